@@ -1,0 +1,41 @@
+#pragma once
+#include <cmath>
+
+#include "shape/loft.h"
+#include "shape/section.h"
+
+namespace cvane::bench {
+
+/// Rectangular half wing with unit chord along x from 0, root at y = 0, square tip.
+inline shape::Surface rectangularHalfWing(double thickness, double halfSpan, int pointsASide, int stations) {
+    shape::Surface s;
+    auto line = shape::fourDigitSection(0.0, 0.4, thickness, pointsASide);
+    line.pop_back();
+    std::vector<std::vector<Vec3>> rings;
+    for (int j = 0; j <= stations; ++j) {
+        std::vector<Vec3> ring;
+        for (const auto& [x, z] : line) ring.push_back({x, halfSpan * j / stations, z});
+        rings.push_back(ring);
+    }
+    shape::addLoft(s, "wing", rings, false, true);
+    shape::orientFacets(s);
+    return s;
+}
+
+inline shape::Surface sphere(double radius, int n) {
+    shape::Surface s;
+    shape::addSphere(s, "sphere", Vec3::Zero(), radius, n);
+    shape::orientFacets(s);
+    return s;
+}
+
+inline shape::Surface cube(double side) {
+    shape::Surface s;
+    const double h = 0.5 * side;
+    std::vector<std::vector<Vec3>> rings{{{-h, -h, -h}, {-h, h, -h}, {-h, h, h}, {-h, -h, h}}, {{h, -h, -h}, {h, h, -h}, {h, h, h}, {h, -h, h}}};
+    shape::addLoft(s, "cube", rings, true, true);
+    shape::orientFacets(s);
+    return s;
+}
+
+}  // namespace cvane::bench

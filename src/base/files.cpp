@@ -1,0 +1,117 @@
+#include "base/files.h"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <unistd.h>
+#include <zlib.h>
+
+#include <cerrno>
+#include <cstring>
+#include <fstream>
+#include <sstream>
+
+#include "base/errors.h"
+
+namespace cvane::base {
+
+namespace fs = std::filesystem;
+
+std::string readFile(const fs::path& path) {
+    std::error_code ec;
+    if (!fs::exists(path, ec)) throw InputError("no such file.", path.string(), "Check the name and the folder.");
+    if (fs::is_directory(path, ec)) throw InputError("is a folder, not a file.", path.string(), "Choose a file.");
+    std::ifstream in(path, std::ios::binary);
+    if (!in) throw InputError("cannot be opened for reading.", path.string(), "Check its permissions.");
+    std::ostringstream text;
+    text << in.rdbuf();
+    if (in.bad()) throw InputError("could not be read to its end.", path.string(), "Check the disk.");
+    return std::move(text).str();
+}
+
+namespace {
+
+[[noreturn]] void throwWriteError(const fs::path& path, int error) {
+    const char* todo = error == ENOSPC                      ? "Free some space and try again; nothing was lost."
+                       : error == EACCES || error == EROFS ? "Choose a folder that you may write to."
+                                                            : "Check the folder and the disk; nothing was lost.";
+    throw InputError(fmt::format("cannot be written ({}).", std::strerror(error)), path.string(), todo);
+}
+
+fs::path besides(const fs::path& path) {
+    return path.parent_path() / fmt::format(".{}.{}.part", path.filename().string(), ::getpid());
+}
+
+void flushToDisk(const fs::path& path) {
+    const int fd = ::open(path.c_str(), O_RDONLY);
+    if (fd < 0) throwWriteError(path, errno);
+    const int rc = ::fsync(fd);
+    const int error = errno;
+    ::close(fd);
+    if (rc != 0) throwWriteError(path, error);
+}
+
+}  // namespace
+
+void replaceFile(const fs::path& path, std::string_view content) {
+    replaceFile(path, [&](const fs::path& temporary) {
+        const int fd = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
+        if (fd < 0) throwWriteError(path, errno);
+        std::size_t done = 0;
+        while (done < content.size()) {
+            const ssize_t n = ::write(fd, content.data() + done, content.size() - done);
+            if (n < 0) {
+                if (errno == EINTR) continue;
+                const int error = errno;
+                ::close(fd);
+                throwWriteError(path, error);
+            }
+            done += static_cast<std::size_t>(n);
+        }
+        if (::close(fd) != 0) throwWriteError(path, errno);
+    });
+}
+
+void replaceFile(const fs::path& path, const std::function<void(const fs::path&)>& write) {
+    const fs::path temporary = besides(path);
+    std::error_code ec;
+    try {
+        write(temporary);
+        flushToDisk(temporary);
+        fs::rename(temporary, path, ec);
+        if (ec) throwWriteError(path, ec.value());
+    } catch (...) {
+        fs::remove(temporary, ec);
+        throw;
+    }
+}
+
+nlohmann::json readJson(const fs::path& path) {
+    const std::string text = readFile(path);
+    try {
+        return nlohmann::json::parse(text);
+    } catch (const nlohmann::json::parse_error& e) {
+        const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(e.byte, text.size()));
+        const auto line = 1 + std::count(text.begin(), end, '\n');
+        throw InputError(fmt::format("is damaged at line {}: it is not valid JSON.", line), path.string(),
+                         "Restore it from a copy, or correct that line.");
+    }
+}
+
+std::uint32_t checksum(std::string_view bytes) {
+    uLong crc = crc32(0L, Z_NULL, 0);
+    // zlib counts in 32 bits; larger blocks go in pieces.
+    while (!bytes.empty()) {
+        const auto n = std::min<std::size_t>(bytes.size(), 1u << 30);
+        crc = crc32(crc, reinterpret_cast<const Bytef*>(bytes.data()), static_cast<uInt>(n));
+        bytes.remove_prefix(n);
+    }
+    return static_cast<std::uint32_t>(crc);
+}
+
+std::string settingsKey(std::string_view text) {
+    std::uint64_t h = 14695981039346656037ull;
+    for (const unsigned char c : text) h = (h ^ c) * 1099511628211ull;
+    return fmt::format("{:016x}", h);
+}
+
+}  // namespace cvane::base

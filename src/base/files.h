@@ -1,0 +1,30 @@
+#pragma once
+#include <cstdint>
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace cvane::base {
+
+/// Whole file as bytes. Throws InputError when it is missing or cannot be read.
+std::string readFile(const std::filesystem::path& path);
+
+/// Replaces a file in one step: writes beside it, flushes to the disk, renames. A reader, or a crash, sees the old
+/// content or the new, never a half. Throws InputError (read-only folder, full disk), leaving the old file as it was.
+void replaceFile(const std::filesystem::path& path, std::string_view content);
+
+/// The same for content that a function writes to a path of its own (a library that opens files itself).
+void replaceFile(const std::filesystem::path& path, const std::function<void(const std::filesystem::path&)>& write);
+
+/// Parses JSON. Throws InputError naming the file, line and column.
+nlohmann::json readJson(const std::filesystem::path& path);
+
+/// CRC-32 (ISO-HDLC), to notice damaged files.
+std::uint32_t checksum(std::string_view bytes);
+
+/// 64-bit FNV-1a as 16 hexadecimal digits: a key for settings, not a defence against forgery.
+std::string settingsKey(std::string_view text);
+
+}  // namespace cvane::base

@@ -1,0 +1,202 @@
+#include "grid/build.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <optional>
+
+#include "base/units.h"
+#include "grid/kept_cells.h"
+#include "grid/memory.h"
+#include "grid/octree.h"
+#include "grid/quality.h"
+#include "grid/staircase.h"
+#include "grid/wall_layers.h"
+#include "grid/wall_projection.h"
+#include "shape/feature_edges.h"
+#include "shape/triangle_tree.h"
+
+namespace cvane::grid {
+namespace {
+
+constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and the model
+constexpr double kMostOffset = 0.9;  ///< of a cell: the mean distance of a staircase with that clearance
+constexpr double kLeastOffset = 0.5;
+
+struct Draft {
+    Octree tree;
+    KeptCells kept;
+    std::size_t cells;
+    double size;  ///< cell size on the model [m]
+};
+
+void check(const GridSettings& s) {
+    const auto fail = [](std::string what, std::string todo) { throw base::InputError(std::move(what), "grid", std::move(todo)); };
+    if (s.cellBudget < 2000) fail(fmt::format("a budget of {} cells cannot hold a model.", s.cellBudget), "Type at least 2000 cells.");
+    // Measured peak of the builder: about 2.2 kB a cell.
+    const double need = 2.5e3 * s.cellBudget, have = static_cast<double>(availableMemory());
+    if (need > have)
+        fail(fmt::format("{} cells need about {:.1f} GB of memory, and {:.1f} GB are free.", s.cellBudget, need / 1e9, have / 1e9),
+             fmt::format("Type at most {} cells.", static_cast<long>(have / 2.5e3 / 1000) * 1000));
+    if (s.layers < 1 || s.layers > 40) fail(fmt::format("{} wall layers cannot be made.", s.layers), "Type 1 to 40.");
+    if (!(s.firstHeight >= 0.0) || !std::isfinite(s.firstHeight)) fail("the first wall height is not a length.", "Type a length in metres, or 0.");
+    if (s.curvatureLevels < 0 || s.curvatureLevels > 6) fail("the curvature levels are out of range.", "Type 0 to 6.");
+    if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
+    if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
+    if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
+}
+
+// Octree with this cell size on the model. The box grows to whole root cells, except at the ground and the mirror plane.
+std::optional<Draft> draft(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
+                           const Tunnel& tunnel, const GridSettings& s, double size) {
+    const double rootAim = box.size().maxCoeff() / 14.0;
+    const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
+    const double root = size * std::pow(2.0, level);
+    Lattice roots;
+    Box grown = box;
+    for (int k = 0; k < 3; ++k) {
+        const auto n = std::max(1, static_cast<int>(std::ceil(box.size()[k] / root - 1e-6)));
+        roots[static_cast<std::size_t>(k)] = n;
+        const double extra = n * root - box.size()[k];
+        const bool lowFixed = (k == 1 && tunnel.halfModel) || (k == 2 && tunnel.floor != Floor::None);
+        if (!lowFixed) grown.low[k] -= 0.5 * extra;
+        grown.high[k] += lowFixed ? extra : 0.5 * extra;
+    }
+    if (static_cast<double>(roots[0]) * roots[1] * roots[2] > 2e6) return std::nullopt;
+    Sizing sizing;
+    sizing.surfaceLevel = level;
+    sizing.extraLevels = s.curvatureLevels;
+    sizing.turnAngle = s.turnAngle_deg * base::degree;
+    sizing.bufferCells = s.bufferCells;
+    sizing.mostNodes = 4 * static_cast<std::size_t>(s.cellBudget) + 100000;
+    if (s.wakeLength > 0.0) {
+        const double L = model.size().maxCoeff();
+        Box wake = model;
+        wake.high.x() += s.wakeLength * L;
+        sizing.regions.push_back({wake, std::max(0, level - 2)});
+        wake.high.x() += s.wakeLength * L;
+        sizing.regions.push_back({wake, std::max(0, level - 3)});
+    }
+    Draft d{Octree(grown, roots, surface), {}, 0, size};
+    if (!refine(d.tree, surface, sizing)) return std::nullopt;
+    d.kept = keepCells(d.tree, tree, kClearance);
+    d.cells = d.kept.leaves.size() + d.kept.gapFaces * static_cast<std::size_t>(s.layers);
+    return d;
+}
+
+// The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
+// steps make the curve jump, so brackets guard it and the nearest try is kept.
+Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
+                      const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
+    const double budget = s.cellBudget;
+    double size = std::sqrt(surface.area() * (s.layers + 12.0) / budget);
+    size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
+    std::optional<Draft> best;
+    double tooSmall = 0.0, tooLarge = 1e300, slope = -2.3, lastSize = 0.0, lastCells = 0.0;
+    for (int attempt = 0; attempt < 9; ++attempt) {
+        base::report(progress, 0.02 + 0.05 * attempt, "finding the cell size for the budget");
+        auto d = draft(surface, tree, model, box, tunnel, s, size);
+        const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
+        const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
+        if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+        if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
+        (cells > budget ? tooSmall : tooLarge) = size;
+        if (lastSize > 0.0 && lastCells != cells && lastSize != size)
+            slope = std::clamp(std::log(cells / lastCells) / std::log(size / lastSize), -3.5, -1.2);
+        lastSize = size;
+        lastCells = cells;
+        double next = size * std::pow(budget / cells, 1.0 / slope);
+        if (next <= tooSmall || next >= tooLarge) next = tooLarge < 1e299 ? std::sqrt(std::max(tooSmall, 1e-3 * tooLarge) * tooLarge) : 2.0 * tooSmall;
+        size = next;
+    }
+    if (!best)
+        throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
+                               "Type a larger budget, or a smaller tunnel.");
+    return std::move(*best);
+}
+
+// Wall points whose cells came out bad go half as far to the smooth offset; the points around follow.
+bool distrustBadCells(const Grid& g, const Staircase& stairs, const WallImage& wall, int layers, std::vector<double>& trust) {
+    const auto bad = badCells(g, geometryOf(g));
+    if (bad.empty()) return false;
+    std::vector<char> marked(stairs.points.size(), 0);
+    std::vector<char> isBad(static_cast<std::size_t>(g.cells()), 0);
+    for (const auto c : bad) isBad[static_cast<std::size_t>(c)] = 1;
+    const auto base = static_cast<PointIndex>(stairs.points.size());
+    for (FaceIndex f = 0; f < g.faces(); ++f) {
+        const bool touches = isBad[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(f)])] ||
+                             (f < g.internalFaces() && isBad[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(f)])]);
+        if (!touches) continue;
+        for (const auto p : g.polygon(f)) {
+            const auto s = p < base ? p : wall.point[static_cast<std::size_t>((p - base) / layers)];
+            marked[static_cast<std::size_t>(s)] = 1;
+        }
+    }
+    for (int ring = 0; ring < 2; ++ring) {
+        std::vector<char> wider = marked;
+        for (const FaceDraft& f : stairs.faces)
+            for (const auto p : f.points)
+                if (marked[static_cast<std::size_t>(p)])
+                    for (const auto q : f.points) wider[static_cast<std::size_t>(q)] = 1;
+        marked = std::move(wider);
+    }
+    for (std::size_t i = 0; i < wall.point.size(); ++i)
+        if (marked[static_cast<std::size_t>(wall.point[i])]) trust[i] = trust[i] > 0.15 ? 0.6 * trust[i] : 0.0;
+    return true;
+}
+
+}  // namespace
+
+Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
+    check(s);
+    shape::Surface surface = shape::withoutHiddenParts(placed);
+    const Box model = surface.bounds();
+    const Box box = tunnelBox(tunnel, model);
+    shape::orientFacets(surface);
+    const shape::TriangleTree tree(surface);
+    const Draft d = draftNearBudget(surface, tree, model, box, tunnel, s, progress);
+
+    base::report(progress, 0.5, "making cells");
+    const Staircase stairs = makeStaircase(d.tree, d.kept);
+    std::vector<std::uint8_t> levels;
+    for (const auto l : d.kept.leaves) levels.push_back(d.tree.node(l).level);
+    Box air;
+    for (const Vec3& p : stairs.points) air.add(p);
+
+    base::report(progress, 0.58, "fitting the wall");
+    std::vector<std::array<Vec3, 3>> edges;
+    for (const auto& e : shape::featureEdges(surface, s.sharpAngle_deg * base::degree)) edges.push_back({e[0], e[1], e[1]});
+    const shape::TriangleTree sharp(std::move(edges));
+    const WallImage wall = projectToWall(stairs, tree, sharp, air, [&](double f, std::string_view what) {
+        return !progress || progress(0.58 + 0.12 * f, what);
+    });
+
+    const double first = s.firstHeight > 0.0 ? s.firstHeight : 0.1 * d.size;
+    const double wanted = first * (std::pow(1.25, s.layers) - 1.0) / 0.25 / d.size;
+    const double offset = std::clamp(wanted, kLeastOffset, kMostOffset);
+    std::vector<std::string> names;
+    for (const auto& p : surface.parts) names.push_back(p.name);
+    const auto partAt = [&](const Vec3& x) { return surface.partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
+
+    Grid g;
+    std::vector<double> trust(wall.point.size(), 1.0);
+    int rounds = 0;
+    for (;; ++rounds) {
+        base::report(progress, 0.7 + 0.02 * rounds, "growing wall layers");
+        g = addWallLayers(stairs, wall, moveToOffset(stairs, wall, offset, trust), first, s.layers, names, partAt, levels);
+        if (rounds == 10 || !distrustBadCells(g, stairs, wall, s.layers, trust)) break;
+    }
+    g.surfaceCell = d.size;
+    g.firstHeight = first;
+
+    base::report(progress, 0.94, "measuring wall distances");
+    const Geometry geo = geometryOf(g);
+    g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
+    for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
+    const auto left = badCells(g, geo).size();
+    g.notes = fmt::format("{} repair rounds{}", rounds, left > 0 ? fmt::format(", {} cells of poor shape left", left) : "");
+    base::report(progress, 1.0, "done");
+    return g;
+}
+
+}  // namespace cvane::grid

@@ -1,0 +1,27 @@
+#pragma once
+#include "base/progress.h"
+#include "grid/grid.h"
+#include "grid/tunnel.h"
+#include "shape/surface.h"
+
+namespace cvane::grid {
+
+/// What the user chooses about the grid; SI.
+struct GridSettings {
+    int cellBudget = 200000;
+    int layers = 5;
+    double firstHeight = 0.0;      ///< of the cell on the wall [m]; 0: a tenth of the cell size on the model
+    int curvatureLevels = 2;       ///< how many levels finer where the model turns sharply
+    double turnAngle_deg = 20.0;   ///< turn within one cell above which it is split
+    int bufferCells = 3;           ///< cells of one size before the next coarser one
+    double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
+    double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
+    bool operator==(const GridSettings&) const = default;
+};
+
+/// Grid around the parts in the air of a placed surface, in the tunnel, near the asked number of cells.
+/// Local: runs on the calling thread. Progress from 0 to 1; false cancels, nothing is left behind.
+/// Throws InputError: a budget that is too small to hold the model or cannot fit in memory, settings out of range.
+Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& settings, const base::Progress& progress);
+
+}  // namespace cvane::grid

@@ -1,0 +1,232 @@
+#include "grid/cgns_file.h"
+
+#include <cgnslib.h>
+#include <fmt/format.h>
+
+#include <mutex>
+
+#include "base/errors.h"
+#include "base/files.h"
+
+namespace cvane::grid {
+namespace {
+
+// The library keeps one global state.
+std::mutex& cgnsMutex() {
+    static std::mutex m;
+    return m;
+}
+
+void must(int status, const std::filesystem::path& file, const char* todo) {
+    if (status != CG_OK) throw base::InputError(fmt::format("the CGNS library says: {}.", cg_get_error()), file.filename().string(), todo);
+}
+
+class File {
+  public:
+    File(const std::filesystem::path& path, int mode, const char* todo) : path_(path), todo_(todo) {
+        must(cg_open(path.c_str(), mode, &fn_), path_, todo_);
+    }
+    ~File() {
+        if (fn_ >= 0) cg_close(fn_);
+    }
+    File(const File&) = delete;
+    File& operator=(const File&) = delete;
+    void close() {
+        const int fn = fn_;
+        fn_ = -1;
+        must(cg_close(fn), path_, todo_);
+    }
+    int fn() const { return fn_; }
+    void check(int status) const { must(status, path_, todo_); }
+
+  private:
+    std::filesystem::path path_;
+    const char* todo_;
+    int fn_ = -1;
+};
+
+constexpr const char* kWriteTodo = "Check the folder and the free space; nothing was lost.";
+constexpr const char* kReadTodo = "Make the grid again.";
+
+std::vector<double> component(const std::vector<Vec3>& v, int k) {
+    std::vector<double> out(v.size());
+    for (std::size_t i = 0; i < v.size(); ++i) out[i] = v[i][k];
+    return out;
+}
+
+int writeZone(const File& f, cgsize_t points, cgsize_t cells, int& base) {
+    int zone = 0;
+    f.check(cg_base_write(f.fn(), "Tunnel", 3, 3, &base));
+    const cgsize_t size[3] = {points, cells, 0};
+    f.check(cg_zone_write(f.fn(), base, "Air", size, CGNS_ENUMV(Unstructured), &zone));
+    f.check(cg_goto(f.fn(), base, "end"));
+    f.check(cg_dataclass_write(CGNS_ENUMV(Dimensional)));
+    f.check(cg_units_write(CGNS_ENUMV(Kilogram), CGNS_ENUMV(Meter), CGNS_ENUMV(Second), CGNS_ENUMV(Kelvin), CGNS_ENUMV(Degree)));
+    return zone;
+}
+
+}  // namespace
+
+void writeCgns(const Grid& g, const std::filesystem::path& file) {
+    const std::lock_guard lock(cgnsMutex());
+    base::replaceFile(file, [&](const std::filesystem::path& path) {
+        cg_set_file_type(CG_FILE_HDF5);
+        File f(path, CG_MODE_WRITE, kWriteTodo);
+        int base = 0;
+        const int zone = writeZone(f, static_cast<cgsize_t>(g.points.size()), g.cells(), base);
+        const char* axes[3] = {"CoordinateX", "CoordinateY", "CoordinateZ"};
+        for (int k = 0; k < 3; ++k) {
+            int coordinate = 0;
+            f.check(cg_coord_write(f.fn(), base, zone, CGNS_ENUMV(RealDouble), axes[k], component(g.points, k).data(), &coordinate));
+        }
+        const cgsize_t nf = g.faces(), nc = g.cells();
+        std::vector<cgsize_t> connect, parents(static_cast<std::size_t>(4 * nf), 0);
+        std::vector<std::vector<cgsize_t>> facesOf(static_cast<std::size_t>(nc));
+        for (FaceIndex i = 0; i < g.faces(); ++i) {
+            const auto poly = g.polygon(i);
+            connect.push_back(static_cast<cgsize_t>(poly.size()));
+            for (const auto p : poly) connect.push_back(p + 1);
+            const auto P = g.owner[static_cast<std::size_t>(i)];
+            parents[static_cast<std::size_t>(i)] = nf + P + 1;
+            facesOf[static_cast<std::size_t>(P)].push_back(i + 1);
+            if (i < g.internalFaces()) {
+                const auto N = g.neighbour[static_cast<std::size_t>(i)];
+                parents[static_cast<std::size_t>(nf + i)] = nf + N + 1;
+                facesOf[static_cast<std::size_t>(N)].push_back(-(i + 1));
+            }
+        }
+        int section = 0;
+        f.check(cg_section_write(f.fn(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, nf, 0, connect.data(), &section));
+        f.check(cg_parent_data_write(f.fn(), base, zone, section, parents.data()));
+        connect.clear();
+        for (const auto& faces : facesOf) {
+            connect.push_back(static_cast<cgsize_t>(faces.size()));
+            connect.insert(connect.end(), faces.begin(), faces.end());
+        }
+        f.check(cg_section_write(f.fn(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), nf + 1, nf + nc, 0, connect.data(), &section));
+        for (std::size_t i = 0; i < g.patches.size(); ++i) {
+            const Patch& p = g.patches[i];
+            const cgsize_t range[2] = {p.first + 1, p.first + p.count};
+            int bc = 0;
+            // Patch names can be longer than CGNS allows; the full one goes into a descriptor.
+            const std::string name = fmt::format("Patch{}", i + 1);
+            const auto type = p.kind == PatchKind::Wall ? CGNS_ENUMV(BCWall) : CGNS_ENUMV(BCFarfield);
+            f.check(cg_boco_write(f.fn(), base, zone, name.c_str(), type, CGNS_ENUMV(PointRange), 2, range, &bc));
+            f.check(cg_boco_gridlocation_write(f.fn(), base, zone, bc, CGNS_ENUMV(FaceCenter)));
+            f.check(cg_goto(f.fn(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", bc, "end"));
+            f.check(cg_descriptor_write("Patch", fmt::format("{} {} {} {}", p.kind == PatchKind::Wall ? "wall" : "side", p.part, p.side, p.name).c_str()));
+        }
+        int solution = 0, field = 0;
+        f.check(cg_sol_write(f.fn(), base, zone, "GridData", CGNS_ENUMV(CellCenter), &solution));
+        f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(RealDouble), "TurbulentDistance", g.wallDistance.data(), &field));
+        const std::vector<int> level(g.level.begin(), g.level.end()), layer(g.layer.begin(), g.layer.end());
+        f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(Integer), "Level", level.data(), &field));
+        f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(Integer), "Layer", layer.data(), &field));
+        f.check(cg_goto(f.fn(), base, "Zone_t", zone, "end"));
+        f.check(cg_descriptor_write("Builder", fmt::format("{:.17g} {:.17g} {}", g.surfaceCell, g.firstHeight, g.notes).c_str()));
+        f.close();
+    });
+}
+
+Grid readCgns(const std::filesystem::path& file) {
+    if (!std::filesystem::exists(file)) throw base::InputError("no such grid.", file.string(), kReadTodo);
+    const std::lock_guard lock(cgnsMutex());
+    const File f(file, CG_MODE_READ, kReadTodo);
+    Grid g;
+    const int base = 1, zone = 1;
+    char name[64];
+    cgsize_t size[9] = {};
+    f.check(cg_zone_read(f.fn(), base, zone, name, size));
+    g.points.resize(static_cast<std::size_t>(size[0]));
+    g.cellCount = static_cast<CellIndex>(size[1]);
+    const char* axes[3] = {"CoordinateX", "CoordinateY", "CoordinateZ"};
+    for (int k = 0; k < 3; ++k) {
+        std::vector<double> x(g.points.size());
+        const cgsize_t from = 1, to = size[0];
+        f.check(cg_coord_read(f.fn(), base, zone, axes[k], CGNS_ENUMV(RealDouble), &from, &to, x.data()));
+        for (std::size_t i = 0; i < x.size(); ++i) g.points[i][k] = x[i];
+    }
+    CGNS_ENUMT(ElementType_t) type;
+    cgsize_t first = 0, last = 0, length = 0;
+    int boundary = 0, hasParents = 0;
+    f.check(cg_section_read(f.fn(), base, zone, 1, name, &type, &first, &last, &boundary, &hasParents));
+    f.check(cg_ElementDataSize(f.fn(), base, zone, 1, &length));
+    if (type != CGNS_ENUMV(NGON_n) || !hasParents)
+        throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
+    std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), parents(static_cast<std::size_t>(4 * last));
+    f.check(cg_elements_read(f.fn(), base, zone, 1, connect.data(), parents.data()));
+    g.faceStart.assign(1, 0);
+    for (std::size_t i = 0; i < connect.size();) {
+        const auto n = static_cast<std::size_t>(connect[i++]);
+        for (std::size_t k = 0; k < n; ++k) g.facePoints.push_back(static_cast<PointIndex>(connect[i++] - 1));
+        g.faceStart.push_back(static_cast<std::int64_t>(g.facePoints.size()));
+    }
+    for (cgsize_t i = 0; i < last; ++i) {
+        g.owner.push_back(static_cast<CellIndex>(parents[static_cast<std::size_t>(i)] - last - 1));
+        const auto other = parents[static_cast<std::size_t>(last + i)];
+        if (other > 0) g.neighbour.push_back(static_cast<CellIndex>(other - last - 1));
+    }
+    int patches = 0;
+    f.check(cg_nbocos(f.fn(), base, zone, &patches));
+    for (int b = 1; b <= patches; ++b) {
+        CGNS_ENUMT(BCType_t) bcType;
+        CGNS_ENUMT(PointSetType_t) set;
+        CGNS_ENUMT(DataType_t) normalType;
+        cgsize_t count = 0, normals = 0, range[2] = {};
+        int normalIndex[3], datasets = 0;
+        f.check(cg_boco_info(f.fn(), base, zone, b, name, &bcType, &set, &count, normalIndex, &normals, &normalType, &datasets));
+        f.check(cg_boco_read(f.fn(), base, zone, b, range, nullptr));
+        f.check(cg_goto(f.fn(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", b, "end"));
+        char* text = nullptr;
+        f.check(cg_descriptor_read(1, name, &text));
+        const std::string words = text;
+        cg_free(text);
+        Patch p;
+        char kind[8];
+        int used = 0;
+        if (std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) != 3)
+            throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
+        p.kind = std::string(kind) == "wall" ? PatchKind::Wall : PatchKind::Side;
+        p.name = words.substr(static_cast<std::size_t>(used));
+        p.first = static_cast<FaceIndex>(range[0] - 1);
+        p.count = static_cast<FaceIndex>(range[1] - range[0] + 1);
+        g.patches.push_back(p);
+    }
+    const cgsize_t from = 1, to = size[1];
+    g.wallDistance.resize(static_cast<std::size_t>(to));
+    std::vector<int> whole(static_cast<std::size_t>(to));
+    f.check(cg_field_read(f.fn(), base, zone, 1, "TurbulentDistance", CGNS_ENUMV(RealDouble), &from, &to, g.wallDistance.data()));
+    f.check(cg_field_read(f.fn(), base, zone, 1, "Level", CGNS_ENUMV(Integer), &from, &to, whole.data()));
+    g.level.assign(whole.begin(), whole.end());
+    f.check(cg_field_read(f.fn(), base, zone, 1, "Layer", CGNS_ENUMV(Integer), &from, &to, whole.data()));
+    g.layer.assign(whole.begin(), whole.end());
+    f.check(cg_goto(f.fn(), base, "Zone_t", zone, "end"));
+    char* text = nullptr;
+    f.check(cg_descriptor_read(1, name, &text));
+    int used = 0;
+    std::sscanf(text, "%lf %lf %n", &g.surfaceCell, &g.firstHeight, &used);
+    g.notes = text + used;
+    cg_free(text);
+    return g;
+}
+
+void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToGrid, CellIndex cells, std::size_t points,
+                   const std::map<std::string, std::vector<double>>& fields) {
+    const std::lock_guard lock(cgnsMutex());
+    base::replaceFile(file, [&](const std::filesystem::path& path) {
+        cg_set_file_type(CG_FILE_HDF5);
+        File f(path, CG_MODE_WRITE, kWriteTodo);
+        int base = 0;
+        const int zone = writeZone(f, static_cast<cgsize_t>(points), cells, base);
+        f.check(cg_goto(f.fn(), base, "Zone_t", zone, "end"));
+        for (const char* node : {"GridCoordinates", "Faces", "Cells", "ZoneBC"})
+            f.check(cg_link_write(node, linkToGrid.c_str(), fmt::format("/Tunnel/Air/{}", node).c_str()));
+        int solution = 0, field = 0;
+        f.check(cg_sol_write(f.fn(), base, zone, "Flow", CGNS_ENUMV(CellCenter), &solution));
+        for (const auto& [name, values] : fields)
+            f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(RealDouble), name.c_str(), values.data(), &field));
+        f.close();
+    });
+}
+
+}  // namespace cvane::grid

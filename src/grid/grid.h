@@ -1,0 +1,76 @@
+#pragma once
+#include <cstdint>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/vec3.h"
+
+namespace cvane::grid {
+
+using PointIndex = std::int32_t;
+using FaceIndex = std::int32_t;
+using CellIndex = std::int32_t;  ///< in the whole grid
+
+enum class PatchKind { Wall, Side };
+
+/// A named group of boundary faces, contiguous in the face list.
+struct Patch {
+    std::string name;  ///< part name for walls; "x-", "x+", "y-", "y+", "z-", "z+" for the tunnel's sides
+    PatchKind kind = PatchKind::Wall;
+    int part = -1;  ///< walls: part number of the model
+    int side = -1;  ///< sides: 0..5 in the order above
+    FaceIndex first = 0, count = 0;
+};
+
+/// Cells as general polyhedra given by faces. Internal faces come first, ordered by owner; then the patches.
+/// Face polygons turn right-handed about the normal, which points from owner to neighbour (outward at the boundary).
+struct Grid {
+    std::vector<Vec3> points;              ///< [m]
+    std::vector<std::int64_t> faceStart;   ///< faces + 1 entries into facePoints
+    std::vector<PointIndex> facePoints;
+    std::vector<CellIndex> owner;          ///< every face
+    std::vector<CellIndex> neighbour;      ///< internal faces only
+    std::vector<Patch> patches;
+    std::vector<double> wallDistance;      ///< per cell centre to the model [m]; 1e30 without a model
+    std::vector<std::uint8_t> level;       ///< per cell: octree level of the cell or of the cell its layer grew from
+    std::vector<std::uint8_t> layer;       ///< per cell: 0 outer cell, 1.. wall layers counted from the wall
+    double surfaceCell = 0.0;              ///< cell size on the model before curvature refinement [m]
+    double firstHeight = 0.0;              ///< wall layer height asked for [m]
+    std::string notes;                     ///< what the builder had to do, in words
+
+    CellIndex cells() const { return cellCount; }
+    FaceIndex faces() const { return static_cast<FaceIndex>(owner.size()); }
+    FaceIndex internalFaces() const { return static_cast<FaceIndex>(neighbour.size()); }
+    std::span<const PointIndex> polygon(FaceIndex f) const {
+        const auto a = static_cast<std::size_t>(faceStart[static_cast<std::size_t>(f)]);
+        const auto b = static_cast<std::size_t>(faceStart[static_cast<std::size_t>(f) + 1]);
+        return {facePoints.data() + a, b - a};
+    }
+    CellIndex cellCount = 0;
+};
+
+/// Areas, centres and volumes of a grid; SI.
+struct Geometry {
+    std::vector<Vec3> faceArea;    ///< S: area times unit normal
+    std::vector<Vec3> faceCentre;
+    std::vector<Vec3> cellCentre;
+    std::vector<double> volume;
+};
+
+/// Faces are split into triangles about their mean point, cells into pyramids about the mean of their face centres, so
+/// that volumes of closed polyhedra are exact whatever the split.
+Geometry geometryOf(const Grid& grid);
+
+/// One loose face before the final order is made.
+struct FaceDraft {
+    std::vector<PointIndex> points;
+    CellIndex owner = -1, neighbour = -1;
+    int patch = -1;
+};
+
+/// Orders faces (owner below neighbour, ascending), fills the grid's face arrays and the patches' ranges.
+/// `patches` holds names and kinds; empty ones are dropped.
+void assemble(Grid& grid, std::vector<FaceDraft>&& faces, std::vector<Patch> patches);
+
+}  // namespace cvane::grid

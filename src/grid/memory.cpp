@@ -1,0 +1,18 @@
+#include "grid/memory.h"
+
+#include <fstream>
+#include <limits>
+#include <string>
+
+namespace cvane::grid {
+
+std::size_t availableMemory() {
+    std::ifstream in("/proc/meminfo");
+    std::string name, unit;
+    std::size_t kib = 0;
+    while (in >> name >> kib >> unit)
+        if (name == "MemAvailable:") return kib * 1024;
+    return std::numeric_limits<std::size_t>::max();
+}
+
+}  // namespace cvane::grid

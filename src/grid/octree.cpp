@@ -1,0 +1,105 @@
+#include "grid/octree.h"
+
+#include "shape/triangle.h"
+#include "shape/triangle_tree.h"
+
+namespace cvane::grid {
+
+Octree::Octree(const Box& box, const Lattice& roots, const shape::Surface& surface)
+    : origin_(box.low), roots_(roots), surface_(&surface) {
+    rootSize_ = box.size().cwiseQuotient(Vec3(roots[0], roots[1], roots[2]));
+    const shape::TriangleTree tree(surface);
+    for (std::int32_t k = 0; k < roots[2]; ++k)
+        for (std::int32_t j = 0; j < roots[1]; ++j)
+            for (std::int32_t i = 0; i < roots[0]; ++i) {
+                Node n;
+                n.at = {i, j, k};
+                std::vector<std::int32_t> in;
+                const Box cell = boxOf(n);
+                tree.forEachNear(cell, [&](std::int32_t f) {
+                    const auto& c = tree.corners(f);
+                    if (shape::overlaps(cell, c[0], c[1], c[2])) in.push_back(f);
+                });
+                n.cut = !in.empty();
+                nodes_.push_back(n);
+                facetsIn_.push_back(std::move(in));
+            }
+}
+
+Box Octree::boxOf(const Node& n) const {
+    const Vec3 h = cellSize(n.level);
+    Box b;
+    b.low = origin_ + h.cwiseProduct(Vec3(n.at[0], n.at[1], n.at[2]));
+    b.high = origin_ + h.cwiseProduct(Vec3(n.at[0] + 1, n.at[1] + 1, n.at[2] + 1));
+    return b;
+}
+
+void Octree::split(std::int32_t i) {
+    const auto first = nodes();
+    const std::vector<std::int32_t> in = std::move(facetsIn_[static_cast<std::size_t>(i)]);
+    facetsIn_[static_cast<std::size_t>(i)] = {};
+    const Node parent = node(i);
+    nodes_[static_cast<std::size_t>(i)].child = first;
+    deepest_ = std::max(deepest_, parent.level + 1);
+    for (int c = 0; c < 8; ++c) {
+        Node n;
+        n.level = static_cast<std::uint8_t>(parent.level + 1);
+        n.at = {2 * parent.at[0] + (c & 1), 2 * parent.at[1] + ((c >> 1) & 1), 2 * parent.at[2] + ((c >> 2) & 1)};
+        std::vector<std::int32_t> own;
+        if (!in.empty()) {
+            const Box cell = boxOf(n);
+            for (const auto f : in) {
+                const auto s = static_cast<std::size_t>(f);
+                if (shape::overlaps(cell, surface_->corner(s, 0), surface_->corner(s, 1), surface_->corner(s, 2))) own.push_back(f);
+            }
+        }
+        n.cut = !own.empty();
+        nodes_.push_back(n);
+        facetsIn_.push_back(std::move(own));
+    }
+}
+
+bool Octree::inside(int level, const Lattice& at) const {
+    for (std::size_t k = 0; k < 3; ++k)
+        if (at[k] < 0 || (at[k] >> level) >= roots_[k]) return false;
+    return true;
+}
+
+std::int32_t Octree::find(int level, const Lattice& at) const {
+    if (!inside(level, at)) return -1;
+    std::int32_t i = (at[0] >> level) + roots_[0] * ((at[1] >> level) + roots_[1] * (at[2] >> level));
+    for (int l = level - 1; l >= 0; --l) {
+        const auto child = nodes_[static_cast<std::size_t>(i)].child;
+        if (child < 0) break;
+        i = child + ((at[0] >> l) & 1) + 2 * ((at[1] >> l) & 1) + 4 * ((at[2] >> l) & 1);
+    }
+    return i;
+}
+
+void Octree::ensure(int level, const Lattice& at) {
+    for (;;) {
+        const auto i = find(level, at);
+        if (i < 0 || node(i).level >= level) return;
+        split(i);
+    }
+}
+
+std::vector<std::int32_t> Octree::leavesInOrder() const {
+    std::vector<std::int32_t> out, stack;
+    const auto roots = roots_[0] * roots_[1] * roots_[2];
+    for (std::int32_t r = 0; r < roots; ++r) {
+        stack.assign(1, r);
+        while (!stack.empty()) {
+            const auto i = stack.back();
+            stack.pop_back();
+            if (node(i).child < 0) {
+                out.push_back(i);
+                continue;
+            }
+            for (int c = 7; c >= 0; --c) stack.push_back(node(i).child + c);
+        }
+    }
+    return out;
+}
+
+}  // namespace cvane::grid

@@ -1,0 +1,71 @@
+#pragma once
+#include <array>
+#include <cstdint>
+#include <vector>
+
+#include "base/vec3.h"
+#include "shape/surface.h"
+
+namespace cvane::grid {
+
+using Lattice = std::array<std::int32_t, 3>;  ///< position counted in cells of some level
+
+/// An octree on a brick of root cells. Nodes that the surface crosses know the facets that cross them while they are
+/// leaves; splitting hands the facets on to the children.
+class Octree {
+  public:
+    struct Node {
+        Lattice at{};                 ///< counted in cells of its own level
+        std::int32_t child = -1;      ///< first of eight (x fastest), -1 for a leaf
+        std::uint8_t level = 0;
+        bool cut = false;             ///< crossed by the surface
+    };
+
+    Octree(const Box& box, const Lattice& roots, const shape::Surface& surface);
+
+    std::int32_t nodes() const { return static_cast<std::int32_t>(nodes_.size()); }
+    const Node& node(std::int32_t i) const { return nodes_[static_cast<std::size_t>(i)]; }
+    const std::vector<std::int32_t>& facetsIn(std::int32_t i) const { return facetsIn_[static_cast<std::size_t>(i)]; }
+    void split(std::int32_t i);
+
+    /// Deepest node of at most this level that covers the position; -1 outside the brick.
+    std::int32_t find(int level, const Lattice& at) const;
+    /// Splits until a node of this level covers the position (no effect outside the brick).
+    void ensure(int level, const Lattice& at);
+    bool inside(int level, const Lattice& at) const;
+
+    Box boxOf(const Node& n) const;
+    Vec3 cellSize(int level) const { return rootSize_ / static_cast<double>(1 << level); }
+    int deepest() const { return deepest_; }
+    const Lattice& roots() const { return roots_; }
+    const Vec3& origin() const { return origin_; }
+    std::vector<std::int32_t> leavesInOrder() const;  ///< along the Morton curve of each root
+
+  private:
+    Vec3 origin_, rootSize_;
+    Lattice roots_;
+    const shape::Surface* surface_;
+    std::vector<Node> nodes_;
+    std::vector<std::vector<std::int32_t>> facetsIn_;
+    int deepest_ = 0;
+};
+
+/// What the cells should be like; lengths in m.
+struct Sizing {
+    int surfaceLevel = 5;      ///< level of every cell that the surface crosses
+    int extraLevels = 2;       ///< finer by up to so many levels where the surface turns
+    double turnAngle = 0.35;   ///< [rad] half-angle of the cone of normals above which a cell is split
+    int bufferCells = 3;       ///< cells of each level around the next finer ones
+    struct Region {
+        Box box;
+        int level;
+    };
+    std::vector<Region> regions;  ///< boxes with a level of their own (wake)
+    std::size_t mostNodes = 0;    ///< give up above so many (0: no limit)
+};
+
+/// Refines by surface, curvature, regions and buffers, then balances 2:1 over faces, edges and corners.
+/// @return false when it gave up.
+bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing);
+
+}  // namespace cvane::grid

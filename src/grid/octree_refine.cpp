@@ -1,0 +1,94 @@
+#include <algorithm>
+#include <cmath>
+#include <unordered_set>
+
+#include "grid/octree.h"
+
+namespace cvane::grid {
+namespace {
+
+std::uint64_t pack(const Lattice& a) {
+    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
+}
+Lattice unpack(std::uint64_t k) {
+    constexpr std::uint64_t m = (1u << 21) - 1;
+    return {static_cast<std::int32_t>(k & m), static_cast<std::int32_t>(k >> 21 & m), static_cast<std::int32_t>(k >> 42 & m)};
+}
+
+// The normals in a cell spread wider than the angle about their mean. Both sides of a thin edge count as a wide spread.
+bool turns(const shape::Surface& s, const std::vector<std::int32_t>& facets, double angle) {
+    Vec3 mean = Vec3::Zero();
+    double area = 0.0;
+    for (const auto f : facets) {
+        const Vec3 n = s.areaVector(static_cast<std::size_t>(f));
+        mean += n;
+        area += n.norm();
+    }
+    if (mean.norm() < 0.1 * area) return area > 0.0;
+    mean.normalize();
+    const double limit = std::cos(angle);
+    for (const auto f : facets) {
+        const Vec3 n = s.areaVector(static_cast<std::size_t>(f));
+        const double l = n.norm();
+        if (l > 1e-9 * area && n.dot(mean) < limit * l) return true;
+    }
+    return false;
+}
+
+// All positions within `reach` cells of the given ones, one axis after the other.
+std::vector<std::uint64_t> dilated(std::vector<std::uint64_t> cells, const Octree& tree, int level, int reach) {
+    for (std::size_t axis = 0; axis < 3; ++axis) {
+        const auto end = tree.roots()[axis] << level;
+        std::vector<std::uint64_t> grown;
+        grown.reserve(cells.size() * 2);
+        for (const auto k : cells) {
+            Lattice a = unpack(k);
+            const auto mid = a[axis];
+            for (auto p = std::max(0, mid - reach); p <= std::min(end - 1, mid + reach); ++p) {
+                a[axis] = p;
+                grown.push_back(pack(a));
+            }
+        }
+        std::sort(grown.begin(), grown.end());
+        grown.erase(std::unique(grown.begin(), grown.end()), grown.end());
+        cells = std::move(grown);
+    }
+    return cells;
+}
+
+}  // namespace
+
+bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
+    const auto tooMany = [&] { return sizing.mostNodes > 0 && static_cast<std::size_t>(tree.nodes()) > sizing.mostNodes; };
+    for (std::int32_t i = 0; i < tree.nodes(); ++i) {
+        const Octree::Node n = tree.node(i);
+        if (n.child >= 0) continue;
+        bool finer = n.cut && (n.level < sizing.surfaceLevel ||
+                               (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)));
+        if (!finer)
+            for (const auto& r : sizing.regions) finer = finer || (n.level < r.level && tree.boxOf(n).overlaps(r.box));
+        if (finer) tree.split(i);
+        if ((i & 1023) == 0 && tooMany()) return false;
+    }
+    for (int level = tree.deepest(); level > 0; --level) {
+        std::vector<std::uint64_t> cut;
+        for (std::int32_t i = 0; i < tree.nodes(); ++i)
+            if (tree.node(i).cut && tree.node(i).level == level) cut.push_back(pack(tree.node(i).at));
+        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells)) tree.ensure(level, unpack(k));
+        if (tooMany()) return false;
+    }
+    for (int level = tree.deepest() - 1; level > 0; --level) {
+        const auto count = tree.nodes();
+        for (std::int32_t i = 0; i < count; ++i) {
+            const Octree::Node n = tree.node(i);
+            if (n.level != level || n.child < 0) continue;
+            for (int dz = -1; dz <= 1; ++dz)
+                for (int dy = -1; dy <= 1; ++dy)
+                    for (int dx = -1; dx <= 1; ++dx) tree.ensure(level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz});
+        }
+        if (tooMany()) return false;
+    }
+    return true;
+}
+
+}  // namespace cvane::grid

@@ -1,0 +1,112 @@
+#include "grid/quality.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/units.h"
+
+namespace cvane::grid {
+
+Quality qualityOf(const Grid& g, const Geometry& geo) {
+    Quality q;
+    const auto ni = static_cast<std::size_t>(g.internalFaces());
+    double sum = 0.0;
+    std::size_t above = 0;
+    double worstCos = 2.0;
+    for (std::size_t f = 0; f < ni; ++f) {
+        const auto P = static_cast<std::size_t>(g.owner[f]), N = static_cast<std::size_t>(g.neighbour[f]);
+        const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
+        const Vec3& S = geo.faceArea[f];
+        const double s = S.norm(), l = d.norm();
+        if (!(s > 0.0) || !(l > 0.0)) continue;
+        const double c = S.dot(d) / (s * l);
+        if (c < worstCos) {
+            worstCos = c;
+            q.worstPlace = geo.faceCentre[f];
+        }
+        const double angle = std::acos(std::clamp(c, -1.0, 1.0)) / base::degree;
+        sum += angle;
+        above += angle > 65.0;
+        const double dn = d.dot(S);
+        if (dn > 0.0) {
+            const Vec3 x = geo.cellCentre[P] + d * ((geo.faceCentre[f] - geo.cellCentre[P]).dot(S) / dn);
+            q.worstSkewness = std::max(q.worstSkewness, (geo.faceCentre[f] - x).norm() / l);
+        }
+        const double a = geo.volume[P], b = geo.volume[N];
+        if (a > 0.0 && b > 0.0) q.worstVolumeRatio = std::max(q.worstVolumeRatio, std::max(a / b, b / a));
+    }
+    q.worstNonOrthogonality_deg = ni > 0 ? std::acos(std::clamp(worstCos, -1.0, 1.0)) / base::degree : 0.0;
+    q.meanNonOrthogonality_deg = ni > 0 ? sum / static_cast<double>(ni) : 0.0;
+    q.shareAbove65 = ni > 0 ? static_cast<double>(above) / static_cast<double>(ni) : 0.0;
+    q.smallestVolume = *std::min_element(geo.volume.begin(), geo.volume.end());
+    q.negativeCells = static_cast<std::size_t>(std::count_if(geo.volume.begin(), geo.volume.end(), [](double v) { return !(v > 0.0); }));
+    std::vector<Vec3> net(geo.volume.size(), Vec3::Zero());
+    std::vector<double> all(geo.volume.size(), 0.0);
+    for (std::size_t f = 0; f < g.owner.size(); ++f) {
+        const auto P = static_cast<std::size_t>(g.owner[f]);
+        net[P] += geo.faceArea[f];
+        all[P] += geo.faceArea[f].norm();
+        if (f < ni) {
+            const auto N = static_cast<std::size_t>(g.neighbour[f]);
+            net[N] -= geo.faceArea[f];
+            all[N] += geo.faceArea[f].norm();
+        }
+    }
+    for (std::size_t c = 0; c < net.size(); ++c) q.worstOpenness = std::max(q.worstOpenness, net[c].norm() / all[c]);
+    std::vector<double> heights;
+    for (const Patch& p : g.patches) {
+        if (p.kind != PatchKind::Wall) continue;
+        for (FaceIndex f = p.first; f < p.first + p.count; ++f) {
+            const auto i = static_cast<std::size_t>(f);
+            const double s = geo.faceArea[i].norm();
+            if (!(s > 0.0)) continue;
+            ++q.wallFaces;
+            q.wettedArea += s;
+            heights.push_back(2.0 * (geo.faceCentre[i] - geo.cellCentre[static_cast<std::size_t>(g.owner[i])]).dot(geo.faceArea[i]) / s);
+        }
+    }
+    if (!heights.empty()) {
+        std::nth_element(heights.begin(), heights.begin() + static_cast<std::ptrdiff_t>(heights.size() / 2), heights.end());
+        q.medianFirstHeight = heights[heights.size() / 2];
+    }
+    return q;
+}
+
+std::vector<CellIndex> badCells(const Grid& g, const Geometry& geo) {
+    static const double limit = std::cos(78.0 * base::degree);
+    std::vector<char> bad(geo.volume.size(), 0);
+    for (std::size_t c = 0; c < bad.size(); ++c) bad[c] = !(geo.volume[c] > 0.0);
+    for (std::size_t f = 0; f < g.owner.size(); ++f) {
+        const auto P = static_cast<std::size_t>(g.owner[f]);
+        const Vec3& S = geo.faceArea[f];
+        const double s = S.norm();
+        // A face drawn together to an edge (thin trailing edge) has no direction to judge.
+        const double l = std::cbrt(std::abs(geo.volume[P]));
+        if (s <= 1e-6 * l * l) continue;
+        const Vec3 toFace = geo.faceCentre[f] - geo.cellCentre[P];
+        if (toFace.dot(S) <= 0.0) bad[P] = 1;
+        if (f < g.neighbour.size()) {
+            const auto N = static_cast<std::size_t>(g.neighbour[f]);
+            const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
+            if ((geo.cellCentre[N] - geo.faceCentre[f]).dot(S) <= 0.0) bad[N] = 1;
+            if (d.dot(S) < limit * s * d.norm()) bad[P] = bad[N] = 1;
+        }
+    }
+    std::vector<CellIndex> out;
+    for (std::size_t c = 0; c < bad.size(); ++c)
+        if (bad[c]) out.push_back(static_cast<CellIndex>(c));
+    return out;
+}
+
+std::string Quality::verdict() const {
+    const std::string figures = fmt::format("non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",
+                                            worstNonOrthogonality_deg, meanNonOrthogonality_deg, 100.0 * shareAbove65, worstSkewness);
+    if (negativeCells > 0) return fmt::format("unusable: {} cells without volume ({})", negativeCells, figures);
+    if (worstNonOrthogonality_deg > 85.0) return "poor: " + figures;
+    if (worstNonOrthogonality_deg > 75.0 || shareAbove65 > 1e-3 || worstSkewness > 4.0) return "usable: " + figures;
+    return "good: " + figures;
+}
+
+}  // namespace cvane::grid

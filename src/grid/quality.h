@@ -1,0 +1,31 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "grid/grid.h"
+
+namespace cvane::grid {
+
+/// How good a grid is for the solver.
+struct Quality {
+    double worstNonOrthogonality_deg = 0;  ///< angle between a face's normal and the line of its two cell centres
+    double meanNonOrthogonality_deg = 0;
+    double shareAbove65 = 0;               ///< of internal faces
+    double worstSkewness = 0;              ///< distance of that line from the face's centre over its length
+    double worstVolumeRatio = 0;           ///< between neighbours
+    double smallestVolume = 0;             ///< [m3]
+    double worstOpenness = 0;              ///< |sum S| / sum |S| of a cell
+    std::size_t negativeCells = 0;
+    std::size_t wallFaces = 0;
+    double wettedArea = 0;                 ///< [m2]
+    double medianFirstHeight = 0;          ///< [m]
+    Vec3 worstPlace = Vec3::Zero();        ///< of the worst non-orthogonality
+    std::string verdict() const;
+};
+
+Quality qualityOf(const Grid& grid, const Geometry& geometry);
+
+/// Cells with no positive volume, a face that looks the wrong way, or a face more than 78 degrees off.
+std::vector<CellIndex> badCells(const Grid& grid, const Geometry& geometry);
+
+}  // namespace cvane::grid

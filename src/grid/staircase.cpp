@@ -1,0 +1,146 @@
+#include "grid/staircase.h"
+
+#include <array>
+#include <algorithm>
+
+namespace cvane::grid {
+namespace {
+
+/// Lattice positions to point numbers; open addressing, because this table is most of the time spent here.
+class PointTable {
+  public:
+    explicit PointTable(std::size_t expected) {
+        std::size_t n = 1024;
+        while (n < 2 * expected) n *= 2;
+        keys_.assign(n, kEmpty);
+        values_.resize(n);
+    }
+    PointIndex find(std::uint64_t key) const {
+        for (std::size_t i = slot(key);; i = (i + 1) & (keys_.size() - 1)) {
+            if (keys_[i] == key) return values_[i];
+            if (keys_[i] == kEmpty) return -1;
+        }
+    }
+    /// Number of the key; a new one gets `next`. @return {number, was new}
+    std::pair<PointIndex, bool> insert(std::uint64_t key, PointIndex next) {
+        if (2 * (used_ + 1) > keys_.size()) grow();
+        std::size_t i = slot(key);
+        while (keys_[i] != kEmpty && keys_[i] != key) i = (i + 1) & (keys_.size() - 1);
+        if (keys_[i] == key) return {values_[i], false};
+        keys_[i] = key;
+        values_[i] = next;
+        ++used_;
+        return {next, true};
+    }
+
+  private:
+    static constexpr std::uint64_t kEmpty = ~0ull;
+    std::size_t slot(std::uint64_t k) const { return (k * 0x9E3779B97F4A7C15ull >> 20) & (keys_.size() - 1); }
+    void grow() {
+        PointTable bigger(keys_.size());
+        for (std::size_t i = 0; i < keys_.size(); ++i)
+            if (keys_[i] != kEmpty) bigger.insert(keys_[i], values_[i]);
+        *this = std::move(bigger);
+    }
+    std::vector<std::uint64_t> keys_;
+    std::vector<PointIndex> values_;
+    std::size_t used_ = 0;
+};
+
+std::uint64_t pack(const Lattice& a) {
+    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
+}
+
+// Corners of the six sides of the unit cube, right-handed about the outward normal.
+constexpr int kCorner[6][4][3] = {{{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {0, 1, 0}}, {{1, 0, 0}, {1, 1, 0}, {1, 1, 1}, {1, 0, 1}},
+                                  {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}}, {{0, 1, 0}, {0, 1, 1}, {1, 1, 1}, {1, 1, 0}},
+                                  {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 0, 0}}, {{0, 0, 1}, {1, 0, 1}, {1, 1, 1}, {0, 1, 1}}};
+
+}  // namespace
+
+Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
+    Staircase s;
+    const int fine = tree.deepest();
+    const Vec3 step = tree.cellSize(fine);
+    PointTable table(2 * kept.leaves.size());
+    const auto pointAt = [&](const Lattice& at) {
+        const auto [i, fresh] = table.insert(pack(at), static_cast<PointIndex>(s.points.size()));
+        if (fresh) {
+            s.points.push_back(tree.origin() + step.cwiseProduct(Vec3(at[0], at[1], at[2])));
+            std::uint8_t sides = 0;
+            for (std::size_t k = 0; k < 3; ++k) {
+                if (at[k] == 0) sides |= static_cast<std::uint8_t>(1u << (2 * k));
+                if (at[k] == tree.roots()[k] << fine) sides |= static_cast<std::uint8_t>(1u << (2 * k + 1));
+            }
+            s.sidesOf.push_back(sides);
+        }
+        return i;
+    };
+    const auto sideOf = [&](const Octree::Node& n, int d) {
+        Lattice at = n.at;
+        at[static_cast<std::size_t>(d / 2)] += d % 2 == 0 ? -1 : 1;
+        return tree.find(n.level, at);
+    };
+    const auto cornerAt = [&](const Octree::Node& n, int d, int k) {
+        const int shift = fine - n.level;
+        return Lattice{(n.at[0] + kCorner[d][k][0]) << shift, (n.at[1] + kCorner[d][k][1]) << shift, (n.at[2] + kCorner[d][k][2]) << shift};
+    };
+
+    // All points first: a face takes in every point that lies in the middle of one of its edges.
+    for (const auto l : kept.leaves) {
+        const auto& n = tree.node(l);
+        for (int d = 0; d < 2; ++d)
+            for (int k = 0; k < 4; ++k) pointAt(cornerAt(n, d, k));
+        for (int d = 0; d < 6; ++d) {
+            const auto m = sideOf(n, d);
+            if (m < 0 || tree.node(m).child < 0) continue;
+            for (int c = 0; c < 8; ++c)
+                if ((c >> (d / 2) & 1) == (d % 2 == 0 ? 1 : 0))
+                    for (int k = 0; k < 4; ++k) pointAt(cornerAt(tree.node(tree.node(m).child + c), d ^ 1, k));
+        }
+    }
+
+    const auto addFace = [&](const Octree::Node& n, int d, bool reverse, CellIndex owner, CellIndex neighbour, int patch) {
+        FaceDraft f;
+        f.owner = owner;
+        f.neighbour = neighbour;
+        f.patch = patch;
+        for (int k = 0; k < 4; ++k) {
+            const Lattice a = cornerAt(n, d, k), b = cornerAt(n, d, (k + 1) % 4);
+            f.points.push_back(table.find(pack(a)));
+            if (n.level < fine) {
+                const auto mid = table.find(pack({(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2}));
+                if (mid >= 0) f.points.push_back(mid);
+            }
+        }
+        if (reverse) std::reverse(f.points.begin(), f.points.end());
+        s.faces.push_back(std::move(f));
+    };
+    for (std::size_t c = 0; c < kept.leaves.size(); ++c) {
+        const auto& n = tree.node(kept.leaves[c]);
+        const auto own = static_cast<CellIndex>(c);
+        s.cellSize.push_back(tree.cellSize(n.level).minCoeff());
+        for (int d = 0; d < 6; ++d) {
+            const auto m = sideOf(n, d);
+            if (m < 0) {
+                addFace(n, d, false, own, -1, d);
+            } else if (tree.node(m).child < 0) {
+                const auto other = kept.cellOf[static_cast<std::size_t>(m)];
+                if (other < 0)
+                    addFace(n, d, false, own, -1, Staircase::kGap);
+                else if (tree.node(m).level < n.level || own < other)
+                    addFace(n, d, false, own, other, -1);
+            } else {
+                for (int k = 0; k < 8; ++k) {
+                    if ((k >> (d / 2) & 1) != (d % 2 == 0 ? 1 : 0)) continue;
+                    const auto child = tree.node(m).child + k;
+                    if (kept.cellOf[static_cast<std::size_t>(child)] < 0)
+                        addFace(tree.node(child), d ^ 1, true, own, -1, Staircase::kGap);
+                }
+            }
+        }
+    }
+    return s;
+}
+
+}  // namespace cvane::grid

@@ -1,0 +1,25 @@
+#pragma once
+#include "base/vec3.h"
+
+namespace cvane::grid {
+
+enum class Floor { None, Fixed, Moving };  ///< free air; ground at rest; ground moving with the air
+
+/// The box of air around the model, in body lengths (longest side of the placed model).
+struct Tunnel {
+    double upstream = 5.0, downstream = 10.0, sideways = 5.0, above = 5.0, below = 5.0;
+    Floor floor = Floor::None;
+    double rideHeight = 0.0;  ///< lowest point of the model above the ground [m], used when there is a floor
+    bool halfModel = false;   ///< the starboard half y >= 0 only, mirrored at y = 0
+    bool operator==(const Tunnel&) const = default;
+};
+
+/// The tunnel's box for a placed model [m]. With a floor its lower side is the ground, rideHeight under the model's lowest
+/// point; for a half model its port side is y = 0.
+/// Throws InputError: extents that are not positive numbers, a half model with nothing at y > 0, a model outside the box.
+Box tunnelBox(const Tunnel& tunnel, const Box& model);
+
+/// Model frontal area over the tunnel's cross-section.
+double blockage(const Box& tunnel, double frontalArea);
+
+}  // namespace cvane::grid

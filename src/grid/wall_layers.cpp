@@ -1,0 +1,149 @@
+#include "grid/wall_layers.h"
+
+#include <algorithm>
+#include <bit>
+#include <cmath>
+#include <unordered_map>
+
+namespace cvane::grid {
+
+std::vector<double> layerFractions(double gap, double first, int n) {
+    std::vector<double> t(static_cast<std::size_t>(n) + 1);
+    double r = 1.0;
+    if (first * n < gap) {
+        // first (r^n - 1) / (r - 1) = gap; the left side grows with r, so bisection cannot miss.
+        double lo = 1.0, hi = 20.0;
+        for (int i = 0; i < 60; ++i) {
+            r = 0.5 * (lo + hi);
+            const double sum = r > 1.0 + 1e-9 ? first * (std::pow(r, n) - 1.0) / (r - 1.0) : first * n;
+            (sum < gap ? lo : hi) = r;
+        }
+    }
+    double height = 0.0, cell = 1.0;
+    t[static_cast<std::size_t>(n)] = 0.0;
+    for (int k = n - 1; k >= 0; --k) {
+        height += cell;
+        cell *= r;
+        t[static_cast<std::size_t>(k)] = height;
+    }
+    for (auto& x : t) x = 1.0 - x / height;
+    return t;
+}
+
+Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers,
+                   const std::vector<std::string>& parts, const std::function<int(const Vec3&)>& partAt,
+                   std::span<const std::uint8_t> levelOfCell) {
+    Grid g;
+    g.points = moved;
+    const auto n = static_cast<std::size_t>(layers);
+    const auto nw = w.point.size();
+    // Column points 1..n behind each wall point; 0 is the staircase point itself.
+    const auto base = static_cast<PointIndex>(g.points.size());
+    for (std::size_t i = 0; i < nw; ++i) {
+        const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
+        const auto t = layerFractions((w.onWall[i] - top).norm(), firstHeight, layers);
+        for (std::size_t k = 1; k < n; ++k) g.points.push_back(top + t[k] * (w.onWall[i] - top));
+        g.points.push_back(w.onWall[i]);
+    }
+    const auto column = [&](PointIndex p, std::size_t k) {
+        return k == 0 ? p : base + w.wallOf[static_cast<std::size_t>(p)] * static_cast<PointIndex>(n) + static_cast<PointIndex>(k) - 1;
+    };
+
+    // Layer cells follow the cell that they grew from, so that neighbours stay close in memory.
+    const std::size_t outer = s.cellSize.size();
+    std::vector<std::vector<std::int32_t>> columnsOf(outer);
+    std::vector<const FaceDraft*> gap;
+    for (const FaceDraft& f : s.faces)
+        if (f.patch == Staircase::kGap) {
+            columnsOf[static_cast<std::size_t>(f.owner)].push_back(static_cast<std::int32_t>(gap.size()));
+            gap.push_back(&f);
+        }
+    std::vector<CellIndex> number(outer);
+    std::vector<CellIndex> firstOf(gap.size());
+    CellIndex next = 0;
+    for (std::size_t c = 0; c < outer; ++c) {
+        number[c] = next++;
+        g.level.push_back(levelOfCell[c]);
+        g.layer.push_back(0);
+        for (const auto j : columnsOf[c]) {
+            firstOf[static_cast<std::size_t>(j)] = next;
+            next += static_cast<CellIndex>(n);
+            for (std::size_t k = 0; k < n; ++k) {
+                g.level.push_back(levelOfCell[c]);
+                g.layer.push_back(static_cast<std::uint8_t>(n - k));
+            }
+        }
+    }
+    g.cellCount = next;
+
+    std::vector<Patch> patches;
+    const char* sideNames[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
+    for (std::size_t p = 0; p < parts.size(); ++p) patches.push_back({parts[p], PatchKind::Wall, static_cast<int>(p), -1, 0, 0});
+    for (int d = 0; d < 6; ++d) patches.push_back({sideNames[d], PatchKind::Side, -1, d, 0, 0});
+    const auto sidePatch = [&](int d) { return static_cast<int>(parts.size()) + d; };
+
+    std::vector<FaceDraft> faces;
+    faces.reserve(s.faces.size() + gap.size() * n * 3);
+    for (const FaceDraft& f : s.faces) {
+        if (f.patch == Staircase::kGap) continue;
+        FaceDraft out = f;
+        out.owner = number[static_cast<std::size_t>(f.owner)];
+        out.neighbour = f.neighbour >= 0 ? number[static_cast<std::size_t>(f.neighbour)] : -1;
+        out.patch = f.patch >= 0 ? sidePatch(f.patch) : -1;
+        faces.push_back(std::move(out));
+    }
+    struct Edge {
+        std::int32_t column = -1;
+        PointIndex a = 0, b = 0;
+    };
+    std::unordered_map<std::uint64_t, Edge> waiting;
+    waiting.reserve(2 * gap.size());
+    const auto sideFaces = [&](PointIndex a, PointIndex b, std::int32_t i, std::int32_t j, int patch) {
+        for (std::size_t k = 0; k < n; ++k) {
+            FaceDraft f;
+            f.points = {column(a, k), column(b, k), column(b, k + 1), column(a, k + 1)};
+            f.owner = firstOf[static_cast<std::size_t>(i)] + static_cast<CellIndex>(k);
+            f.neighbour = j >= 0 ? firstOf[static_cast<std::size_t>(j)] + static_cast<CellIndex>(k) : -1;
+            f.patch = patch;
+            faces.push_back(std::move(f));
+        }
+    };
+    for (std::size_t j = 0; j < gap.size(); ++j) {
+        const FaceDraft& f = *gap[j];
+        for (std::size_t k = 0; k <= n; ++k) {
+            FaceDraft out;
+            for (const auto p : f.points) out.points.push_back(column(p, k));
+            out.owner = k == 0 ? number[static_cast<std::size_t>(f.owner)] : firstOf[j] + static_cast<CellIndex>(k) - 1;
+            out.neighbour = k < n ? firstOf[j] + static_cast<CellIndex>(k) : -1;
+            if (k == n) {
+                Vec3 mean = Vec3::Zero();
+                for (const auto p : out.points) mean += g.points[static_cast<std::size_t>(p)];
+                out.patch = partAt(mean / static_cast<double>(out.points.size()));
+            }
+            faces.push_back(std::move(out));
+        }
+        for (std::size_t k = 0; k < f.points.size(); ++k) {
+            const auto a = f.points[k], b = f.points[(k + 1) % f.points.size()];
+            const auto key = static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b));
+            const auto it = waiting.find(key);
+            if (it == waiting.end()) {
+                waiting[key] = {static_cast<std::int32_t>(j), a, b};
+            } else {
+                sideFaces(it->second.a, it->second.b, it->second.column, static_cast<std::int32_t>(j), -1);
+                waiting.erase(it);
+            }
+        }
+    }
+    // Edges with one column only lie in a side of the tunnel. Sorted, because the table's order is not reproducible.
+    std::vector<Edge> rims;
+    for (const auto& [key, e] : waiting) rims.push_back(e);
+    std::sort(rims.begin(), rims.end(), [](const Edge& x, const Edge& y) { return x.a != y.a ? x.a < y.a : x.b < y.b; });
+    for (const Edge& e : rims) {
+        const unsigned common = s.sidesOf[static_cast<std::size_t>(e.a)] & s.sidesOf[static_cast<std::size_t>(e.b)];
+        sideFaces(e.a, e.b, e.column, -1, sidePatch(std::countr_zero(common != 0 ? common : 1u)));
+    }
+    assemble(g, std::move(faces), std::move(patches));
+    return g;
+}
+
+}  // namespace cvane::grid

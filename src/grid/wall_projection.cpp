@@ -1,0 +1,205 @@
+#include "grid/wall_projection.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cvane::grid {
+namespace {
+
+void holdInSides(Vec3& p, std::uint8_t sides, const Box& tunnel) {
+    for (int k = 0; k < 3; ++k) {
+        if (sides >> (2 * k) & 1) p[k] = tunnel.low[k];
+        if (sides >> (2 * k + 1) & 1) p[k] = tunnel.high[k];
+    }
+}
+void dropSideParts(Vec3& v, std::uint8_t sides) {
+    for (int k = 0; k < 3; ++k)
+        if (sides >> (2 * k) & 3) v[k] = 0.0;
+}
+
+// Nearest point of the model that lies in the given sides too: projections by turns. Three are enough unless the model
+// meets the side at a grazing angle, where any near point will do.
+Vec3 nearestHeld(const shape::TriangleTree& tree, Vec3 p, std::uint8_t sides, const Box& tunnel) {
+    Vec3 q = tree.nearest(p).point;
+    if (sides != 0)
+        for (int i = 0; i < 8; ++i) {
+            Vec3 held = q;
+            holdInSides(held, sides, tunnel);
+            if ((held - q).norm() < 1e-12) break;
+            q = tree.nearest(held).point;
+        }
+    holdInSides(q, sides, tunnel);
+    return q;
+}
+
+}  // namespace
+
+WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, const shape::TriangleTree& sharpEdges,
+                        const Box& tunnel, const base::Progress& progress) {
+    WallImage w;
+    w.wallOf.assign(s.points.size(), -1);
+    std::vector<const FaceDraft*> gap;
+    for (const FaceDraft& f : s.faces) {
+        if (f.patch != Staircase::kGap) continue;
+        gap.push_back(&f);
+        for (const auto p : f.points) {
+            auto& i = w.wallOf[static_cast<std::size_t>(p)];
+            if (i < 0) {
+                i = static_cast<std::int32_t>(w.point.size());
+                w.point.push_back(p);
+                w.size.push_back(1e300);
+            }
+            w.size[static_cast<std::size_t>(i)] = std::min(w.size[static_cast<std::size_t>(i)], s.cellSize[static_cast<std::size_t>(f.owner)]);
+        }
+    }
+    const std::size_t n = w.point.size();
+    w.ring.resize(n);
+    for (const FaceDraft* f : gap)
+        for (std::size_t k = 0; k < f->points.size(); ++k) {
+            const auto a = w.wallOf[static_cast<std::size_t>(f->points[k])];
+            const auto b = w.wallOf[static_cast<std::size_t>(f->points[(k + 1) % f->points.size()])];
+            w.ring[static_cast<std::size_t>(a)].push_back(b);
+            w.ring[static_cast<std::size_t>(b)].push_back(a);
+        }
+    for (auto& r : w.ring) {
+        std::sort(r.begin(), r.end());
+        r.erase(std::unique(r.begin(), r.end()), r.end());
+    }
+    for (int sweep = 0; sweep < 6; ++sweep) {
+        std::vector<double> next(n);
+        for (std::size_t i = 0; i < n; ++i) {
+            double sum = 0.0;
+            for (const auto j : w.ring[i]) sum += w.size[static_cast<std::size_t>(j)];
+            next[i] = 0.5 * w.size[i] + 0.5 * sum / static_cast<double>(w.ring[i].size());
+        }
+        w.size = std::move(next);
+    }
+
+    const auto at = [&](std::size_t i) -> const Vec3& { return s.points[static_cast<std::size_t>(w.point[i])]; };
+    const auto sides = [&](std::size_t i) { return s.sidesOf[static_cast<std::size_t>(w.point[i])]; };
+    w.onWall.resize(n);
+    for (std::size_t i = 0; i < n; ++i) w.onWall[i] = nearestHeld(surface, at(i), sides(i), tunnel);
+
+    std::vector<char> fixed(n, 0);
+    const auto even = [&](int sweeps) {
+        for (int sweep = 0; sweep < sweeps; ++sweep) {
+            std::vector<Vec3> next(n);
+            for (std::size_t i = 0; i < n; ++i) {
+                if (fixed[i]) {
+                    next[i] = w.onWall[i];
+                    continue;
+                }
+                Vec3 mean = Vec3::Zero();
+                for (const auto j : w.ring[i]) mean += w.onWall[static_cast<std::size_t>(j)];
+                mean /= static_cast<double>(w.ring[i].size());
+                // Lifted towards the staircase, so that a thin edge does not send the point to its other side.
+                const Vec3 lifted = 0.5 * (mean + w.onWall[i]) + 0.5 * (at(i) - w.onWall[i]);
+                next[i] = nearestHeld(surface, lifted, sides(i), tunnel);
+            }
+            w.onWall = std::move(next);
+        }
+    };
+    even(4);
+    base::report(progress, 0.3, "drawing the wall to sharp edges");
+    if (!sharpEdges.empty()) {
+        for (std::size_t i = 0; i < n; ++i) {
+            const auto edge = sharpEdges.nearest(w.onWall[i], 0.55 * w.size[i]);
+            if (edge.facet < 0) continue;
+            Vec3 p = edge.point;
+            holdInSides(p, sides(i), tunnel);
+            if ((p - edge.point).norm() > 1e-6 * w.size[i]) p = nearestHeld(sharpEdges, p, sides(i), tunnel);
+            w.onWall[i] = p;
+            fixed[i] = 1;
+        }
+        even(4);
+    }
+
+    base::report(progress, 0.6, "finding wall normals");
+    std::vector<Vec3> area(n, Vec3::Zero());
+    for (const FaceDraft* f : gap) {
+        // Staircase faces look from the air to the wall; the wall's normal into the air is the opposite.
+        Vec3 mean = Vec3::Zero(), S = Vec3::Zero();
+        for (const auto p : f->points) mean += w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])];
+        mean /= static_cast<double>(f->points.size());
+        for (std::size_t k = 0; k < f->points.size(); ++k) {
+            const Vec3& a = w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(f->points[k])])];
+            const Vec3& b = w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(f->points[(k + 1) % f->points.size()])])];
+            S -= 0.5 * (a - mean).cross(b - mean);
+        }
+        for (const auto p : f->points) area[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])] += S;
+    }
+    w.normal.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        const Vec3 away = at(i) - w.onWall[i];
+        Vec3 dir = away.normalized();
+        if (area[i].norm() > 1e-6 * w.size[i] * w.size[i]) {
+            const Vec3 face = area[i].normalized();
+            if (face.dot(dir) > 0.0 || away.norm() < 0.05 * w.size[i]) dir = (face + dir).normalized();
+        }
+        dropSideParts(dir, sides(i));
+        w.normal[i] = dir.normalized();
+    }
+    for (int sweep = 0; sweep < 3; ++sweep) {
+        std::vector<Vec3> next(n);
+        for (std::size_t i = 0; i < n; ++i) {
+            Vec3 mean = Vec3::Zero();
+            for (const auto j : w.ring[i]) mean += w.normal[static_cast<std::size_t>(j)];
+            Vec3 v = w.normal[i] + 0.5 * mean / static_cast<double>(w.ring[i].size());
+            dropSideParts(v, sides(i));
+            next[i] = v.norm() > 1e-6 ? v.normalized() : w.normal[i];
+        }
+        w.normal = std::move(next);
+    }
+    return w;
+}
+
+std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double offset, std::span<const double> trust) {
+    std::vector<Vec3> out = s.points;
+    constexpr int kRings = 5;
+    std::vector<std::uint8_t> ringOf(s.points.size(), 255);
+    for (const auto p : w.point) ringOf[static_cast<std::size_t>(p)] = 0;
+    std::vector<const FaceDraft*> faces;
+    for (const FaceDraft& f : s.faces) faces.push_back(&f);
+    for (int r = 1; r <= kRings; ++r) {
+        std::vector<PointIndex> reached;
+        for (const FaceDraft* f : faces)
+            for (std::size_t k = 0; k < f->points.size(); ++k) {
+                const auto a = static_cast<std::size_t>(f->points[k]);
+                const auto b = static_cast<std::size_t>(f->points[(k + 1) % f->points.size()]);
+                if (ringOf[a] == r - 1 && ringOf[b] == 255) reached.push_back(static_cast<PointIndex>(b));
+                if (ringOf[b] == r - 1 && ringOf[a] == 255) reached.push_back(static_cast<PointIndex>(a));
+            }
+        for (const auto p : reached) ringOf[static_cast<std::size_t>(p)] = static_cast<std::uint8_t>(r);
+    }
+    std::vector<std::pair<PointIndex, PointIndex>> links;
+    for (const FaceDraft* f : faces)
+        for (std::size_t k = 0; k < f->points.size(); ++k) {
+            const auto a = f->points[k], b = f->points[(k + 1) % f->points.size()];
+            const auto ra = ringOf[static_cast<std::size_t>(a)], rb = ringOf[static_cast<std::size_t>(b)];
+            if (ra != 0 && ra != 255) links.push_back({a, b});
+            if (rb != 0 && rb != 255) links.push_back({b, a});
+        }
+    std::sort(links.begin(), links.end());
+    links.erase(std::unique(links.begin(), links.end()), links.end());
+
+    std::vector<Vec3> shift(s.points.size(), Vec3::Zero());
+    for (std::size_t i = 0; i < w.point.size(); ++i) {
+        const auto p = static_cast<std::size_t>(w.point[i]);
+        shift[p] = trust[i] * (w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p]);
+    }
+    // Laplace's equation for the shift between the wall and the rings beyond, which stay: cells share the strain evenly.
+    for (int sweep = 0; sweep < 25; ++sweep)
+        for (std::size_t i = 0; i < links.size();) {
+            const auto p = links[i].first;
+            Vec3 sum = Vec3::Zero();
+            int count = 0;
+            for (; i < links.size() && links[i].first == p; ++i, ++count) sum += shift[static_cast<std::size_t>(links[i].second)];
+            Vec3 v = sum / count;
+            dropSideParts(v, s.sidesOf[static_cast<std::size_t>(p)]);
+            shift[static_cast<std::size_t>(p)] = v;
+        }
+    for (std::size_t p = 0; p < out.size(); ++p) out[p] += shift[p];
+    return out;
+}
+
+}  // namespace cvane::grid

@@ -1,0 +1,80 @@
+#include "shape/health.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+#include "shape/edges.h"
+#include "shape/triangle.h"
+#include "shape/triangle_tree.h"
+
+namespace cvane::shape {
+namespace {
+void note(Fault& fault, const Vec3& place) {
+    ++fault.count;
+    if (fault.places.size() < 1000) fault.places.push_back(place);
+}
+bool shareCorner(const Facet& a, const Facet& b) {
+    for (const auto p : a)
+        for (const auto q : b)
+            if (p == q) return true;
+    return false;
+}
+bool cross(const std::array<Vec3, 3>& s, const std::array<Vec3, 3>& t) {
+    for (std::size_t k = 0; k < 3; ++k)
+        if (pierces(s[k], s[(k + 1) % 3], t[0], t[1], t[2]) || pierces(t[k], t[(k + 1) % 3], s[0], s[1], s[2])) return true;
+    return false;
+}
+}  // namespace
+
+Health checkHealth(const Surface& s, const base::Progress& progress) {
+    Health h;
+    base::report(progress, 0.0, "looking at edges");
+    const auto middle = [&](std::size_t f) -> Vec3 { return (s.corner(f, 0) + s.corner(f, 1) + s.corner(f, 2)) / 3.0; };
+    for (const Edge& e : edgesOf(s)) {
+        const Vec3 place = 0.5 * (s.points[static_cast<std::size_t>(e.a)] + s.points[static_cast<std::size_t>(e.b)]);
+        if (e.uses.size() == 1) note(h.openEdges, place);
+        if (e.uses.size() > 2) note(h.nonManifoldEdges, place);
+        if (e.uses.size() == 2 && e.uses[0].forward == e.uses[1].forward) note(h.flippedFacets, place);
+    }
+    std::set<Facet> seen;
+    for (std::size_t f = 0; f < s.facets.size(); ++f) {
+        const Vec3 a = s.corner(f, 0), b = s.corner(f, 1), c = s.corner(f, 2);
+        const double longest = std::max({(b - a).squaredNorm(), (c - b).squaredNorm(), (a - c).squaredNorm()});
+        if (s.areaVector(f).norm() <= 1e-12 * longest) note(h.degenerateFacets, middle(f));
+        Facet key = s.facets[f];
+        std::sort(key.begin(), key.end());
+        if (!seen.insert(key).second) note(h.doubledFacets, middle(f));
+    }
+    const TriangleTree tree(s);
+    for (std::size_t f = 0; f < s.facets.size(); ++f) {
+        if (f % 4096 == 0) base::report(progress, 0.2 + 0.8 * static_cast<double>(f) / static_cast<double>(s.facets.size()), "looking for overlaps");
+        const auto& t = tree.corners(static_cast<std::int32_t>(f));
+        Box box;
+        for (const Vec3& p : t) box.add(p);
+        bool found = false;
+        tree.forEachNear(box, [&](std::int32_t g) {
+            if (found || g <= static_cast<std::int32_t>(f)) return;
+            if (!shareCorner(s.facets[f], s.facets[static_cast<std::size_t>(g)]) && cross(t, tree.corners(g))) found = true;
+        });
+        if (found) note(h.overlaps, middle(f));
+    }
+    return h;
+}
+
+std::string Health::sentence() const {
+    std::string text;
+    const auto add = [&](const Fault& f, const char* one, const char* many) {
+        if (f.count > 0) text += fmt::format("{}{} {}", text.empty() ? "" : ", ", f.count, f.count == 1 ? one : many);
+    };
+    add(openEdges, "open edge", "open edges");
+    add(nonManifoldEdges, "non-manifold edge", "non-manifold edges");
+    add(flippedFacets, "edge with a flipped facet", "edges with a flipped facet");
+    add(degenerateFacets, "facet without area", "facets without area");
+    add(doubledFacets, "doubled facet", "doubled facets");
+    add(overlaps, "facet that overlaps another", "facets that overlap others");
+    return text.empty() ? "clean and closed" : (closed() ? "closed, " : "") + text;
+}
+
+}  // namespace cvane::shape

@@ -1,0 +1,45 @@
+#pragma once
+#include <cstdint>
+#include <functional>
+#include <span>
+#include <vector>
+
+#include "base/vec3.h"
+#include "shape/surface.h"
+
+namespace cvane::shape {
+
+/// Bounding-box tree over triangles for nearest-point and overlap questions. Keeps its own copy of the corners.
+class TriangleTree {
+  public:
+    TriangleTree() = default;
+    explicit TriangleTree(const Surface& surface);
+    /// Triangles given as corner triples; a segment is a triangle with a repeated corner.
+    explicit TriangleTree(std::vector<std::array<Vec3, 3>> triangles);
+
+    struct Nearest {
+        Vec3 point = Vec3::Zero();
+        double distance = 1e300;
+        std::int32_t facet = -1;  ///< -1: none within the given distance
+    };
+    /// Nearest point of any triangle to p that is closer than `within` [m].
+    Nearest nearest(const Vec3& p, double within = 1e300) const;
+
+    /// Calls `visit` with each triangle whose bounding box meets the box.
+    void forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const;
+
+    bool empty() const { return corners_.empty(); }
+    const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(facet)]; }
+
+  private:
+    struct Node {
+        Box box;
+        std::int32_t first = 0, count = 0;  ///< leaf: into order_; inner: count 0, children first and first + 1
+    };
+    void build();
+    std::vector<std::array<Vec3, 3>> corners_;
+    std::vector<std::int32_t> order_;
+    std::vector<Node> nodes_;
+};
+
+}  // namespace cvane::shape
