@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <limits>
 #include <optional>
+#include <span>
 
 #include "base/units.h"
 #include "grid/kept_cells.h"
@@ -115,10 +117,9 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
     return std::move(*best);
 }
 
-// Wall points whose cells came out bad go half as far to the smooth offset; the points around follow.
-bool distrustBadCells(const Grid& g, const Staircase& stairs, const WallImage& wall, int layers, std::vector<double>& trust) {
-    const auto bad = badCells(g, geometryOf(g));
-    if (bad.empty()) return false;
+// Wall points whose cells came out bad go less far to the smooth offset; the points around follow.
+void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, const Staircase& stairs, const WallImage& wall, int layers,
+                      std::vector<double>& trust) {
     std::vector<char> marked(stairs.points.size(), 0);
     std::vector<char> isBad(static_cast<std::size_t>(g.cells()), 0);
     for (const auto c : bad) isBad[static_cast<std::size_t>(c)] = 1;
@@ -141,8 +142,7 @@ bool distrustBadCells(const Grid& g, const Staircase& stairs, const WallImage& w
         marked = std::move(wider);
     }
     for (std::size_t i = 0; i < wall.point.size(); ++i)
-        if (marked[static_cast<std::size_t>(wall.point[i])]) trust[i] = trust[i] > 0.15 ? 0.6 * trust[i] : 0.0;
-    return true;
+        if (marked[static_cast<std::size_t>(wall.point[i])]) trust[i] *= 0.7;
 }
 
 }  // namespace
@@ -180,11 +180,21 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     Grid g;
     std::vector<double> trust(wall.point.size(), 1.0);
-    int rounds = 0;
-    for (;; ++rounds) {
+    std::size_t fewest = std::numeric_limits<std::size_t>::max();
+    int rounds = 0, inVain = 0;
+    for (; rounds < 10 && inVain < 3; ++rounds) {
         base::report(progress, 0.7 + 0.02 * rounds, "growing wall layers");
-        g = addWallLayers(stairs, wall, moveToOffset(stairs, wall, offset, trust), first, s.layers, names, partAt, levels);
-        if (rounds == 10 || !distrustBadCells(g, stairs, wall, s.layers, trust)) break;
+        Grid tried = addWallLayers(stairs, wall, moveToOffset(stairs, wall, offset, trust), first, s.layers, names, partAt, levels);
+        const auto bad = badCells(tried, geometryOf(tried));
+        inVain = bad.size() < fewest ? 0 : inVain + 1;
+        if (bad.size() < fewest) {
+            fewest = bad.size();
+            g = std::move(tried);
+            if (fewest == 0) break;
+            distrustBadCells(g, bad, stairs, wall, s.layers, trust);
+        } else {
+            distrustBadCells(tried, bad, stairs, wall, s.layers, trust);
+        }
     }
     g.surfaceCell = d.size;
     g.firstHeight = first;
@@ -193,8 +203,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
-    const auto left = badCells(g, geo).size();
-    g.notes = fmt::format("{} repair rounds{}", rounds, left > 0 ? fmt::format(", {} cells of poor shape left", left) : "");
+    g.notes = fmt::format("{} repair rounds{}", rounds, fewest > 0 ? fmt::format(", {} cells of poor shape left", fewest) : "");
     base::report(progress, 1.0, "done");
     return g;
 }

@@ -75,7 +75,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
 }
 
 std::vector<CellIndex> badCells(const Grid& g, const Geometry& geo) {
-    static const double limit = std::cos(78.0 * base::degree);
+    static const double limit = std::cos(83.0 * base::degree);
     std::vector<char> bad(geo.volume.size(), 0);
     for (std::size_t c = 0; c < bad.size(); ++c) bad[c] = !(geo.volume[c] > 0.0);
     for (std::size_t f = 0; f < g.owner.size(); ++f) {
