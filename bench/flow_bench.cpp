@@ -1,0 +1,99 @@
+// Flow cases with published answers.  flow_bench sphere100|inviscid|wing [cells] [alpha_deg] [iterations]
+#include <fmt/format.h>
+#include <mpi.h>
+
+#include <chrono>
+#include <cmath>
+#include <fstream>
+#include <string>
+
+#include "base/units.h"
+#include "bench/models.h"
+#include "flow/settle.h"
+#include "flow/solver.h"
+#include "grid/build.h"
+#include "grid/quality.h"
+
+using namespace cvane;
+
+int main(int argc, char** argv) {
+    MPI_Init(&argc, &argv);
+    const flow::Ranks ranks;
+    const bool talk = ranks.rank() == 0;
+    const std::string name = argc > 1 ? argv[1] : "sphere100";
+    const int cells = argc > 2 ? std::stoi(argv[2]) : 100000;
+    const double alpha = argc > 3 ? std::stod(argv[3]) : 0.0;
+    flow::Case c;
+    c.settings.mostIterations = argc > 4 ? std::stoi(argv[4]) : 600;
+    grid::GridSettings gs;
+    gs.cellBudget = cells;
+    shape::Surface s;
+    const double pi = std::acos(-1.0);
+    if (name == "wing") {
+        s = bench::rectangularHalfWing(0.12, 3.0, 80, 60);
+        c.tunnel.halfModel = true;
+        c.tunnel.downstream = 7.0;
+        c.wind.speed = 30.0;  // Re 2.05 M on the chord
+        c.reference = {6.0, 1.0, 6.0, Vec3(0.25, 0, 0)};
+        gs.firstHeight = 1.5e-3;
+        gs.wakeLength = 0.2;
+    } else {
+        s = bench::sphere(0.5, 120);
+        c.wind.speed = 1.0;
+        c.reference = {pi / 4.0, 1.0, 1.0, Vec3::Zero()};
+        c.tunnel = {10.0, 20.0, 10.0, 10.0, 10.0, grid::Floor::None, 0.0, false};
+        gs.layers = 4;
+        gs.wakeLength = 1.5;
+        if (name == "sphere100") {
+            c.settings.model = flow::Model::Laminar;
+            c.wind.air.viscosity = c.wind.air.density * 0.01;
+            gs.curvatureLevels = 0;
+            gs.firstHeight = 0.008;
+        } else {
+            c.settings.model = flow::Model::Inviscid;
+            gs.curvatureLevels = 0;
+            gs.wakeLength = 0.0;
+        }
+    }
+    c.wind.alpha = alpha * base::degree;
+    const auto g = grid::build(s, c.tunnel, gs, {});
+    const auto geo = grid::geometryOf(g);
+    if (talk) fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes, grid::qualityOf(g, geo).verdict());
+    flow::Solver solver(g, geo, c, ranks);
+    solver.startFromPotentialFlow();
+    std::vector<air::Coefficients> history;
+    const flow::SettleWatch watch(c.settings);
+    const auto t0 = std::chrono::steady_clock::now();
+    flow::Verdict verdict = flow::Verdict::Running;
+    while (verdict == flow::Verdict::Running) {
+        const auto r = solver.iterate();
+        history.push_back(solver.coefficients());
+        const auto& k = history.back();
+        verdict = watch.judge(history, r.momentum);
+        if (talk && (history.size() % 25 == 0 || history.size() < 6 || verdict != flow::Verdict::Running))
+            fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.k, r.omega, k.CL, k.CD, k.CY, k.Cm,
+                       solver.pressureIterations(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
+    }
+    flow::Load sum;
+    for (const auto& l : solver.loadsByPatch()) {
+        sum.pressure += l.pressure;
+        sum.friction += l.friction;
+    }
+    if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), solver.massImbalance());
+    if (name == "inviscid" && ranks.size() == 1) {
+        std::vector<std::pair<double, double>> samples;
+        double worst = 0.0, worst150 = 0.0;
+        for (const auto& w : solver.wallSamples()) {
+            const double cosT = -geo.faceCentre[static_cast<std::size_t>(w.face)].normalized().x();
+            const double theta = std::acos(cosT) / base::degree;
+            const double Cp = 2.0 * w.p, exact = 1.0 - 2.25 * (1.0 - cosT * cosT);
+            worst = std::max(worst, std::abs(Cp - exact));
+            if (theta < 150.0) worst150 = std::max(worst150, std::abs(Cp - exact));
+            samples.push_back({theta, Cp});
+        }
+        fmt::print("Cp: worst error {:.4f} everywhere, {:.4f} up to 150 deg\n", worst, worst150);
+        std::ofstream out("/tmp/cp.txt");
+        for (const auto& [t, cp] : samples) out << t << ' ' << cp << '\n';
+    }
+    MPI_Finalize();
+}

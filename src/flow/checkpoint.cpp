@@ -1,0 +1,114 @@
+#include "flow/checkpoint.h"
+
+#include <cstring>
+
+#include "base/errors.h"
+#include "base/files.h"
+
+namespace cvane::flow {
+namespace {
+constexpr std::size_t kWidth = 7;
+constexpr char kMagic[9] = "CVANECP1";
+
+template <class T>
+void put(std::string& out, const T& v) {
+    out.append(reinterpret_cast<const char*>(&v), sizeof v);
+}
+template <class T>
+void putAll(std::string& out, const std::vector<T>& v) {
+    put(out, static_cast<std::uint64_t>(v.size()));
+    out.append(reinterpret_cast<const char*>(v.data()), v.size() * sizeof(T));
+}
+struct Reader {
+    std::string_view bytes;
+    const std::filesystem::path& file;
+    void take(void* to, std::size_t n) {
+        if (bytes.size() < n) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
+        std::memcpy(to, bytes.data(), n);
+        bytes.remove_prefix(n);
+    }
+    template <class T>
+    void takeAll(std::vector<T>& v) {
+        std::uint64_t n = 0;
+        take(&n, sizeof n);
+        if (n * sizeof(T) > bytes.size()) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
+        v.resize(n);
+        take(v.data(), n * sizeof(T));
+    }
+};
+}  // namespace
+
+Checkpoint gatherState(const Piece& p, const State& s, std::int64_t faces, const Ranks& ranks) {
+    Checkpoint c;
+    std::vector<double> mine;
+    mine.reserve(kWidth * static_cast<std::size_t>(p.cells));
+    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
+        mine.insert(mine.end(), {s.U[i].x(), s.U[i].y(), s.U[i].z(), s.p[i], s.k[i], s.omega[i], s.nuT[i]});
+    c.cellData = ranks.gather(mine);
+    // Faces shared by two ranks are sent by the one that owns them in the whole grid.
+    std::vector<double> numbered;
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        if (f >= p.inner && f < p.linked && p.reversed[f]) continue;
+        numbered.push_back(static_cast<double>(p.globalFace[f]));
+        numbered.push_back(s.flux[f]);
+    }
+    const auto all = ranks.gather(numbered);
+    c.flux.assign(static_cast<std::size_t>(faces), 0.0);
+    for (std::size_t i = 0; i < all.size(); i += 2) c.flux[static_cast<std::size_t>(all[i])] = all[i + 1];
+    return c;
+}
+
+void scatterState(const Checkpoint& c, const Piece& p, std::int64_t faces, State& s) {
+    if (c.cellData.size() != kWidth * static_cast<std::size_t>(p.allCells) || c.flux.size() != static_cast<std::size_t>(faces))
+        throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
+    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i) {
+        const double* v = c.cellData.data() + kWidth * (static_cast<std::size_t>(p.firstCell) + i);
+        s.U[i] = Vec3(v[0], v[1], v[2]);
+        s.p[i] = v[3];
+        s.k[i] = v[4];
+        s.omega[i] = v[5];
+        s.nuT[i] = v[6];
+    }
+    for (auto* field : {&s.p, &s.k, &s.omega, &s.nuT}) p.halo.exchange(*field);
+    p.halo.exchange(s.U);
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const bool turned = f >= p.inner && f < p.linked && p.reversed[f];
+        s.flux[f] = (turned ? -1.0 : 1.0) * c.flux[static_cast<std::size_t>(p.globalFace[f])];
+    }
+}
+
+void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
+    std::string out;
+    out.reserve(64 + sizeof(double) * (c.cellData.size() + c.flux.size()));
+    out.append(kMagic, 8);
+    putAll(out, std::vector<char>(c.key.begin(), c.key.end()));
+    put(out, c.seconds);
+    putAll(out, c.history);
+    putAll(out, c.cellData);
+    putAll(out, c.flux);
+    put(out, base::checksum(out));
+    base::replaceFile(file, out);
+}
+
+std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
+    if (!std::filesystem::exists(file)) return std::nullopt;
+    const std::string bytes = base::readFile(file);
+    if (bytes.size() < 12 || bytes.compare(0, 8, kMagic, 8) != 0)
+        throw base::InputError("is not a checkpoint of this version.", file.string(), "Delete it; the run starts afresh.");
+    std::uint32_t sum = 0;
+    std::memcpy(&sum, bytes.data() + bytes.size() - 4, 4);
+    const std::string_view body(bytes.data(), bytes.size() - 4);
+    if (base::checksum(body) != sum) throw base::InputError("is damaged (its checksum does not fit).", file.string(), "Delete it; the run starts afresh.");
+    Checkpoint c;
+    Reader in{body.substr(8), file};
+    std::vector<char> key;
+    in.takeAll(key);
+    c.key.assign(key.begin(), key.end());
+    in.take(&c.seconds, sizeof c.seconds);
+    in.takeAll(c.history);
+    in.takeAll(c.cellData);
+    in.takeAll(c.flux);
+    return c;
+}
+
+}  // namespace cvane::flow

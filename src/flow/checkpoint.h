@@ -1,0 +1,32 @@
+#pragma once
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "air/free_stream.h"
+#include "flow/state.h"
+
+namespace cvane::flow {
+
+/// Everything that a run needs to go on as if it had not stopped, in the order of the whole grid, so that any number of
+/// ranks can take it up.
+struct Checkpoint {
+    std::vector<double> cellData;  ///< 7 a cell: U, p, k, omega, nuT
+    std::vector<double> flux;      ///< one a face
+    std::vector<air::Coefficients> history;
+    double seconds = 0.0;          ///< computing time so far
+    std::string key;               ///< of the settings that it belongs to
+};
+
+/// Collective: gathers the state (on every rank; only rank 0 keeps it).
+Checkpoint gatherState(const Piece& piece, const State& state, std::int64_t faces, const Ranks& ranks);
+/// Collective: hands the state out. Throws InputError when the sizes do not fit the grid.
+void scatterState(const Checkpoint& checkpoint, const Piece& piece, std::int64_t faces, State& state);
+
+/// Writes with a checksum, replacing the file in one step. Throws InputError.
+void writeCheckpoint(const Checkpoint& checkpoint, const std::filesystem::path& file);
+/// Nothing when there is no file. Throws InputError when it is damaged (checksum) or from another version.
+std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file);
+
+}  // namespace cvane::flow

@@ -1,0 +1,40 @@
+#pragma once
+#include <memory>
+#include <vector>
+
+#include "flow/ranks.h"
+#include "flow/sparse.h"
+
+namespace cvane::flow {
+
+/// Conjugate gradients with an aggregation multigrid for symmetric matrices of the pressure equation.
+/// The aggregates (two rounds of pairing along the strongest couplings) are made once from a matrix of the same pattern;
+/// afterwards only the coarse coefficients follow the fine ones. Coarse corrections are cycled twice (W-cycle), since plain
+/// aggregation loses grip with depth otherwise.  Source: Y. Notay, Electron. Trans. Numer. Anal. 37 (2010), pairwise
+/// aggregation; Polak-Ribiere form of conjugate gradients because Gauss-Seidel across ranks is not exactly symmetric.
+class Multigrid {
+  public:
+    /// Collective. `sample`: coefficients that show which neighbours are strongly coupled.
+    Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks);
+    ~Multigrid();
+
+    struct Outcome {
+        int iterations;
+        double reduction;  ///< final over first residual norm
+    };
+    /// Collective. Solves A x = b from the given x until the residual has fallen by `reduction` or `most` iterations.
+    /// `singular`: A has no fixed value anywhere; the means of b and x are taken out.
+    Outcome solve(const Sparse& A, const std::vector<double>& b, std::vector<double>& x, double reduction, int most, bool singular);
+    int levels() const;
+
+  private:
+    struct Level;
+    void cycle(std::size_t level, const std::vector<double>& b, std::vector<double>& x);
+    void update(const Sparse& A);
+    const Ranks& ranks_;
+    std::vector<std::unique_ptr<Level>> levels_;
+    Eigen::LDLT<Eigen::MatrixXd> coarsest_;
+    Eigen::Index coarsestFirst_ = 0;
+};
+
+}  // namespace cvane::flow

@@ -1,0 +1,66 @@
+#include "flow/ranks.h"
+
+#include <mpi.h>
+
+#include <algorithm>
+
+namespace cvane::flow {
+
+Ranks::Ranks() {
+    MPI_Comm_rank(MPI_COMM_WORLD, &rank_);
+    MPI_Comm_size(MPI_COMM_WORLD, &size_);
+}
+
+double Ranks::sum(double mine) const {
+    sum(std::span<double>(&mine, 1));
+    return mine;
+}
+
+void Ranks::sum(std::span<double> mine) const {
+    if (size_ == 1) return;
+    const auto n = mine.size();
+    std::vector<double> all(n * static_cast<std::size_t>(size_));
+    MPI_Allgather(mine.data(), static_cast<int>(n), MPI_DOUBLE, all.data(), static_cast<int>(n), MPI_DOUBLE, MPI_COMM_WORLD);
+    for (std::size_t i = 0; i < n; ++i) {
+        mine[i] = 0.0;
+        for (std::size_t r = 0; r < static_cast<std::size_t>(size_); ++r) mine[i] += all[r * n + i];
+    }
+}
+
+double Ranks::max(double mine) const {
+    double all = mine;
+    if (size_ > 1) MPI_Allreduce(&mine, &all, 1, MPI_DOUBLE, MPI_MAX, MPI_COMM_WORLD);
+    return all;
+}
+
+std::vector<double> Ranks::gather(std::span<const double> mine) const {
+    if (size_ == 1) return {mine.begin(), mine.end()};
+    const int n = static_cast<int>(mine.size());
+    std::vector<int> counts(static_cast<std::size_t>(size_)), starts(static_cast<std::size_t>(size_), 0);
+    MPI_Allgather(&n, 1, MPI_INT, counts.data(), 1, MPI_INT, MPI_COMM_WORLD);
+    for (std::size_t r = 1; r < starts.size(); ++r) starts[r] = starts[r - 1] + counts[r - 1];
+    std::vector<double> all(static_cast<std::size_t>(starts.back() + counts.back()));
+    MPI_Allgatherv(mine.data(), n, MPI_DOUBLE, all.data(), counts.data(), starts.data(), MPI_DOUBLE, MPI_COMM_WORLD);
+    return all;
+}
+
+void Halo::exchange(double* values, int width) const {
+    if (neighbours.empty()) return;
+    const auto w = static_cast<std::size_t>(width);
+    std::vector<MPI_Request> requests;
+    std::vector<std::vector<double>> buffers(neighbours.size());
+    for (std::size_t i = 0; i < neighbours.size(); ++i) {
+        const Neighbour& n = neighbours[i];
+        MPI_Irecv(values + static_cast<std::size_t>(n.firstGhost) * w, n.ghosts * width, MPI_DOUBLE, n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
+    }
+    for (std::size_t i = 0; i < neighbours.size(); ++i) {
+        const Neighbour& n = neighbours[i];
+        auto& b = buffers[i];
+        b.reserve(n.send.size() * w);
+        for (const auto c : n.send) b.insert(b.end(), values + static_cast<std::size_t>(c) * w, values + static_cast<std::size_t>(c + 1) * w);
+        MPI_Isend(b.data(), static_cast<int>(b.size()), MPI_DOUBLE, n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
+    }
+    MPI_Waitall(static_cast<int>(requests.size()), requests.data(), MPI_STATUSES_IGNORE);
+}
+
+}  // namespace cvane::flow

@@ -1,0 +1,44 @@
+#pragma once
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "base/vec3.h"
+
+namespace cvane::flow {
+
+/// The processes that share one flow solution. All communication of the solver goes through this class and `Halo`.
+/// Sums are taken in the order of the ranks, so that the same run gives the same bits every time.
+class Ranks {
+  public:
+    Ranks();  ///< all ranks of the program; MPI must have been initialised
+    int rank() const { return rank_; }
+    int size() const { return size_; }
+    double sum(double mine) const;                          ///< Collective.
+    void sum(std::span<double> mine) const;                 ///< Collective; each entry over all ranks.
+    double max(double mine) const;                          ///< Collective.
+    bool any(bool mine) const { return max(mine ? 1.0 : 0.0) > 0.5; }  ///< Collective.
+    /// Collective: pieces of all ranks one behind the other, on every rank.
+    std::vector<double> gather(std::span<const double> mine) const;
+
+  private:
+    int rank_ = 0, size_ = 1;
+};
+
+/// Which of my values other ranks need, and where theirs go. Ghost entries lie behind the own ones, grouped by rank.
+struct Halo {
+    struct Neighbour {
+        int rank;
+        std::vector<std::int32_t> send;  ///< own entries that this neighbour holds as ghosts, in its order
+        std::int32_t firstGhost, ghosts;
+    };
+    std::vector<Neighbour> neighbours;
+
+    /// Collective: fills the ghosts. `values` holds own and ghost entries of `width` doubles each.
+    void exchange(double* values, int width) const;
+    void exchange(std::vector<double>& v) const { exchange(v.data(), 1); }
+    void exchange(std::vector<Vec3>& v) const { exchange(v.data()->data(), 3); }
+    void exchange(std::vector<Mat3>& v) const { exchange(v.data()->data(), 9); }
+};
+
+}  // namespace cvane::flow

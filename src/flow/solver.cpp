@@ -1,0 +1,374 @@
+#include "flow/solver.h"
+
+#include <cmath>
+
+#include "flow/transport.h"
+#include "flow/wall_law.h"
+
+namespace cvane::flow {
+
+Load wholeModel(const Load& h) {
+    const auto force = [](const Vec3& f) { return Vec3(2.0 * f.x(), 0.0, 2.0 * f.z()); };
+    const auto moment = [](const Vec3& m) { return Vec3(0.0, 2.0 * m.y(), 0.0); };
+    return {force(h.pressure), force(h.friction), moment(h.pressureMoment), moment(h.frictionMoment)};
+}
+
+Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks)
+    : case_(c),
+      ranks_(ranks),
+      allFaces_(grid.faces()),
+      p_(cutPiece(grid, geometry, ranks)),
+      roles_(rolesFor(grid, c.tunnel, c.wind)),
+      momentum_(p_),
+      pressure_(p_) {
+    if (c.settings.model == Model::Inviscid)
+        for (PatchRole& r : roles_)
+            if (r.role == Role::Wall) r.role = Role::Slip;
+    nu_ = c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity();
+    const double speed = c.wind.speed;
+    ambient_.k = 1.5 * std::pow(c.settings.turbulenceIntensity * speed, 2);
+    ambient_.omega = ambient_.k / (c.settings.viscosityRatio * c.wind.air.kinematicViscosity());
+
+    const std::size_t nb = p_.faces() - p_.linked, stored = p_.stored();
+    std::vector<char> velocityKnown(nb), pressureKnown(nb);
+    bool outlet = false;
+    for (std::size_t i = 0; i < nb; ++i) {
+        const Role r = roleAt(p_.linked + i);
+        velocityKnown[i] = r != Role::Outflow;
+        pressureKnown[i] = r == Role::Outflow;
+        outlet = outlet || r == Role::Outflow;
+    }
+    pressureFree_ = !ranks.any(outlet);
+    gradientU_ = std::make_unique<Gradient>(p_, velocityKnown);
+    gradientP_ = std::make_unique<Gradient>(p_, pressureKnown);
+
+    s_.U.assign(stored, Vec3::Zero());
+    s_.p.assign(stored, 0.0);
+    s_.k.assign(stored, ambient_.k);
+    s_.omega.assign(stored, ambient_.omega);
+    s_.nuT.assign(stored, c.settings.model == Model::Sst ? c.settings.viscosityRatio * nu_ : 0.0);
+    s_.flux.assign(p_.faces(), 0.0);
+    walls_.nuWall.assign(nb, nu_);
+    walls_.uTau.assign(nb, 0.0);
+    walls_.yPlus.assign(nb, 0.0);
+    Ub_.assign(nb, Vec3::Zero());
+    pb_.assign(nb, 0.0);
+    zero_.assign(nb, 0.0);
+    D_.assign(stored, 0.0);
+    Dcorrect_.assign(stored, 0.0);
+
+    // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
+    pressure_.clear();
+    for (std::size_t f = 0; f < p_.linked; ++f) {
+        pressure_.val[static_cast<std::size_t>(pressure_.atP[f])] = -p_.gap[f];
+        pressure_.diag[static_cast<std::size_t>(p_.P[f])] += p_.gap[f];
+        if (f >= p_.inner) continue;
+        pressure_.val[static_cast<std::size_t>(pressure_.atN[f])] = -p_.gap[f];
+        pressure_.diag[static_cast<std::size_t>(p_.N[f])] += p_.gap[f];
+    }
+    multigrid_ = std::make_unique<Multigrid>(pressure_, p_.halo, ranks_);
+
+    if (c.settings.model == Model::Sst) {
+        auto distance = p_.wallDistance;
+        if (c.tunnel.floor == grid::Floor::Fixed) {
+            double ground = 1e300;
+            for (const Vec3& x : grid.points) ground = std::min(ground, x.z());
+            for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - ground);
+        }
+        sst_ = std::make_unique<Sst>(p_, *gradientP_, std::move(distance), nu_, ambient_, roles_);
+    }
+}
+
+void Solver::updateBoundaryValues() {
+    const Vec3 wind = case_.wind.velocity();
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
+        const auto i = f - p_.linked;
+        const auto c = static_cast<std::size_t>(p_.P[f]);
+        const PatchRole& r = roles_[static_cast<std::size_t>(p_.patchOf[i])];
+        switch (r.role) {
+            case Role::Wall: Ub_[i] = r.wallVelocity; break;
+            case Role::Inflow: Ub_[i] = wind; break;
+            case Role::Outflow: Ub_[i] = s_.U[c]; break;
+            case Role::Slip: {
+                const Vec3 n = p_.area[f] > 0.0 ? Vec3(p_.S[f] / p_.area[f]) : Vec3::Zero();
+                Ub_[i] = s_.U[c] - s_.U[c].dot(n) * n;
+                break;
+            }
+        }
+    }
+}
+
+void Solver::updateWalls() {
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
+        if (roleAt(f) != Role::Wall || !(p_.area[f] > 0.0)) continue;
+        const auto i = f - p_.linked;
+        const Vec3 n = p_.S[f] / p_.area[f];
+        const Vec3 u = s_.U[static_cast<std::size_t>(p_.P[f])] - Ub_[i];
+        const double speed = (u - u.dot(n) * n).norm(), y = p_.area[f] / p_.gap[f];
+        if (case_.settings.model == Model::Sst) {
+            walls_.uTau[i] = frictionVelocity(speed, y, nu_);
+            walls_.nuWall[i] = speed > 1e-12 ? std::max(nu_, walls_.uTau[i] * walls_.uTau[i] * y / speed) : nu_;
+        } else {
+            walls_.uTau[i] = std::sqrt(nu_ * speed / y);
+            walls_.nuWall[i] = nu_;
+        }
+        walls_.yPlus[i] = walls_.uTau[i] * y / nu_;
+    }
+}
+
+void Solver::updateGradients() {
+    updateBoundaryValues();
+    (*gradientU_)(s_.U, Ub_, gradU_);
+    (*gradientP_)(s_.p, pb_, gradP_);
+    updateWalls();
+}
+
+void Solver::addWind(const Vec3& dU) {
+    for (std::size_t f = 0; f < p_.faces(); ++f) {
+        const Role r = p_.isBoundary(f) ? roleAt(f) : Role::Outflow;
+        if (r != Role::Wall && r != Role::Slip) s_.flux[f] += dU.dot(p_.S[f]);
+        if (p_.isBoundary(f) && r == Role::Inflow) s_.flux[f] = case_.wind.velocity().dot(p_.S[f]);
+        if (p_.isBoundary(f) && (r == Role::Wall || r == Role::Slip)) s_.flux[f] = 0.0;
+    }
+    for (Vec3& u : s_.U) u += dU;
+    // Laplace's equation for the potential that takes the wind's flux off the walls; U loses the potential's gradient.
+    std::vector<double> b(p_.stored(), 0.0), phi(p_.stored(), 0.0);
+    pressure_.clear();
+    for (std::size_t f = 0; f < p_.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p_.P[f]);
+        b[P] -= s_.flux[f];
+        if (p_.isBoundary(f)) {
+            if (roleAt(f) == Role::Outflow) pressure_.diag[P] += p_.gap[f];
+            continue;
+        }
+        pressure_.val[static_cast<std::size_t>(pressure_.atP[f])] = -p_.gap[f];
+        pressure_.diag[P] += p_.gap[f];
+        if (f >= p_.inner) continue;
+        const auto N = static_cast<std::size_t>(p_.N[f]);
+        b[N] += s_.flux[f];
+        pressure_.val[static_cast<std::size_t>(pressure_.atN[f])] = -p_.gap[f];
+        pressure_.diag[N] += p_.gap[f];
+    }
+    multigrid_->solve(pressure_, b, phi, 1e-4, 60, pressureFree_);
+    std::vector<Vec3> gradPhi;
+    (*gradientP_)(phi, zero_, gradPhi);
+    for (std::size_t c = 0; c < p_.stored(); ++c) s_.U[c] -= gradPhi[c];
+    for (std::size_t f = 0; f < p_.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p_.P[f]);
+        if (!p_.isBoundary(f))
+            s_.flux[f] -= p_.gap[f] * (phi[static_cast<std::size_t>(p_.N[f])] - phi[P]);
+        else if (roleAt(f) == Role::Outflow)
+            s_.flux[f] += p_.gap[f] * phi[P];
+    }
+}
+
+void Solver::startFromPotentialFlow() {
+    addWind(case_.wind.velocity());
+    const double V2 = case_.wind.speed * case_.wind.speed;
+    // Bernoulli, cut off where a sharp edge sends the potential speed to infinity.
+    for (std::size_t c = 0; c < p_.stored(); ++c) s_.p[c] = 0.5 * (V2 - std::min(s_.U[c].squaredNorm(), 3.0 * V2));
+    updateGradients();
+}
+
+void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream& its) {
+    scatterState(settled, p_, allFaces_, s_);
+    const double a = case_.wind.speed / its.speed;
+    for (std::size_t c = 0; c < p_.stored(); ++c) {
+        s_.U[c] *= a;
+        s_.p[c] *= a * a;
+        s_.k[c] *= a * a;
+        s_.omega[c] *= a;
+        s_.nuT[c] *= a;
+    }
+    for (double& f : s_.flux) f *= a;
+    addWind(case_.wind.velocity() - a * its.velocity());
+    updateGradients();
+}
+
+void Solver::resume(const Checkpoint& c) {
+    scatterState(c, p_, allFaces_, s_);
+    updateGradients();
+}
+
+Checkpoint Solver::checkpoint() const { return gatherState(p_, s_, allFaces_, ranks_); }
+
+double Solver::solveMomentum() {
+    const Piece& p = p_;
+    const auto n = static_cast<std::size_t>(p.cells);
+    std::vector<double> gamma(p.stored());
+    for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = nu_ + s_.nuT[c];
+    std::vector<Vec3> b(p.stored(), Vec3::Zero());
+    momentum_.clear();
+    if (case_.settings.secondOrder)
+        addTransport<Scheme::SecondOrder>(p, s_.flux, gamma, s_.U, gradU_, momentum_, b);
+    else
+        addTransport<Scheme::FirstOrder>(p, s_.flux, gamma, s_.U, gradU_, momentum_, b);
+    if (case_.settings.model == Model::Sst)
+        // div(nu grad(U)^T), which does not vanish where the eddy viscosity varies.
+        for (std::size_t f = 0; f < p.linked; ++f) {
+            const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
+            const double w = p.w[f];
+            const Vec3 t = (w * gamma[P] + (1.0 - w) * gamma[N]) * (w * gradU_[P] + (1.0 - w) * gradU_[N]).transpose() * p.S[f];
+            b[P] += t;
+            if (f < p.inner) b[N] -= t;
+        }
+    const Vec3 wind = case_.wind.velocity();
+    std::vector<double> outside(n, 0.0);  // part of the diagonal that belongs to boundary faces
+    for (std::size_t f = p.linked; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        const auto i = f - p.linked;
+        double c = 0.0;
+        Vec3 value = wind;
+        switch (roleAt(f)) {
+            case Role::Wall: {
+                if (!(p.area[f] > 0.0)) break;
+                const Vec3 normal = p.S[f] / p.area[f];
+                c = walls_.nuWall[i] * p.gap[f];
+                value = Ub_[i] + (s_.U[P] - Ub_[i]).dot(normal) * normal;
+                break;
+            }
+            case Role::Slip:
+                c = gamma[P] * p.gap[f];
+                value = Ub_[i];
+                break;
+            case Role::Inflow: c = std::max(-s_.flux[f], 0.0) + gamma[P] * p.gap[f]; break;
+            case Role::Outflow: c = std::max(-s_.flux[f], 0.0); break;
+        }
+        outside[P] += c;
+        momentum_.diag[P] += c;
+        b[P] += c * value;
+    }
+    const double relax = case_.settings.relaxation;
+    double scale = 0.0;
+    for (std::size_t c = 0; c < n; ++c) {
+        const double a = momentum_.diag[c] + 1e-300, relaxed = a / relax;
+        D_[c] = p.V[c] / a;
+        // SIMPLEC: the neighbours' corrections move along with the cell's own.
+        Dcorrect_[c] = p.V[c] / (relaxed - (a - outside[c]));
+        b[c] -= p.V[c] * gradP_[c];
+        b[c] += (relaxed - a) * s_.U[c];
+        momentum_.diag[c] = relaxed;
+        scale += relaxed;
+    }
+    p.halo.exchange(D_);
+    p.halo.exchange(Dcorrect_);
+    double r[2] = {residual(momentum_, b, s_.U), scale * case_.wind.speed};
+    ranks_.sum(std::span<double>(r, 2));
+    for (int sweep = 0; sweep < 2; ++sweep) {
+        gaussSeidel(momentum_, b, s_.U, sweep % 2 == 0);
+        p.halo.exchange(s_.U);
+    }
+    return r[0] / r[1];
+}
+
+double Solver::correctPressure() {
+    const Piece& p = p_;
+    std::vector<double> b(p.stored(), 0.0), correction(p.stored(), 0.0);
+    pressure_.clear();
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        double& flux = s_.flux[f];
+        if (p.isBoundary(f)) {
+            const Role role = roleAt(f);
+            if (role == Role::Outflow) {
+                const Vec3 d = p.xf[f] - p.x[P];
+                flux = s_.U[P].dot(p.S[f]) - D_[P] * p.gap[f] * (-s_.p[P] - gradP_[P].dot(d));
+                pressure_.diag[P] += Dcorrect_[P] * p.gap[f];
+            } else {
+                flux = role == Role::Inflow ? Ub_[f - p.linked].dot(p.S[f]) : 0.0;
+            }
+            b[P] -= flux;
+            continue;
+        }
+        // Momentum-weighted interpolation (C. M. Rhie, W. L. Chow, AIAA J. 21, 1983): the face's own pressure difference
+        // takes the place of the cells' mean gradient. a_P is taken before relaxation, so the settled flow does not depend
+        // on the relaxation.
+        const auto N = static_cast<std::size_t>(p.N[f]);
+        const double w = p.w[f];
+        const Vec3 Uf = w * (s_.U[P] + gradU_[P] * (p.xf[f] - p.x[P])) + (1.0 - w) * (s_.U[N] + gradU_[N] * (p.xf[f] - p.x[N]));
+        const double Df = w * D_[P] + (1.0 - w) * D_[N];
+        const Vec3 gradf = w * gradP_[P] + (1.0 - w) * gradP_[N];
+        flux = Uf.dot(p.S[f]) - Df * p.gap[f] * ((s_.p[N] - s_.p[P]) - gradf.dot(p.d[f]));
+        const double a = (w * Dcorrect_[P] + (1.0 - w) * Dcorrect_[N]) * p.gap[f];
+        pressure_.val[static_cast<std::size_t>(pressure_.atP[f])] = -a;
+        pressure_.diag[P] += a;
+        b[P] -= flux;
+        if (f >= p.inner) continue;
+        pressure_.val[static_cast<std::size_t>(pressure_.atN[f])] = -a;
+        pressure_.diag[N] += a;
+        b[N] += flux;
+    }
+    double sums[2] = {0.0, 0.0};
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+        sums[0] += std::abs(b[c]);
+        sums[1] += std::pow(p.V[c], 2.0 / 3.0);
+    }
+    ranks_.sum(std::span<double>(sums, 2));
+    const auto outcome = multigrid_->solve(pressure_, b, correction, 0.03, 25, pressureFree_);
+    pressureIterations_ = outcome.iterations;
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        if (p.isBoundary(f)) {
+            if (roleAt(f) == Role::Outflow) s_.flux[f] += Dcorrect_[P] * p.gap[f] * correction[P];
+            continue;
+        }
+        const auto N = static_cast<std::size_t>(p.N[f]);
+        s_.flux[f] -= (p.w[f] * Dcorrect_[P] + (1.0 - p.w[f]) * Dcorrect_[N]) * p.gap[f] * (correction[N] - correction[P]);
+    }
+    std::vector<Vec3> gradC;
+    (*gradientP_)(correction, zero_, gradC);
+    for (std::size_t c = 0; c < p.stored(); ++c) {
+        s_.p[c] += correction[c];
+        s_.U[c] -= Dcorrect_[c] * gradC[c];
+    }
+    return sums[0] / (sums[1] * case_.wind.speed);
+}
+
+Residuals Solver::iterate() {
+    Residuals r;
+    r.momentum = solveMomentum();
+    updateBoundaryValues();
+    (*gradientU_)(s_.U, Ub_, gradU_);
+    r.mass = correctPressure();
+    updateGradients();
+    if (sst_) {
+        const auto turbulence = sst_->advance(s_, walls_, gradU_, ranks_);
+        r.k = turbulence[0];
+        r.omega = turbulence[1];
+    }
+    return r;
+}
+
+std::vector<Load> Solver::loadsByPatch() const {
+    auto all = loads(p_, roles_, s_, walls_, gradP_, case_.reference.momentCentre, ranks_);
+    const double rho = case_.wind.air.density;
+    for (Load& l : all)
+        for (Vec3* v : {&l.pressure, &l.friction, &l.pressureMoment, &l.frictionMoment}) *v *= rho;
+    return all;
+}
+
+air::Coefficients Solver::coefficients() const {
+    Load sum;
+    for (const Load& l : loadsByPatch()) {
+        sum.pressure += l.pressure;
+        sum.friction += l.friction;
+        sum.pressureMoment += l.pressureMoment;
+        sum.frictionMoment += l.frictionMoment;
+    }
+    if (case_.tunnel.halfModel) sum = wholeModel(sum);
+    return air::coefficients(sum.force(), sum.moment(), case_.wind, case_.reference);
+}
+
+std::vector<WallSample> Solver::wallSamples() const { return sampleWalls(p_, roles_, s_, walls_, gradP_); }
+
+double Solver::massImbalance() const {
+    double sums[2] = {0.0, 0.0};
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
+        sums[0] += s_.flux[f];
+        sums[1] += std::max(-s_.flux[f], 0.0);
+    }
+    ranks_.sum(std::span<double>(sums, 2));
+    return sums[1] > 0.0 ? std::abs(sums[0]) / sums[1] : 0.0;
+}
+
+}  // namespace cvane::flow

@@ -1,0 +1,98 @@
+#pragma once
+#include <array>
+#include <functional>
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "air/free_stream.h"
+#include "flow/checkpoint.h"
+#include "flow/forces.h"
+#include "flow/gradient.h"
+#include "flow/multigrid.h"
+#include "flow/roles.h"
+#include "flow/settings.h"
+#include "flow/sst.h"
+#include "flow/state.h"
+
+namespace cvane::flow {
+
+/// What one iteration left over; each is scaled to be of order one at the start.
+struct Residuals {
+    double momentum = 0, mass = 0, k = 0, omega = 0;
+    double worst() const { return std::max({momentum, mass, k, omega}); }
+};
+
+/// What surrounds the flow: which air blows through which tunnel on what reference.
+struct Case {
+    air::FreeStream wind;
+    grid::Tunnel tunnel;
+    air::Reference reference;
+    FlowSettings settings;
+};
+
+/// Steady incompressible flow by a pressure-correction iteration (SIMPLEC) on collocated cells. Equations and sources:
+/// docs/theory.md. All public functions are collective: every rank calls them in the same order.
+class Solver {
+  public:
+    Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks);
+
+    /// Potential flow of the free stream around the model, with the pressure that belongs to it.
+    void startFromPotentialFlow();
+    /// The settled flow of another wind on the same grid; scaled to this speed and turned by adding the potential flow of
+    /// the difference between the two winds.
+    void startFromNeighbour(const Checkpoint& settled, const air::FreeStream& itsWind);
+    /// Goes on exactly where a checkpoint of this very case was taken.
+    void resume(const Checkpoint& checkpoint);
+    Checkpoint checkpoint() const;
+
+    Residuals iterate();
+
+    /// Loads by patch about the moment centre [N], [N m], as computed (a half model's are those of the half).
+    std::vector<Load> loadsByPatch() const;
+    /// Coefficients of the whole model (a half model's loads are mirrored).
+    air::Coefficients coefficients() const;
+    std::vector<WallSample> wallSamples() const;
+    const State& state() const { return s_; }
+    const Piece& piece() const { return p_; }
+    const std::vector<PatchRole>& roles() const { return roles_; }
+    const std::vector<Mat3>& velocityGradient() const { return gradU_; }
+    /// Net volume flux through the boundary over the inflow.
+    double massImbalance() const;
+    int pressureIterations() const { return pressureIterations_; }
+
+  private:
+    void addWind(const Vec3& dU);
+    void updateBoundaryValues();
+    void updateWalls();
+    void updateGradients();
+    double solveMomentum();
+    double correctPressure();
+    Role roleAt(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].role; }
+
+    Case case_;
+    const Ranks& ranks_;
+    std::int64_t allFaces_;
+    Piece p_;
+    std::vector<PatchRole> roles_;
+    State s_;
+    WallState walls_;
+    std::vector<Vec3> Ub_;
+    std::vector<double> pb_, zero_;
+    std::vector<Mat3> gradU_;
+    std::vector<Vec3> gradP_;
+    CellMatrix momentum_, pressure_;
+    std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
+    std::unique_ptr<Gradient> gradientU_, gradientP_;
+    std::unique_ptr<Multigrid> multigrid_;
+    std::unique_ptr<Sst> sst_;
+    Sst::Ambient ambient_{};
+    double nu_ = 0;
+    bool pressureFree_ = false;  ///< no outlet fixes the pressure
+    int pressureIterations_ = 0;
+};
+
+/// A half model's load as that of the whole model mirrored at y = 0.
+Load wholeModel(const Load& half);
+
+}  // namespace cvane::flow

@@ -1,0 +1,75 @@
+#include "flow/sparse.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace cvane::flow {
+
+void Sparse::clear() {
+    std::fill(diag.begin(), diag.end(), 0.0);
+    std::fill(val.begin(), val.end(), 0.0);
+}
+
+CellMatrix::CellMatrix(const Piece& p) {
+    rows = p.cells;
+    struct Entry {
+        std::int32_t row, column;
+        std::int32_t* place;
+    };
+    atP.resize(p.linked);
+    atN.resize(p.inner);
+    std::vector<Entry> entries;
+    entries.reserve(2 * p.linked);
+    for (std::size_t f = 0; f < p.linked; ++f) {
+        entries.push_back({p.P[f], p.N[f], &atP[f]});
+        if (f < p.inner) entries.push_back({p.N[f], p.P[f], &atN[f]});
+    }
+    std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.row != b.row ? a.row < b.row : a.column < b.column; });
+    rowStart.assign(static_cast<std::size_t>(rows) + 1, 0);
+    for (const Entry& e : entries) {
+        *e.place = static_cast<std::int32_t>(col.size());
+        col.push_back(e.column);
+        ++rowStart[static_cast<std::size_t>(e.row) + 1];
+    }
+    for (std::size_t r = 0; r < static_cast<std::size_t>(rows); ++r) rowStart[r + 1] += rowStart[r];
+    diag.assign(static_cast<std::size_t>(rows), 0.0);
+    val.assign(col.size(), 0.0);
+}
+
+template <class T>
+void gaussSeidel(const Sparse& A, const std::vector<T>& b, std::vector<T>& x, bool forward) {
+    const auto n = static_cast<std::int32_t>(A.rows);
+    const auto row = [&](std::int32_t r) {
+        const auto i = static_cast<std::size_t>(r);
+        T s = b[i];
+        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+        x[i] = s / A.diag[i];
+    };
+    if (forward)
+        for (std::int32_t r = 0; r < n; ++r) row(r);
+    else
+        for (std::int32_t r = n - 1; r >= 0; --r) row(r);
+}
+
+namespace {
+double size(double v) { return std::abs(v); }
+double size(const Vec3& v) { return v.cwiseAbs().sum(); }
+}  // namespace
+
+template <class T>
+double residual(const Sparse& A, const std::vector<T>& b, const std::vector<T>& x) {
+    double sum = 0.0;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
+        T s = b[i] - A.diag[i] * x[i];
+        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+        sum += size(s);
+    }
+    return sum;
+}
+
+template void gaussSeidel(const Sparse&, const std::vector<double>&, std::vector<double>&, bool);
+template void gaussSeidel(const Sparse&, const std::vector<Vec3>&, std::vector<Vec3>&, bool);
+template double residual(const Sparse&, const std::vector<double>&, const std::vector<double>&);
+template double residual(const Sparse&, const std::vector<Vec3>&, const std::vector<Vec3>&);
+
+}  // namespace cvane::flow

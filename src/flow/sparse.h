@@ -1,0 +1,34 @@
+#pragma once
+#include <cstdint>
+#include <vector>
+
+#include "flow/piece.h"
+
+namespace cvane::flow {
+
+/// A matrix with one row for each own cell and an entry for each face neighbour: row c reads
+/// diag[c] x_c + sum_k val[k] x_col[k] for k in rowStart[c] .. rowStart[c + 1].
+struct Sparse {
+    std::int32_t rows = 0;
+    std::vector<std::int32_t> rowStart, col;
+    std::vector<double> diag, val;
+
+    void clear();
+};
+
+/// A sparse matrix over a piece, with the place of each face's two entries.
+struct CellMatrix : Sparse {
+    explicit CellMatrix(const Piece& piece);
+    std::vector<std::int32_t> atP;  ///< linked faces: entry (P, N)
+    std::vector<std::int32_t> atN;  ///< inner faces: entry (N, P)
+};
+
+/// One Gauss-Seidel sweep for A x = b over the own rows, forward or backward; ghosts of x are read as they are.
+template <class T>
+void gaussSeidel(const Sparse& A, const std::vector<T>& b, std::vector<T>& x, bool forward);
+
+/// sum |b - A x| over the own rows, component sum for vectors. Local.
+template <class T>
+double residual(const Sparse& A, const std::vector<T>& b, const std::vector<T>& x);
+
+}  // namespace cvane::flow
