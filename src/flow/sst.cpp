@@ -70,7 +70,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         wallW[c] += A * std::hypot(viscous, log);
     }
 
-    const auto solve = [&](std::vector<double>& phi, const std::vector<Vec3>& grad, double ambientValue, double sigma1, double sigma2, auto&& source, bool fixWalls) {
+    const auto solve = [&](std::vector<double>& phi, const std::vector<Vec3>& grad, double ambientValue, double floor, double sigma1, double sigma2, auto&& source, bool fixWalls) {
         std::vector<double> gamma(p.stored()), b(p.stored(), 0.0);
         for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = nu_ + (F1[c] * sigma1 + (1.0 - F1[c]) * sigma2) * s.nuT[c];
         A_.clear();
@@ -95,6 +95,11 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
                 phi[c] = value;
                 continue;
             }
+            // A negative source is moved to the diagonal, so that k and omega cannot pass through zero.
+            if (b[c] < 0.0) {
+                A_.diag[c] -= b[c] / phi[c];
+                b[c] = 0.0;
+            }
             b[c] += (1.0 - relaxation) / relaxation * A_.diag[c] * phi[c];
             A_.diag[c] /= relaxation;
             scale += A_.diag[c] * std::abs(phi[c]);
@@ -106,11 +111,11 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
             gaussSeidel(A_, b, phi, sweep % 2 == 0);
             p.halo.exchange(phi);
         }
-        for (std::size_t c = 0; c < p.stored(); ++c) phi[c] = std::max(phi[c], 1e-8 * ambientValue);
+        for (std::size_t c = 0; c < p.stored(); ++c) phi[c] = std::max(phi[c], floor);
         return r[1] > 0.0 ? r[0] / r[1] : 0.0;
     };
 
-    const double rw = solve(s.omega, gradW, ambient_.omega, sigmaW1, sigmaW2, [&](std::size_t c, double& diag, double& b) {
+    const double rw = solve(s.omega, gradW, ambient_.omega, 1e-2 * ambient_.omega, sigmaW1, sigmaW2, [&](std::size_t c, double& diag, double& b) {
         const double F = F1[c], beta = F * beta1 + (1.0 - F) * beta2, gamma = F * gamma1 + (1.0 - F) * gamma2;
         // gamma P / nuT, with the same limit as in the k equation
         const double P = std::min(production[c], 10.0 * betaStar * s.omega[c] * s.k[c] / std::max(s.nuT[c], 1e-30));
@@ -118,7 +123,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         b += p.V[c] * (gamma * P + beta * ambient_.omega * ambient_.omega + std::max(X, 0.0));
         diag += p.V[c] * (beta * s.omega[c] + std::max(-X, 0.0) / s.omega[c]);
     }, true);
-    const double rk = solve(s.k, gradK, ambient_.k, sigmaK1, sigmaK2, [&](std::size_t c, double& diag, double& b) {
+    const double rk = solve(s.k, gradK, ambient_.k, 1e-8 * ambient_.k, sigmaK1, sigmaK2, [&](std::size_t c, double& diag, double& b) {
         const double P = wallArea[c] > 0.0 ? wallP[c] / wallArea[c] : Pk[c];
         b += p.V[c] * (P + betaStar * ambient_.k * ambient_.omega);
         diag += p.V[c] * betaStar * s.omega[c];
