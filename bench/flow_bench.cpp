@@ -79,7 +79,8 @@ int main(int argc, char** argv) {
         sum.pressure += l.pressure;
         sum.friction += l.friction;
     }
-    if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), solver.massImbalance());
+    const double imbalance = solver.massImbalance();
+    if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
     if (name == "inviscid" && ranks.size() == 1) {
         std::vector<std::pair<double, double>> samples;
         double worst = 0.0, worst150 = 0.0;

@@ -17,27 +17,35 @@ struct Multigrid::Level {
 
 namespace {
 
-// Pairs each row with its strongest unpaired neighbour of the same rank. @return number of aggregates
+// Pairs each row with its strongest unpaired neighbour of the same rank; a row whose strong neighbours are all taken joins
+// the pair of the strongest, so that no round leaves many single rows behind. @return number of aggregates
 std::int32_t pairRows(const Sparse& A, std::vector<std::int32_t>& aggregate) {
     aggregate.assign(static_cast<std::size_t>(A.rows), -1);
     std::int32_t count = 0;
     for (std::int32_t r = 0; r < A.rows; ++r) {
         if (aggregate[static_cast<std::size_t>(r)] >= 0) continue;
-        double strongest = 0.0;
-        std::int32_t mate = -1;
-        double limit = 0.0;
+        double free = 0.0, strongest = 0.0;
+        std::int32_t mate = -1, host = -1;
         for (auto k = A.rowStart[static_cast<std::size_t>(r)]; k < A.rowStart[static_cast<std::size_t>(r) + 1]; ++k) {
             const auto c = A.col[static_cast<std::size_t>(k)];
             const double v = -A.val[static_cast<std::size_t>(k)];
-            if (c >= A.rows) continue;
-            limit = std::max(limit, v);
-            if (aggregate[static_cast<std::size_t>(c)] < 0 && c != r && v > strongest) {
+            if (c >= A.rows || c == r) continue;
+            if (v > strongest) {
                 strongest = v;
+                host = c;
+            }
+            if (aggregate[static_cast<std::size_t>(c)] < 0 && v > free) {
+                free = v;
                 mate = c;
             }
         }
+        if (mate < 0 || free < 0.25 * strongest) mate = -1;
+        if (mate < 0 && host >= 0 && aggregate[static_cast<std::size_t>(host)] >= 0) {
+            aggregate[static_cast<std::size_t>(r)] = aggregate[static_cast<std::size_t>(host)];
+            continue;
+        }
         aggregate[static_cast<std::size_t>(r)] = count;
-        if (mate >= 0 && strongest >= 0.25 * limit) aggregate[static_cast<std::size_t>(mate)] = count;
+        if (mate >= 0) aggregate[static_cast<std::size_t>(mate)] = count;
         ++count;
     }
     return count;
@@ -145,7 +153,7 @@ Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks)
         const auto rows = pairRows(middle, twice);
         L.aggregate.resize(once.size());
         for (std::size_t i = 0; i < once.size(); ++i) L.aggregate[i] = twice[static_cast<std::size_t>(once[i])];
-        if (ranks.sum(rows) > 0.9 * all) break;
+        if (ranks.sum(rows) > 0.8 * all) break;
         auto next = std::make_unique<Level>();
         next->halo = coarseHalo(L.halo, rows, L.aggregate, L.stored);
         next->A = coarsePattern(L.A, L.aggregate, rows, L.target);
