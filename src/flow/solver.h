@@ -66,6 +66,7 @@ class Solver {
     void updateBoundaryValues();
     void updateWalls();
     void updateGradients();
+    void updatePressureForce();
     double solveMomentum();
     double correctPressure();
     Role roleAt(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].role; }
@@ -81,6 +82,7 @@ class Solver {
     std::vector<double> pb_, zero_;
     std::vector<Mat3> gradU_;
     std::vector<Vec3> gradP_;
+    std::vector<Vec3> pressureForce_;    ///< sum p_f S_f / V, own and ghosts: what the momentum balance feels
     CellMatrix momentum_, pressure_;
     std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
     std::unique_ptr<Gradient> gradientU_, gradientP_;
