@@ -80,12 +80,12 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
             f.check(cg_coord_write(f.fn(), base, zone, CGNS_ENUMV(RealDouble), axes[k], component(g.points, k).data(), &coordinate));
         }
         const cgsize_t nf = g.faces(), nc = g.cells();
-        std::vector<cgsize_t> connect, parents(static_cast<std::size_t>(4 * nf), 0);
+        std::vector<cgsize_t> connect, offset{0}, parents(static_cast<std::size_t>(4 * nf), 0);
         std::vector<std::vector<cgsize_t>> facesOf(static_cast<std::size_t>(nc));
         for (FaceIndex i = 0; i < g.faces(); ++i) {
             const auto poly = g.polygon(i);
-            connect.push_back(static_cast<cgsize_t>(poly.size()));
             for (const auto p : poly) connect.push_back(p + 1);
+            offset.push_back(static_cast<cgsize_t>(connect.size()));
             const auto P = g.owner[static_cast<std::size_t>(i)];
             parents[static_cast<std::size_t>(i)] = nf + P + 1;
             facesOf[static_cast<std::size_t>(P)].push_back(i + 1);
@@ -96,14 +96,15 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
             }
         }
         int section = 0;
-        f.check(cg_section_write(f.fn(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, nf, 0, connect.data(), &section));
+        f.check(cg_poly_section_write(f.fn(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, nf, 0, connect.data(), offset.data(), &section));
         f.check(cg_parent_data_write(f.fn(), base, zone, section, parents.data()));
         connect.clear();
+        offset.assign(1, 0);
         for (const auto& faces : facesOf) {
-            connect.push_back(static_cast<cgsize_t>(faces.size()));
             connect.insert(connect.end(), faces.begin(), faces.end());
+            offset.push_back(static_cast<cgsize_t>(connect.size()));
         }
-        f.check(cg_section_write(f.fn(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), nf + 1, nf + nc, 0, connect.data(), &section));
+        f.check(cg_poly_section_write(f.fn(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), nf + 1, nf + nc, 0, connect.data(), offset.data(), &section));
         for (std::size_t i = 0; i < g.patches.size(); ++i) {
             const Patch& p = g.patches[i];
             const cgsize_t range[2] = {p.first + 1, p.first + p.count};
@@ -153,14 +154,11 @@ Grid readCgns(const std::filesystem::path& file) {
     f.check(cg_ElementDataSize(f.fn(), base, zone, 1, &length));
     if (type != CGNS_ENUMV(NGON_n) || !hasParents)
         throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
-    std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), parents(static_cast<std::size_t>(4 * last));
-    f.check(cg_elements_read(f.fn(), base, zone, 1, connect.data(), parents.data()));
-    g.faceStart.assign(1, 0);
-    for (std::size_t i = 0; i < connect.size();) {
-        const auto n = static_cast<std::size_t>(connect[i++]);
-        for (std::size_t k = 0; k < n; ++k) g.facePoints.push_back(static_cast<PointIndex>(connect[i++] - 1));
-        g.faceStart.push_back(static_cast<std::int64_t>(g.facePoints.size()));
-    }
+    std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), offset(static_cast<std::size_t>(last) + 1), parents(static_cast<std::size_t>(4 * last));
+    f.check(cg_poly_elements_read(f.fn(), base, zone, 1, connect.data(), offset.data(), parents.data()));
+    g.faceStart.assign(offset.begin(), offset.end());
+    g.facePoints.reserve(connect.size());
+    for (const auto p : connect) g.facePoints.push_back(static_cast<PointIndex>(p - 1));
     for (cgsize_t i = 0; i < last; ++i) {
         g.owner.push_back(static_cast<CellIndex>(parents[static_cast<std::size_t>(i)] - last - 1));
         const auto other = parents[static_cast<std::size_t>(last + i)];

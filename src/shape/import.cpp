@@ -65,6 +65,24 @@ void checkTextStl(const std::string& text, const std::string& where) {
     }
 }
 
+// Names of the solids of a text STL in full; the reader below cuts them at the first blank.
+std::vector<std::string> solidNames(const std::string& text) {
+    std::vector<std::string> names;
+    for (std::size_t at = 0; at < text.size();) {
+        auto end = text.find('\n', at);
+        if (end == std::string::npos) end = text.size();
+        const auto p = text.find_first_not_of(" \t", at);
+        if (p < end && text.compare(p, 6, "solid ") == 0) {
+            std::string name = text.substr(p + 6, end - p - 6);
+            name.erase(name.find_last_not_of(" \t\r") + 1);
+            name.erase(0, name.find_first_not_of(" \t"));
+            names.push_back(name);
+        }
+        at = end + 1;
+    }
+    return names;
+}
+
 void append(const aiMesh& mesh, const std::string& name, double unit, const std::string& where, Surface& s) {
     const auto base = static_cast<std::int32_t>(s.points.size());
     const auto part = static_cast<std::int32_t>(s.parts.size());
@@ -113,11 +131,13 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     };
     visit(visit, *scene->mRootNode);
 
+    const auto solids = textStl ? solidNames(bytes) : std::vector<std::string>{};
     Surface s;
     for (unsigned m = 0; m < scene->mNumMeshes; ++m) {
         const aiMesh& mesh = *scene->mMeshes[m];
         std::string name = mesh.mName.length > 0 ? mesh.mName.C_Str() : names[m];
         if (name.starts_with("<")) name.clear();
+        if (solids.size() == scene->mNumMeshes) name = solids[m];
         append(mesh, name, unit, where, s);
     }
     weld(s);

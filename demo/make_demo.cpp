@@ -1,0 +1,102 @@
+// Makes the demo models from formulas: make_demo FOLDER writes larkspur.stl and brindle.stl, in millimetres.
+#include <cmath>
+#include <filesystem>
+#include <iostream>
+
+#include "base/units.h"
+#include "shape/loft.h"
+#include "shape/section.h"
+#include "shape/stl_export.h"
+
+using namespace cvane;
+
+namespace {
+
+// Larkspur: a fully faired tricycle, 2.6 m long. The fairing's plan and side outlines are drop-shaped lines of their own;
+// its cross-sections are superellipses, flatter below. Lengths in m, ground at z = 0.
+shape::Surface larkspur() {
+    shape::Surface s;
+    const double L = 2.6, pi = std::acos(-1.0);
+    const auto drop = [](double t, double nose, double tail) { return std::pow(t, nose) * std::pow(1.0 - t, tail); };
+    std::vector<std::vector<Vec3>> rings;
+    const int stations = 110, around = 96;
+    for (int j = 0; j <= stations; ++j) {
+        const double t = 0.5 * (1.0 - std::cos(pi * (0.004 + 0.992 * j / stations)));
+        const double width = 0.345 * drop(t, 0.55, 0.9) / drop(0.38, 0.55, 0.9);
+        const double up = 0.53 * drop(t, 0.62, 1.05) / drop(0.37, 0.62, 1.05);
+        const double down = 0.21 * drop(t, 0.5, 0.75) / drop(0.4, 0.5, 0.75);
+        const double middle = 0.36 + 0.05 * t;
+        std::vector<Vec3> ring;
+        for (int i = 0; i < around; ++i) {
+            const double a = 2.0 * pi * i / around, c = std::cos(a), n = std::sin(a);
+            const double height = n > 0.0 ? up : down, power = n > 0.0 ? 2.0 : 2.6;
+            const double r = std::pow(std::pow(std::abs(c), power) + std::pow(std::abs(n), power), -1.0 / power);
+            ring.push_back({L * t, width * r * c, middle + height * r * n});
+        }
+        rings.push_back(ring);
+    }
+    shape::addLoft(s, "fairing", rings, true, true);
+    const auto wheel = [&](const std::string& name, double x, double y, double radius, double width) {
+        std::vector<std::vector<Vec3>> discs;
+        for (int j = 0; j <= 16; ++j) {
+            const double v = -1.0 + 2.0 * j / 16.0;
+            const double r = radius * (1.0 - 0.16 * std::pow(std::abs(v), 3.0));
+            std::vector<Vec3> ring;
+            for (int i = 0; i < 72; ++i) ring.push_back({x + r * std::cos(2 * pi * i / 72), y + 0.5 * width * v, radius - 0.004 + r * std::sin(2 * pi * i / 72)});
+            discs.push_back(ring);
+        }
+        shape::addLoft(s, name, discs, true, true);
+    };
+    wheel("front wheel port", 0.78, -0.2, 0.2, 0.045);
+    wheel("front wheel starboard", 0.78, 0.2, 0.2, 0.045);
+    wheel("rear wheel", 1.85, 0.0, 0.24, 0.045);
+    shape::orientFacets(s);
+    return s;
+}
+
+// Brindle: the starboard half of a survey glider's wing, 2.4 m span, cranked and swept, washed out towards the tip.
+shape::Surface brindle() {
+    shape::Surface s;
+    struct Station {
+        double y, x, z, chord, twist_deg, thickness;
+    };
+    const Station plan[] = {{0.0, 0.0, 0.0, 0.30, 1.0, 0.13}, {0.52, 0.035, 0.012, 0.255, 0.6, 0.125}, {1.06, 0.15, 0.045, 0.165, -1.0, 0.11}, {1.2, 0.205, 0.06, 0.11, -1.8, 0.10}};
+    std::vector<std::vector<Vec3>> rings;
+    for (int k = 0; k < 3; ++k)
+        for (int j = k == 0 ? 0 : 1; j <= 24; ++j) {
+            const Station &a = plan[k], &b = plan[k + 1];
+            const double t = j / 24.0;
+            const auto mix = [&](double p, double q) { return p + t * (q - p); };
+            auto line = shape::fourDigitSection(0.025, 0.4, mix(a.thickness, b.thickness), 70);
+            line.pop_back();
+            const double c = mix(a.chord, b.chord), twist = mix(a.twist_deg, b.twist_deg) * base::degree;
+            std::vector<Vec3> ring;
+            for (const auto& [x, z] : line) {
+                const double dx = c * (x - 0.25), dz = c * z;
+                ring.push_back({mix(a.x, b.x) + 0.25 * c + dx * std::cos(twist) + dz * std::sin(twist), mix(a.y, b.y), mix(a.z, b.z) - dx * std::sin(twist) + dz * std::cos(twist)});
+            }
+            rings.push_back(ring);
+        }
+    shape::addLoft(s, "wing", rings, false, true);
+    shape::orientFacets(s);
+    return s;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    if (argc != 2) {
+        std::cerr << "Usage: make_demo FOLDER\n";
+        return 2;
+    }
+    try {
+        const std::filesystem::path folder = argv[1];
+        std::filesystem::create_directories(folder);
+        shape::writeStl(larkspur(), folder / "larkspur.stl", 1e-3);
+        shape::writeStl(brindle(), folder / "brindle.stl", 1e-3);
+    } catch (const std::exception& e) {
+        std::cerr << e.what() << '\n';
+        return 1;
+    }
+    return 0;
+}

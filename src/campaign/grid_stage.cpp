@@ -1,0 +1,72 @@
+#include "campaign/grid_stage.h"
+
+#include <fmt/format.h>
+
+#include <map>
+#include <mutex>
+
+#include "base/files.h"
+#include "campaign/model_stage.h"
+#include "campaign/points.h"
+#include "grid/cgns_file.h"
+
+namespace cvane::campaign {
+namespace fs = std::filesystem;
+
+namespace {
+// The model file is hashed once for each time it was written.
+std::string modelSum(const fs::path& file) {
+    static std::mutex mutex;
+    static std::map<std::string, std::pair<fs::file_time_type, std::string>> known;
+    std::error_code ec;
+    const auto time = fs::last_write_time(file, ec);
+    const std::lock_guard lock(mutex);
+    auto& entry = known[file.string()];
+    if (entry.second.empty() || entry.first != time) entry = {time, fmt::format("{:08x}", base::checksum(base::readFile(file)))};
+    return entry.second;
+}
+}  // namespace
+
+std::string gridKey(const Campaign& c) {
+    const auto j = toJson(c.settings);
+    nlohmann::json on = {{"builder", 1}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
+    // Names of parts do not shape the grid, but its patches carry them.
+    if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
+    return base::settingsKey(on.dump());
+}
+
+fs::path gridFile(const Campaign& c) { return c.folder() / "grids" / gridKey(c) / "grid.cgns"; }
+
+bool gridIsCurrent(const Campaign& c) {
+    std::error_code ec;
+    return fs::exists(gridFile(c), ec);
+}
+
+std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& progress) {
+    const fs::path file = gridFile(c);
+    if (fs::exists(file)) return std::make_shared<const grid::Grid>(grid::readCgns(file));
+    const shape::Surface model = placedModel(c);
+    const double length = shape::withoutHiddenParts(model).bounds().size().x();
+    auto g = std::make_shared<grid::Grid>(grid::build(model, c.settings.tunnel, gridSettingsOf(c.settings, length), progress));
+    std::error_code ec;
+    fs::create_directories(file.parent_path(), ec);
+    const auto q = grid::qualityOf(*g, grid::geometryOf(*g));
+    base::replaceFile(file.parent_path() / "grid.json", nlohmann::json{{"cells", g->cells()},
+                                                                       {"verdict", q.verdict()},
+                                                                       {"wetted_area_m2", q.wettedArea},
+                                                                       {"median_first_height_m", q.medianFirstHeight},
+                                                                       {"surface_cell_m", g->surfaceCell},
+                                                                       {"notes", g->notes}}
+                                                            .dump(2));
+    grid::writeCgns(*g, file);
+    return g;
+}
+
+std::string gridSummary(const Campaign& c) {
+    if (!gridIsCurrent(c)) return {};
+    const auto j = base::readJson(gridFile(c).parent_path() / "grid.json");
+    return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}", j.value("cells", 0), j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0),
+                       j.value("verdict", ""));
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,21 @@
+#pragma once
+#include <memory>
+
+#include "base/progress.h"
+#include "campaign/campaign.h"
+#include "grid/quality.h"
+
+namespace cvane::campaign {
+
+/// Key of everything that the grid depends on: model file, parts, placement, tunnel, grid settings.
+std::string gridKey(const Campaign& campaign);
+std::filesystem::path gridFile(const Campaign& campaign);  ///< grids/<key>/grid.cgns
+bool gridIsCurrent(const Campaign& campaign);              ///< that file exists
+
+/// Builds and stores the grid of the present settings unless it exists. Cancelled or failed: nothing is left.
+std::shared_ptr<const grid::Grid> makeGrid(const Campaign& campaign, const base::Progress& progress);
+
+/// Cells and quality in words, stored beside the grid; empty when there is no current grid.
+std::string gridSummary(const Campaign& campaign);
+
+}  // namespace cvane::campaign

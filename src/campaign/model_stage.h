@@ -1,0 +1,23 @@
+#pragma once
+#include "campaign/campaign.h"
+
+namespace cvane::campaign {
+
+/// The campaign's model as it stands in the wind: read, scaled, parts named and hidden as set, turned and shifted.
+/// Throws InputError (file missing or damaged).
+shape::Surface placedModel(const Campaign& campaign);
+/// The same from a surface that was read before (SI, not placed).
+shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& settings);
+
+/// What the placed model measures; half models count their mirror image in.
+struct ModelMeasures {
+    Box bounds;
+    double frontal = 0, side = 0, planform = 0;  ///< projected areas [m2]
+};
+ModelMeasures measure(const shape::Surface& placed, bool halfModel);
+
+/// Reference values: typed ones where set, else from the measures: area as chosen, length along the wind, span across it,
+/// moment centre in the middle of the bounding box (on the mirror plane for a half model).
+air::Reference resolveReference(const ReferenceSettings& settings, const ModelMeasures& measures, bool halfModel);
+
+}  // namespace cvane::campaign

@@ -1,0 +1,64 @@
+#include "campaign/preflight.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "base/errors.h"
+#include "base/units.h"
+#include "campaign/points.h"
+#include "flow/roles.h"
+#include "shape/import.h"
+
+namespace cvane::campaign {
+
+std::vector<Remark> preflight(const Campaign& c, const shape::Surface& placed, const ModelMeasures& m) {
+    std::vector<Remark> out;
+    const Settings& s = c.settings;
+    const auto attempt = [&](auto&& what) {
+        try {
+            what();
+        } catch (const base::InputError& e) {
+            out.push_back({true, e.what()});
+        }
+    };
+    attempt([&] {
+        const auto text = shape::sizeRemark(shape::withoutHiddenParts(placed), base::unitNamed(base::lengthUnits(), s.model.unit).inSI);
+        if (!text.empty()) out.push_back({false, text});
+    });
+    attempt([&] {
+        const Box box = grid::tunnelBox(s.tunnel, m.bounds);
+        const double b = grid::blockage(box, s.tunnel.halfModel ? 0.5 * m.frontal : m.frontal);
+        if (b > 0.03) out.push_back({false, fmt::format("The model blocks {:.1f} % of the tunnel; above 3 % the walls change the forces. Widen the tunnel.", 100.0 * b)});
+        if (s.tunnel.halfModel && m.bounds.low.y() < -1e-3 * m.bounds.size().norm())
+            out.push_back({false, "Part of the model lies at y < 0 and is left out of the half model."});
+        if (s.tunnel.halfModel && m.bounds.low.y() > 0.02 * m.bounds.size().norm())
+            out.push_back({false, fmt::format("The half model starts {:.3g} m off the mirror plane, so air flows through that gap. Shift it to y = 0.", m.bounds.low.y())});
+    });
+    attempt([&] {
+        const auto r = resolveReference(s.reference, m, s.tunnel.halfModel);
+        if (!(r.area > 0.0) || !(r.length > 0.0) || !(r.span > 0.0))
+            out.push_back({true, "A reference value is zero. Type the area, length and span, or let them be computed."});
+        else if (r.area > 4.0 * std::max({m.frontal, m.side, m.planform}) || r.area < 0.05 * m.frontal)
+            out.push_back({false, fmt::format("The reference area {:.4g} m2 is far from the model's own areas (frontal {:.4g}, planform {:.4g}). Check its unit.", r.area, m.frontal, m.planform)});
+    });
+    attempt([&] {
+        double fastest = 0.0;
+        for (const Point& p : pointsOf(s.schedule)) {
+            const auto wind = windOf(s, p);
+            if (s.tunnel.floor != grid::Floor::None && std::abs(p.alpha_deg) > 1e-9) {
+                out.push_back({true, "Alpha other than 0 would blow through the ground. Set alpha to 0, and pitch the model instead."});
+                break;
+            }
+            if (s.tunnel.halfModel && std::abs(p.beta_deg) > 1e-9) {
+                out.push_back({true, "A half model cannot have sideslip. Set beta to 0, or use the full model."});
+                break;
+            }
+            fastest = std::max(fastest, wind.mach());
+        }
+        if (fastest > 0.3) out.push_back({false, fmt::format("Mach {:.2f} is beyond 0.3: the air is computed as incompressible, so expect errors of the order of {:.0f} %.", fastest, 50.0 * fastest * fastest)});
+    });
+    return out;
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,18 @@
+#pragma once
+#include <vector>
+
+#include "campaign/model_stage.h"
+
+namespace cvane::campaign {
+
+/// One thing that looks wrong before a run.
+struct Remark {
+    bool blocks;         ///< the run cannot work
+    std::string text;    ///< what is wrong and what mends it
+};
+
+/// Looks for the usual mistakes: size, blockage, reference values, compressibility, wind through the ground, settings out
+/// of range. Throws nothing: what would throw becomes a remark.
+std::vector<Remark> preflight(const Campaign& campaign, const shape::Surface& placed, const ModelMeasures& measures);
+
+}  // namespace cvane::campaign

@@ -1,0 +1,178 @@
+#include "campaign/run_files.h"
+
+#include <fmt/format.h>
+
+#include <fstream>
+#include <sstream>
+
+#include "base/child_process.h"
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "campaign/grid_stage.h"
+
+namespace cvane::campaign {
+namespace fs = std::filesystem;
+using nlohmann::json;
+
+void writeOrder(const RunOrder& o, const fs::path& folder) {
+    Settings carrier;  // tunnel and flow settings take the form they have in campaign.json
+    carrier.tunnel = o.flowCase.tunnel;
+    carrier.flow = o.flowCase.settings;
+    const json all = toJson(carrier);
+    const auto& w = o.flowCase.wind;
+    const auto& r = o.flowCase.reference;
+    const json j = {{"schema", 1},
+                    {"key", o.key},
+                    {"grid", o.grid.string()},
+                    {"neighbour", o.neighbour.string()},
+                    {"tunnel", all["tunnel"]},
+                    {"flow", all["flow"]},
+                    {"wind",
+                     {{"speed_m_s", w.speed},
+                      {"alpha_deg", w.alpha / base::degree},
+                      {"beta_deg", w.beta / base::degree},
+                      {"temperature_K", w.air.temperature},
+                      {"pressure_Pa", w.air.pressure},
+                      {"density_kg_m3", w.air.density},
+                      {"viscosity_Pa_s", w.air.viscosity},
+                      {"sound_speed_m_s", w.air.soundSpeed}}},
+                    {"reference", {{"area_m2", r.area}, {"length_m", r.length}, {"span_m", r.span}, {"moment_centre_m", {r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}}}};
+    base::replaceFile(folder / "run.json", j.dump(2) + "\n");
+}
+
+RunOrder readOrder(const fs::path& folder) {
+    const fs::path file = folder / "run.json";
+    const json j = base::readJson(file);
+    try {
+        RunOrder o;
+        o.key = j.at("key").get<std::string>();
+        o.grid = j.at("grid").get<std::string>();
+        o.neighbour = j.at("neighbour").get<std::string>();
+        const Settings carrier = settingsFromJson({{"schema", j.at("schema")}, {"tunnel", j.at("tunnel")}, {"flow", j.at("flow")}}, file.string());
+        o.flowCase.tunnel = carrier.tunnel;
+        o.flowCase.settings = carrier.flow;
+        const json& w = j.at("wind");
+        o.flowCase.wind = {w.at("speed_m_s").get<double>(), w.at("alpha_deg").get<double>() * base::degree, w.at("beta_deg").get<double>() * base::degree,
+                           {w.at("temperature_K").get<double>(), w.at("pressure_Pa").get<double>(), w.at("density_kg_m3").get<double>(), w.at("viscosity_Pa_s").get<double>(),
+                            w.at("sound_speed_m_s").get<double>()}};
+        const json& r = j.at("reference");
+        const auto m = r.at("moment_centre_m").get<std::vector<double>>();
+        o.flowCase.reference = {r.at("area_m2").get<double>(), r.at("length_m").get<double>(), r.at("span_m").get<double>(), Vec3(m.at(0), m.at(1), m.at(2))};
+        return o;
+    } catch (const std::exception& e) {
+        throw base::InputError("is not a run order.", file.string(), "Start the point again.");
+    }
+}
+
+fs::path runFolder(const Campaign& c, const Point& p) { return c.folder() / "runs" / p.name(); }
+
+std::string runKey(const Campaign& c, const Point& p, const air::Reference& r) {
+    const auto j = toJson(c.settings);
+    auto flow = j["flow"];
+    flow.erase("checkpoint_seconds");
+    const json on = {{"grid", gridKey(c)}, {"flow", flow}, {"air", j["air"]}, {"point", p.name()}, {"reference", {r.area, r.length, r.span, r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}};
+    return base::settingsKey(on.dump());
+}
+
+std::string nameOf(PointState s) {
+    switch (s) {
+        case PointState::Waiting: return "waiting";
+        case PointState::Running: return "running";
+        case PointState::Stopped: return "stopped";
+        case PointState::Settled: return "settled";
+        case PointState::Unsteady: return "unsteady";
+        case PointState::Diverged: return "diverged";
+        case PointState::OutOfDate: return "out of date";
+    }
+    return "";
+}
+
+PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& reference) {
+    PointReport out;
+    out.point = p;
+    const fs::path folder = runFolder(c, p);
+    std::error_code ec;
+    if (!fs::exists(folder / "run.json", ec)) return out;
+    std::string key;
+    try {
+        key = base::readJson(folder / "run.json").value("key", "");
+    } catch (const base::InputError& e) {
+        out.message = e.what();
+    }
+    const bool current = key == runKey(c, p, reference);
+    bool running = false;
+    if (fs::exists(folder / "running.json", ec)) {
+        try {
+            const json r = base::readJson(folder / "running.json");
+            running = base::isAlive(r.value("pid", 0), r.value("start", 0ull));
+        } catch (const base::InputError&) {
+        }
+    }
+    // The last line that the solver wrote: an iteration, or why it gave up.
+    std::ifstream in(folder / "progress.jsonl", std::ios::binary);
+    if (in) {
+        in.seekg(0, std::ios::end);
+        const auto size = static_cast<std::streamoff>(in.tellg());
+        in.seekg(std::max<std::streamoff>(0, size - 4000));
+        for (std::string line; std::getline(in, line);) {
+            const json j = json::parse(line, nullptr, false);
+            if (j.is_discarded() || !j.is_object()) continue;
+            if (j.contains("iteration")) {
+                out.iterations = j.value("iteration", 0);
+                out.mostIterations = j.value("most", 1);
+                out.CL = j["CL"].is_number() ? j["CL"].get<double>() : 0.0;
+                out.CD = j["CD"].is_number() ? j["CD"].get<double>() : 0.0;
+                out.message.clear();
+            }
+            if (j.contains("error")) out.message = j.value("error", "");
+        }
+    }
+    if (running) {
+        out.state = PointState::Running;
+        return out;
+    }
+    if (fs::exists(folder / "result.json", ec)) {
+        try {
+            out.result = readout::resultFromJson(base::readJson(folder / "result.json"), (folder / "result.json").string());
+        } catch (const base::InputError& e) {
+            out.message = e.what();
+        }
+    }
+    if (!current)
+        out.state = out.result ? PointState::OutOfDate : PointState::Waiting;
+    else if (!out.result || out.result->verdict == flow::Verdict::Running)
+        out.state = PointState::Stopped;
+    else
+        out.state = out.result->verdict == flow::Verdict::Settled ? PointState::Settled : out.result->verdict == flow::Verdict::Unsteady ? PointState::Unsteady : PointState::Diverged;
+    return out;
+}
+
+const std::vector<double>* Monitor::column(const std::string& name) const {
+    for (std::size_t i = 0; i < names.size(); ++i)
+        if (names[i] == name) return &columns[i];
+    return nullptr;
+}
+
+Monitor readMonitor(const fs::path& folder) {
+    Monitor m;
+    std::ifstream in(folder / "monitor.csv");
+    std::string line;
+    if (!std::getline(in, line)) return m;
+    std::istringstream head(line);
+    for (std::string name; std::getline(head, name, ',');) m.names.push_back(name);
+    m.columns.resize(m.names.size());
+    while (std::getline(in, line)) {
+        std::vector<double> row;
+        const char* c = line.c_str();
+        for (char* end = nullptr; row.size() < m.names.size(); c = end + 1) {
+            row.push_back(std::strtod(c, &end));
+            if (*end != ',') break;
+        }
+        if (row.size() != m.names.size()) continue;  // a line that is still being written
+        for (std::size_t i = 0; i < row.size(); ++i) m.columns[i].push_back(row[i]);
+    }
+    return m;
+}
+
+}  // namespace cvane::campaign

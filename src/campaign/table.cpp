@@ -1,0 +1,50 @@
+#include "campaign/table.h"
+
+#include <fmt/format.h>
+
+#include <iterator>
+
+namespace cvane::campaign {
+
+std::string textTable(const std::vector<PointReport>& reports) {
+    std::string t = fmt::format("{:>9} {:>7} {:>7}  {:<11} {:>9} {:>9} {:>9} {:>9} {:>8} {:>8} {:>6}\n", "speed m/s", "alpha", "beta", "state", "CL", "CD", "CY", "Cm", "+-CL", "+-CD", "iter");
+    for (const auto& r : reports) {
+        fmt::format_to(std::back_inserter(t), "{:>9.2f} {:>7.2f} {:>7.2f}  {:<11}", r.point.speed, r.point.alpha_deg, r.point.beta_deg, nameOf(r.state));
+        if (r.result) {
+            const auto& c = r.result->coefficients;
+            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f} {:>6}", c.CL, c.CD, c.CY, c.Cm, r.result->band.CL, r.result->band.CD, r.result->iterations);
+        }
+        t += "\n";
+    }
+    return t;
+}
+
+std::string csvTable(const std::vector<PointReport>& reports) {
+    std::string t = "speed_m_s,alpha_deg,beta_deg,state,CL,CD,CY,Cl,Cm,Cn,CL_iteration_band,CD_iteration_band,L_over_D,drag_N,lift_N,side_N,pressure_share_of_drag,reynolds,mach,q_Pa,iterations,cells,seconds\n";
+    for (const auto& r : reports) {
+        fmt::format_to(std::back_inserter(t), "{:g},{:g},{:g},{}", r.point.speed, r.point.alpha_deg, r.point.beta_deg, nameOf(r.state));
+        if (r.result) {
+            const auto& x = *r.result;
+            const auto& c = x.coefficients;
+            const double qS = x.wind.dynamicPressure() * x.reference.area;
+            fmt::format_to(std::back_inserter(t), ",{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.4f},{:.6g},{:.6g},{:.6g},{:.4f},{:.6g},{:.5f},{:.6g},{},{},{:.1f}", c.CL, c.CD, c.CY, c.Cl, c.Cm,
+                           c.Cn, x.band.CL, x.band.CD, c.CD != 0.0 ? c.CL / c.CD : 0.0, c.CD * qS, c.CL * qS, c.CY * qS, x.pressureShareOfDrag, x.wind.reynolds(x.reference.length), x.wind.mach(),
+                           x.wind.dynamicPressure(), x.iterations, x.cells, x.seconds);
+        } else {
+            t += ",,,,,,,,,,,,,,,,,,,";
+        }
+        t += "\n";
+    }
+    return t;
+}
+
+nlohmann::json jsonTable(const std::vector<PointReport>& reports) {
+    auto out = nlohmann::json::array();
+    for (const auto& r : reports)
+        out.push_back({{"point", {{"speed_m_s", r.point.speed}, {"alpha_deg", r.point.alpha_deg}, {"beta_deg", r.point.beta_deg}}},
+                       {"state", nameOf(r.state)},
+                       {"result", r.result ? readout::toJson(*r.result) : nlohmann::json(nullptr)}});
+    return out;
+}
+
+}  // namespace cvane::campaign

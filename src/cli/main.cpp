@@ -1,0 +1,272 @@
+// The headless program: everything that the window does, for scripts. Exit codes: 0 done and settled, 1 a point failed or
+// diverged, 2 bad input or usage, 3 a point ended unsteady, 4 stopped by the user.
+#include <fmt/format.h>
+#include <signal.h>
+#include <unistd.h>
+
+#include <CLI/CLI.hpp>
+#include <atomic>
+#include <chrono>
+#include <cmath>
+#include <iostream>
+#include <optional>
+#include <thread>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "campaign/folder_lock.h"
+#include "campaign/grid_stage.h"
+#include "campaign/model_stage.h"
+#include "campaign/point_run.h"
+#include "campaign/preflight.h"
+#include "campaign/set_field.h"
+#include "campaign/table.h"
+#include "grid/cgns_file.h"
+#include "readout/pressure_station.h"
+#include "shape/health.h"
+#include "shape/import.h"
+
+using namespace cvane;
+namespace fs = std::filesystem;
+
+namespace {
+
+std::atomic<bool> interrupted{false};
+
+base::Progress progressTo(std::FILE* out) {
+    if (!::isatty(::fileno(out))) return [](double, std::string_view) { return !interrupted.load(); };
+    return [out](double fraction, std::string_view doing) {
+        fmt::print(out, "\r{:3.0f} %  {:<60}", 100.0 * fraction, doing);
+        if (fraction >= 1.0) fmt::print(out, "\n");
+        std::fflush(out);
+        return !interrupted.load();
+    };
+}
+
+struct Prepared {
+    campaign::Campaign campaign;
+    shape::Surface model;
+    campaign::ModelMeasures measures;
+    air::Reference reference;
+};
+
+Prepared prepare(const fs::path& folder) {
+    auto c = campaign::Campaign::open(folder);
+    auto model = campaign::placedModel(c);
+    const auto m = campaign::measure(model, c.settings.tunnel.halfModel);
+    const auto r = campaign::resolveReference(c.settings.reference, m, c.settings.tunnel.halfModel);
+    return {std::move(c), std::move(model), m, r};
+}
+
+std::vector<campaign::PointReport> reports(const Prepared& p) {
+    std::vector<campaign::PointReport> out;
+    for (const auto& point : campaign::pointsOf(p.campaign.settings.schedule)) out.push_back(campaign::reportOf(p.campaign, point, p.reference));
+    return out;
+}
+
+void check(const fs::path& folder) {
+    const auto p = prepare(folder);
+    const auto& s = p.campaign.settings;
+    const Vec3 size = p.measures.bounds.size();
+    fmt::print("Model: {} facets, {} parts, {:.4g} x {:.4g} x {:.4g} m\n", p.model.facets.size(), p.model.parts.size(), size.x(), size.y(), size.z());
+    for (const auto& part : p.model.parts) fmt::print("  part {}{}\n", part.name, part.inTheAir ? "" : " (hidden)");
+    fmt::print("Surface: {}\n", shape::checkHealth(shape::withoutHiddenParts(p.model), progressTo(stderr)).sentence());
+    fmt::print("Areas: frontal {:.5g} m2, side {:.5g} m2, planform {:.5g} m2{}\n", p.measures.frontal, p.measures.side, p.measures.planform, s.tunnel.halfModel ? " (whole model)" : "");
+    fmt::print("Reference: S {:.5g} m2, c {:.5g} m, b {:.5g} m, moment centre {:.4g} {:.4g} {:.4g} m\n", p.reference.area, p.reference.length, p.reference.span, p.reference.momentCentre.x(),
+               p.reference.momentCentre.y(), p.reference.momentCentre.z());
+    for (const auto& point : campaign::pointsOf(s.schedule)) fmt::print("{}\n", air::windSentence(campaign::windOf(s, point), p.reference.length));
+    const auto grid = campaign::gridSummary(p.campaign);
+    fmt::print("Grid: {}\n", grid.empty() ? "none for these settings" : grid);
+    bool blocked = false;
+    for (const auto& r : campaign::preflight(p.campaign, p.model, p.measures)) {
+        fmt::print("{}: {}\n", r.blocks ? "Must be mended" : "Look at", r.text);
+        blocked = blocked || r.blocks;
+    }
+    if (blocked) throw base::InputError("the campaign cannot be run as it is.", folder.string(), "Mend what is listed above.");
+}
+
+int runPoints(const fs::path& folder, const std::vector<std::string>& only, int ranks, bool again) {
+    const auto p = prepare(folder);
+    const campaign::FolderLock lock(p.campaign.folder());
+    for (const auto& r : campaign::preflight(p.campaign, p.model, p.measures))
+        if (r.blocks) throw base::InputError(r.text, folder.string(), "");
+    if (!campaign::gridIsCurrent(p.campaign)) {
+        fmt::print("Making the grid\n");
+        campaign::makeGrid(p.campaign, progressTo(stdout));
+    }
+    fmt::print("Grid: {}\n", campaign::gridSummary(p.campaign));
+    int code = 0, matched = 0;
+    for (const auto& point : campaign::pointsOf(p.campaign.settings.schedule)) {
+        if (!only.empty() && std::find(only.begin(), only.end(), point.name()) == only.end()) continue;
+        ++matched;
+        auto report = campaign::reportOf(p.campaign, point, p.reference);
+        const bool done = report.state == campaign::PointState::Settled || report.state == campaign::PointState::Unsteady;
+        if (done && !again) {
+            fmt::print("{}: {} already\n", point.name(), campaign::nameOf(report.state));
+        } else {
+            if (again) {
+                std::error_code ec;
+                fs::remove(campaign::runFolder(p.campaign, point) / "checkpoint.bin", ec);
+                fs::remove(campaign::runFolder(p.campaign, point) / "result.json", ec);
+            }
+            fmt::print("{}: running on {} ranks\n", point.name(), ranks);
+            std::fflush(stdout);
+            const auto run = campaign::PointRun::start(p.campaign, point, p.reference, ranks);
+            bool asked = false;
+            for (int tick = 0; run.alive(); ++tick) {
+                std::this_thread::sleep_for(std::chrono::milliseconds(200));
+                if (interrupted && !asked) {
+                    run.askToStop();
+                    asked = true;
+                    fmt::print("\nstopping after this iteration, the checkpoint is kept\n");
+                }
+                if (tick % 5 == 0 && ::isatty(STDOUT_FILENO)) {
+                    report = campaign::reportOf(p.campaign, point, p.reference);
+                    fmt::print("\r  iteration {:5d}   CL {:9.5f}   CD {:9.5f}", report.iterations, report.CL, report.CD);
+                    std::fflush(stdout);
+                }
+            }
+            if (::isatty(STDOUT_FILENO)) fmt::print("\n");
+            report = campaign::reportOf(p.campaign, point, p.reference);
+        }
+        switch (report.state) {
+            case campaign::PointState::Settled: break;
+            case campaign::PointState::Unsteady: code = std::max(code, 3); break;
+            default:
+                fmt::print(stderr, "{}: {}{}{}\n", point.name(), campaign::nameOf(report.state), report.message.empty() ? "" : ": ", report.message);
+                code = 1;
+        }
+        if (interrupted) break;
+    }
+    if (matched == 0) throw base::InputError("no point of the schedule has that name.", folder.string(), "Names look like v12.00_a2.00_b0.00; the command \"table\" lists the schedule.");
+    fmt::print("{}", campaign::textTable(reports(p)));
+    return interrupted ? 4 : code == 0 ? 0 : code;
+}
+
+void printCut(const fs::path& folder, const std::string& name, char axis, double position, const std::string& csv) {
+    const auto p = prepare(folder);
+    for (const auto& point : campaign::pointsOf(p.campaign.settings.schedule)) {
+        if (point.name() != name) continue;
+        const fs::path run = campaign::runFolder(p.campaign, point);
+        const auto grid = grid::readCgns(campaign::readOrder(run).grid);
+        const auto station = readout::cutStation(grid, grid::geometryOf(grid), readout::readWallField(run / "wall.csv"), axis - 'x', position);
+        if (station.samples.empty()) throw base::InputError(fmt::format("the plane {} = {} m misses the model.", axis, position), name, "Choose a plane through it.");
+        if (csv.empty())
+            fmt::print("{}", readout::toCsv(station));
+        else
+            base::replaceFile(csv, readout::toCsv(station));
+        return;
+    }
+    throw base::InputError("no point of the schedule has that name.", name, "Names look like v12.00_a2.00_b0.00.");
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    CLI::App app{"Crisp Vane without a window: from a surface file to coefficients and pressures"};
+    app.require_subcommand(1);
+    std::string folder, model, unit = "m", csv, json, point, axis = "y", file;
+    std::vector<std::string> assignments, only, hide, show;
+    int ranks = campaign::cores();
+    double position = 0.0;
+    bool again = false;
+
+    auto* create = app.add_subcommand("new", "make a campaign folder from a surface file");
+    create->add_option("campaign", folder, "folder to make, by habit name.cvane")->required();
+    create->add_option("--model", model, "STL, OBJ or PLY file")->required();
+    create->add_option("--unit", unit, "unit of the file: mm, cm, m, in, ft");
+    create->add_option("--set", assignments, "settings as group.field=value");
+    auto* set = app.add_subcommand("set", "change settings, named as in campaign.json");
+    set->add_option("campaign", folder)->required();
+    set->add_option("settings", assignments, "group.field=value ...")->required();
+    auto* parts = app.add_subcommand("parts", "take parts out of the air or put them back");
+    parts->add_option("campaign", folder)->required();
+    parts->add_option("--hide", hide, "names of parts");
+    parts->add_option("--show", show, "names of parts");
+    auto* look = app.add_subcommand("check", "measure the model, look for mistakes");
+    look->add_option("campaign", folder)->required();
+    auto* makeGrid = app.add_subcommand("grid", "make the grid of the present settings");
+    makeGrid->add_option("campaign", folder)->required();
+    auto* run = app.add_subcommand("run", "run the points of the schedule that are not done");
+    run->add_option("campaign", folder)->required();
+    run->add_option("--point", only, "only these points, by name");
+    run->add_option("--ranks", ranks, "MPI ranks")->check(CLI::Range(1, 4096));
+    run->add_flag("--again", again, "also points that are done");
+    auto* table = app.add_subcommand("table", "results of all points");
+    table->add_option("campaign", folder)->required();
+    table->add_option("--csv", csv, "write a spreadsheet table to this file");
+    table->add_option("--json", json, "write everything to this file");
+    auto* cut = app.add_subcommand("cut", "Cp along a cut through the model");
+    cut->add_option("campaign", folder)->required();
+    cut->add_option("point", point)->required();
+    cut->add_option("--axis", axis, "plane normal")->check(CLI::IsMember({"x", "y", "z"}));
+    cut->add_option("--at", position, "place of the plane [m]")->required();
+    cut->add_option("--csv", csv, "write to this file instead of the screen");
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return app.exit(e) == 0 ? 0 : 2;
+    }
+
+    struct sigaction act {};
+    act.sa_handler = [](int) { interrupted = true; };
+    sigaction(SIGINT, &act, nullptr);
+    sigaction(SIGTERM, &act, nullptr);
+    try {
+        if (create->parsed()) {
+            campaign::Settings trial;
+            for (const auto& a : assignments) campaign::setField(trial, a);  // refuse before anything is made
+            auto c = campaign::Campaign::create(folder, model, unit);
+            for (const auto& a : assignments) campaign::setField(c.settings, a);
+            c.save();
+            const auto remark = shape::sizeRemark(campaign::placedModel(c), base::unitNamed(base::lengthUnits(), unit).inSI);
+            if (!remark.empty()) fmt::print(stderr, "Look at: {}\n", remark);
+        } else if (set->parsed()) {
+            auto c = campaign::Campaign::open(folder);
+            const campaign::FolderLock lock(c.folder());
+            for (const auto& a : assignments) campaign::setField(c.settings, a);
+            c.save();
+        } else if (parts->parsed()) {
+            auto c = campaign::Campaign::open(folder);
+            const campaign::FolderLock lock(c.folder());
+            const auto mark = [&](const std::string& name, bool inTheAir) {
+                for (auto& part : c.settings.model.parts)
+                    if (part.name == name) {
+                        part.inTheAir = inTheAir;
+                        return;
+                    }
+                throw base::InputError("no part has that name.", name, "The command \"check\" lists the parts.");
+            };
+            for (const auto& n : hide) mark(n, false);
+            for (const auto& n : show) mark(n, true);
+            c.save();
+        } else if (look->parsed()) {
+            check(folder);
+        } else if (makeGrid->parsed()) {
+            const auto c = campaign::Campaign::open(folder);
+            const campaign::FolderLock lock(c.folder());
+            campaign::makeGrid(c, progressTo(stdout));
+            fmt::print("{}\n", campaign::gridSummary(c));
+        } else if (run->parsed()) {
+            return runPoints(folder, only, ranks, again);
+        } else if (table->parsed()) {
+            const auto all = reports(prepare(folder));
+            if (!csv.empty()) base::replaceFile(csv, campaign::csvTable(all));
+            if (!json.empty()) base::replaceFile(json, campaign::jsonTable(all).dump(2) + "\n");
+            if (csv.empty() && json.empty()) fmt::print("{}", campaign::textTable(all));
+        } else if (cut->parsed()) {
+            printCut(folder, point, axis[0], position, csv);
+        }
+        return 0;
+    } catch (const base::Cancelled&) {
+        fmt::print(stderr, "Stopped; nothing half-made is left.\n");
+        return 4;
+    } catch (const base::InputError& e) {
+        fmt::print(stderr, "{}\n", e.what());
+        return 2;
+    } catch (const std::exception& e) {
+        fmt::print(stderr, "Something went wrong: {}\n", e.what());
+        return 1;
+    }
+}

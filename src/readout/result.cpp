@@ -1,0 +1,125 @@
+#include "readout/result.h"
+
+#include <cmath>
+
+#include "base/errors.h"
+#include "base/units.h"
+
+namespace cvane::readout {
+namespace {
+using nlohmann::json;
+
+json vec(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+Vec3 vec(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>(), j.at(2).get<double>()}; }
+
+// A number that is not finite has no JSON form; null says so.
+json number(double v) { return std::isfinite(v) ? json(v) : json(nullptr); }
+double number(const json& j) { return j.is_null() ? std::nan("") : j.get<double>(); }
+
+template <class C>
+json sixOf(const C& c) {
+    return {{"CL", number(c.CL)}, {"CD", number(c.CD)}, {"CY", number(c.CY)}, {"Cl", number(c.Cl)}, {"Cm", number(c.Cm)}, {"Cn", number(c.Cn)}};
+}
+template <class C>
+C sixFrom(const json& j) {
+    return {number(j.at("CL")), number(j.at("CD")), number(j.at("CY")), number(j.at("Cl")), number(j.at("Cm")), number(j.at("Cn"))};
+}
+json partJson(const PartBalance& p) {
+    constexpr double lbf = 4.4482216152605;
+    return {{"name", p.name},
+            {"force_N", vec(Vec3(p.force()))},
+            {"force_lbf", vec(Vec3(p.force() / lbf))},
+            {"pressure_force_N", vec(p.pressureForce)},
+            {"friction_force_N", vec(p.frictionForce)},
+            {"moment_Nm", vec(p.moment)},
+            {"coefficients", sixOf(p.coefficients)}};
+}
+PartBalance partFrom(const json& j) {
+    PartBalance p;
+    p.name = j.at("name").get<std::string>();
+    p.pressureForce = vec(j.at("pressure_force_N"));
+    p.frictionForce = vec(j.at("friction_force_N"));
+    p.moment = vec(j.at("moment_Nm"));
+    p.coefficients = sixFrom<air::Coefficients>(j.at("coefficients"));
+    return p;
+}
+flow::Verdict verdictFrom(const std::string& s) {
+    for (const auto v : {flow::Verdict::Settled, flow::Verdict::Unsteady, flow::Verdict::Diverged})
+        if (flow::nameOf(v) == s) return v;
+    return flow::Verdict::Running;
+}
+}  // namespace
+
+PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::FreeStream& wind, const air::Reference& reference) {
+    return {name, l.pressure, l.friction, l.moment(), air::coefficients(l.force(), l.moment(), wind, reference)};
+}
+
+json toJson(const Result& r) {
+    json parts = json::array();
+    for (const auto& p : r.parts) parts.push_back(partJson(p));
+    return {{"schema", 1},
+            {"verdict", flow::nameOf(r.verdict)},
+            {"remark", r.remark},
+            {"wind",
+             {{"speed_m_s", r.wind.speed},
+              {"alpha_deg", r.wind.alpha / base::degree},
+              {"beta_deg", r.wind.beta / base::degree},
+              {"density_kg_m3", r.wind.air.density},
+              {"viscosity_Pa_s", r.wind.air.viscosity},
+              {"temperature_K", r.wind.air.temperature},
+              {"pressure_Pa", r.wind.air.pressure},
+              {"sound_speed_m_s", r.wind.air.soundSpeed},
+              {"dynamic_pressure_Pa", r.wind.dynamicPressure()},
+              {"reynolds", r.wind.reynolds(r.reference.length)},
+              {"mach", r.wind.mach()}}},
+            {"reference",
+             {{"area_m2", r.reference.area}, {"length_m", r.reference.length}, {"span_m", r.reference.span}, {"moment_centre_m", vec(r.reference.momentCentre)}}},
+            {"half_model", r.halfModel},
+            {"coefficients", sixOf(r.coefficients)},
+            {"iteration_band", sixOf(r.band)},
+            {"total", partJson(r.total)},
+            {"parts", parts},
+            {"pressure_share_of_drag", number(r.pressureShareOfDrag)},
+            {"y_plus", {{"low", r.yPlusLow}, {"median", r.yPlusMedian}, {"high", r.yPlusHigh}}},
+            {"mass_imbalance", number(r.massImbalance)},
+            {"iterations", r.iterations},
+            {"cells", r.cells},
+            {"ranks", r.ranks},
+            {"seconds", r.seconds}};
+}
+
+Result resultFromJson(const json& j, const std::string& where) {
+    try {
+        if (j.at("schema").get<int>() != 1) throw base::InputError("was written by a newer version.", where, "Open it with that version.");
+        Result r;
+        r.verdict = verdictFrom(j.at("verdict").get<std::string>());
+        r.remark = j.at("remark").get<std::string>();
+        const json& w = j.at("wind");
+        r.wind.speed = w.at("speed_m_s").get<double>();
+        r.wind.alpha = w.at("alpha_deg").get<double>() * base::degree;
+        r.wind.beta = w.at("beta_deg").get<double>() * base::degree;
+        r.wind.air = {w.at("temperature_K").get<double>(), w.at("pressure_Pa").get<double>(), w.at("density_kg_m3").get<double>(),
+                      w.at("viscosity_Pa_s").get<double>(), w.at("sound_speed_m_s").get<double>()};
+        const json& f = j.at("reference");
+        r.reference = {f.at("area_m2").get<double>(), f.at("length_m").get<double>(), f.at("span_m").get<double>(), vec(f.at("moment_centre_m"))};
+        r.halfModel = j.at("half_model").get<bool>();
+        r.coefficients = sixFrom<air::Coefficients>(j.at("coefficients"));
+        r.band = sixFrom<IterationBand>(j.at("iteration_band"));
+        r.total = partFrom(j.at("total"));
+        for (const json& p : j.at("parts")) r.parts.push_back(partFrom(p));
+        r.pressureShareOfDrag = number(j.at("pressure_share_of_drag"));
+        r.yPlusLow = j.at("y_plus").at("low").get<double>();
+        r.yPlusMedian = j.at("y_plus").at("median").get<double>();
+        r.yPlusHigh = j.at("y_plus").at("high").get<double>();
+        r.massImbalance = number(j.at("mass_imbalance"));
+        r.iterations = j.at("iterations").get<int>();
+        r.cells = j.at("cells").get<int>();
+        r.ranks = j.at("ranks").get<int>();
+        r.seconds = j.at("seconds").get<double>();
+        return r;
+    } catch (const json::exception& e) {
+        throw base::InputError("is not a result that can be read.", where, "Run the point again.");
+    }
+}
+
+}  // namespace cvane::readout

@@ -1,0 +1,53 @@
+#include "readout/wall_field.h"
+
+#include <fmt/format.h>
+
+#include <cstdlib>
+#include <iterator>
+
+#include "base/errors.h"
+#include "base/files.h"
+
+namespace cvane::readout {
+
+void writeWallField(const WallField& w, const grid::Geometry& geo, const std::filesystem::path& file) {
+    std::string text = "face,x_m,y_m,z_m,area_m2,Cp,Cfx,Cfy,Cfz,y_plus\n";
+    for (std::size_t i = 0; i < w.face.size(); ++i) {
+        const auto f = static_cast<std::size_t>(w.face[i]);
+        const Vec3& x = geo.faceCentre[f];
+        fmt::format_to(std::back_inserter(text), "{},{:.7g},{:.7g},{:.7g},{:.6g},{:.6g},{:.5g},{:.5g},{:.5g},{:.4g}\n", w.face[i], x.x(), x.y(), x.z(),
+                       geo.faceArea[f].norm(), w.Cp[i], w.Cf[i].x(), w.Cf[i].y(), w.Cf[i].z(), w.yPlus[i]);
+    }
+    base::replaceFile(file, text);
+}
+
+WallField readWallField(const std::filesystem::path& file) {
+    const std::string text = base::readFile(file);
+    WallField w;
+    const char* c = text.c_str();
+    std::size_t line = 1;
+    const auto skipLine = [&] {
+        while (*c != '\0' && *c != '\n') ++c;
+        if (*c == '\n') ++c;
+        ++line;
+    };
+    skipLine();
+    while (*c != '\0') {
+        double v[10];
+        for (int k = 0; k < 10; ++k) {
+            char* end = nullptr;
+            v[k] = std::strtod(c, &end);
+            if (end == c || (k < 9 && *end != ','))
+                throw base::InputError(fmt::format("is damaged at line {}.", line), file.string(), "Run the point again.");
+            c = end + (k < 9 ? 1 : 0);
+        }
+        w.face.push_back(static_cast<grid::FaceIndex>(v[0]));
+        w.Cp.push_back(v[5]);
+        w.Cf.emplace_back(v[6], v[7], v[8]);
+        w.yPlus.push_back(v[9]);
+        skipLine();
+    }
+    return w;
+}
+
+}  // namespace cvane::readout

@@ -1,0 +1,244 @@
+// The solver process: mpiexec -n N cvane-solve RUNFOLDER. Reads run.json, writes monitor.csv, checkpoint.bin, result.json,
+// wall.csv and flow.cgns there, and one JSON line a batch of iterations on its output.
+#include <fmt/format.h>
+#include <mpi.h>
+
+#include <chrono>
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <iostream>
+#include <iterator>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "campaign/run_files.h"
+#include "flow/settle.h"
+#include "grid/cgns_file.h"
+#include "readout/wall_field.h"
+
+using namespace cvane;
+namespace fs = std::filesystem;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+
+constexpr const char* kHeader = "iteration,seconds,res_momentum,res_mass,res_k,res_omega,CL,CD,CY,Cl,Cm,Cn\n";
+
+struct Row {
+    flow::Residuals residuals;
+    air::Coefficients c;
+    double seconds;
+};
+
+void say(const nlohmann::json& j) { std::cout << j.dump() << std::endl; }
+
+std::string rowText(std::size_t iteration, const Row& r) {
+    return fmt::format("{},{:.2f},{:.4e},{:.4e},{:.4e},{:.4e},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g}\n", iteration, r.seconds, r.residuals.momentum, r.residuals.mass, r.residuals.k, r.residuals.omega, r.c.CL,
+                       r.c.CD, r.c.CY, r.c.Cl, r.c.Cm, r.c.Cn);
+}
+
+readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& solver, const grid::Grid& grid, const std::vector<air::Coefficients>& history, flow::Verdict verdict, double seconds,
+                         const flow::Ranks& ranks) {
+    const flow::Case& c = order.flowCase;
+    readout::Result r;
+    r.verdict = verdict;
+    r.wind = c.wind;
+    r.reference = c.reference;
+    r.halfModel = c.tunnel.halfModel;
+    r.iterations = static_cast<int>(history.size());
+    r.cells = grid.cells();
+    r.ranks = ranks.size();
+    r.seconds = seconds;
+    const auto window = flow::SettleWatch(c.settings).window(history.size());
+    const auto spread = [&](double air::Coefficients::*m) {
+        std::vector<double> h;
+        for (const auto& x : history) h.push_back(x.*m);
+        return flow::spreadOf(h, window);
+    };
+    using C = air::Coefficients;
+    // A settled run is still creeping to its limit: its last value is nearer than the window's mean.
+    const bool last = verdict == flow::Verdict::Settled;
+    const auto value = [&](double C::*m) { return last ? history.back().*m : spread(m).mean; };
+    r.coefficients = {value(&C::CL), value(&C::CD), value(&C::CY), value(&C::Cl), value(&C::Cm), value(&C::Cn)};
+    const auto half = [&](double C::*m) { return spread(m).halfRange(); };
+    r.band = {half(&C::CL), half(&C::CD), half(&C::CY), half(&C::Cl), half(&C::Cm), half(&C::Cn)};
+    const auto loads = solver.loadsByPatch();
+    flow::Load sum;
+    for (std::size_t i = 0; i < loads.size(); ++i) {
+        if (!solver.roles()[i].onModel) continue;
+        const flow::Load l = c.tunnel.halfModel ? flow::wholeModel(loads[i]) : loads[i];
+        sum.pressure += l.pressure;
+        sum.friction += l.friction;
+        sum.pressureMoment += l.pressureMoment;
+        sum.frictionMoment += l.frictionMoment;
+        r.parts.push_back(readout::balanceOf(grid.patches[i].name, l, c.wind, c.reference));
+    }
+    r.total = readout::balanceOf("whole model", sum, c.wind, c.reference);
+    const Vec3 drag = c.wind.dragAxis();
+    r.pressureShareOfDrag = sum.pressure.dot(drag) / sum.force().dot(drag);
+    r.massImbalance = solver.massImbalance();
+    if (verdict == flow::Verdict::Unsteady) r.remark = fmt::format("Not settled after {} iterations: CD still swings by +-{:.2g}, CL by +-{:.2g}.", history.size(), r.band.CD, r.band.CL);
+    return r;
+}
+
+void writeFields(const campaign::RunOrder& order, const flow::Solver& solver, const grid::Grid& grid, const grid::Geometry& geo, const fs::path& folder, const flow::Ranks& ranks, readout::Result& result) {
+    std::vector<double> mine;
+    for (const auto& w : solver.wallSamples()) mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
+    const auto all = ranks.gather(mine);
+    const auto state = solver.checkpoint();
+    if (ranks.rank() != 0) return;
+    const double q = 0.5 * order.flowCase.wind.speed * order.flowCase.wind.speed;
+    readout::WallField wall;
+    std::vector<std::pair<grid::FaceIndex, std::size_t>> byFace;
+    for (std::size_t i = 0; i < all.size(); i += 6) byFace.push_back({static_cast<grid::FaceIndex>(all[i]), i});
+    std::sort(byFace.begin(), byFace.end());
+    for (const auto& [f, i] : byFace) {
+        wall.face.push_back(f);
+        wall.Cp.push_back(all[i + 1] / q);
+        wall.Cf.emplace_back(all[i + 2] / q, all[i + 3] / q, all[i + 4] / q);
+        wall.yPlus.push_back(all[i + 5]);
+    }
+    readout::writeWallField(wall, geo, folder / "wall.csv");
+    if (!wall.yPlus.empty()) {
+        auto y = wall.yPlus;
+        std::sort(y.begin(), y.end());
+        result.yPlusLow = y.front();
+        result.yPlusMedian = y[y.size() / 2];
+        result.yPlusHigh = y.back();
+    }
+    std::map<std::string, std::vector<double>> fields;
+    const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", "TurbulentEnergyKinetic", "TurbulentDissipationRate", "ViscosityEddyKinematic"};
+    for (std::size_t k = 0; k < 7; ++k) {
+        auto& v = fields[names[k]];
+        for (std::size_t c = 0; c < static_cast<std::size_t>(grid.cells()); ++c) v.push_back(state.cellData[7 * c + k]);
+    }
+    grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(), grid.points.size(), fields);
+}
+
+// Ranks agree on an error before any leaves: rank 0 does the writing, and all hear whether it worked.
+void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
+    std::string error;
+    if (ranks.rank() == 0) {
+        try {
+            onRoot();
+        } catch (const std::exception& e) {
+            error = e.what();
+        }
+    }
+    if (ranks.any(!error.empty())) throw std::runtime_error(error);
+}
+
+int run(const fs::path& folder, const flow::Ranks& ranks) {
+    const bool root = ranks.rank() == 0;
+    const campaign::RunOrder order = campaign::readOrder(folder);
+    const flow::FlowSettings& settings = order.flowCase.settings;
+    const grid::Grid grid = grid::readCgns(order.grid);
+    const grid::Geometry geo = grid::geometryOf(grid);
+    flow::Solver solver(grid, geo, order.flowCase, ranks);
+    std::vector<air::Coefficients> history;
+    double secondsBefore = 0.0;
+    std::vector<Row> rows;  // not yet written
+
+    auto saved = flow::readCheckpoint(folder / "checkpoint.bin");
+    if (saved && saved->key == order.key) {
+        solver.resume(*saved);
+        history = saved->history;
+        secondsBefore = saved->seconds;
+        if (root) say({{"resumed_at", history.size()}});
+    } else if (!order.neighbour.empty() && fs::exists(order.neighbour / "checkpoint.bin")) {
+        solver.startFromNeighbour(*flow::readCheckpoint(order.neighbour / "checkpoint.bin"), campaign::readOrder(order.neighbour).flowCase.wind);
+    } else {
+        solver.startFromPotentialFlow();
+    }
+    saved.reset();
+
+    // Lines of iterations that came after the checkpoint are done again: drop them.
+    std::string monitor = kHeader;
+    together(ranks, [&] {
+        if (!history.empty() && fs::exists(folder / "monitor.csv")) {
+            std::istringstream old(base::readFile(folder / "monitor.csv"));
+            std::string line;
+            std::getline(old, line);
+            for (std::size_t i = 0; i < history.size() && std::getline(old, line); ++i) monitor += line + "\n";
+        }
+        base::replaceFile(folder / "monitor.csv", monitor);
+    });
+    std::ofstream monitorFile(folder / "monitor.csv", std::ios::app);
+
+    const flow::SettleWatch watch(settings);
+    const auto t0 = Clock::now();
+    const auto seconds = [&] { return secondsBefore + std::chrono::duration<double>(Clock::now() - t0).count(); };
+    auto lastCheckpoint = Clock::now(), lastWord = Clock::now() - std::chrono::seconds(10);
+    flow::Verdict verdict = flow::Verdict::Running;
+    bool stop = false;
+    const auto save = [&] {
+        auto c = solver.checkpoint();
+        c.history = history;
+        c.key = order.key;
+        c.seconds = seconds();
+        together(ranks, [&] { flow::writeCheckpoint(c, folder / "checkpoint.bin"); });
+        lastCheckpoint = Clock::now();
+    };
+    while (verdict == flow::Verdict::Running && !stop) {
+        const flow::Residuals r = solver.iterate();
+        history.push_back(solver.coefficients());
+        verdict = watch.judge(history, r.momentum);
+        // Decisions that hang on clocks and files are rank 0's; the others hear of them.
+        bool checkpoint = false, asked = false;
+        if (root) {
+            const auto now = Clock::now();
+            monitorFile << rowText(history.size(), {r, history.back(), seconds()});
+            if (std::chrono::duration<double>(now - lastWord).count() > 0.2 || verdict != flow::Verdict::Running) {
+                monitorFile.flush();
+                const auto& c = history.back();
+                say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}});
+                lastWord = now;
+                asked = fs::exists(folder / "stop");
+            }
+            checkpoint = std::chrono::duration<double>(now - lastCheckpoint).count() > settings.checkpointSeconds;
+        }
+        double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
+        ranks.sum(std::span<double>(flags, 2));
+        stop = flags[1] > 0.5;
+        if (verdict == flow::Verdict::Running && (flags[0] > 0.5 || stop)) save();
+    }
+    monitorFile.flush();
+    if (stop && verdict == flow::Verdict::Running) {
+        if (root) say({{"stopped", history.size()}});
+        return 0;
+    }
+    readout::Result result = resultOf(order, solver, grid, history, verdict, seconds(), ranks);
+    if (verdict == flow::Verdict::Diverged) {
+        result.remark = fmt::format("Diverged at iteration {}.", history.size());
+    } else {
+        save();
+        writeFields(order, solver, grid, geo, folder, ranks, result);
+    }
+    together(ranks, [&] { base::replaceFile(folder / "result.json", readout::toJson(result).dump(2) + "\n"); });
+    if (root) say({{"finished", flow::nameOf(verdict)}});
+    return 0;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    MPI_Init(&argc, &argv);
+    const flow::Ranks ranks;
+    int code = 0;
+    if (argc != 2) {
+        if (ranks.rank() == 0) std::cerr << "Usage: mpiexec -n RANKS cvane-solve RUNFOLDER\n";
+        code = 2;
+    } else {
+        try {
+            code = run(argv[1], ranks);
+        } catch (const std::exception& e) {
+            if (*e.what() != '\0') say({{"error", e.what()}});
+            code = 1;
+        }
+    }
+    // A rank that failed alone would leave the others waiting for it.
+    if (code == 1) MPI_Abort(MPI_COMM_WORLD, 1);
+    MPI_Finalize();
+    return code;
+}
