@@ -117,9 +117,16 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
     return std::move(*best);
 }
 
-// Wall points whose cells came out bad go less far to the smooth offset; the points around follow.
+/// How far each wall point goes along with the plan: to the smooth offset, and all the way to the model.
+struct Trust {
+    std::vector<double> offset, wall;
+};
+
+// Wall points whose cells came out bad go less far to the smooth offset, and the points around follow. Where that does not
+// help, as in the corner where two parts meet, the wall itself stays back from the model, towards the staircase whose cells
+// are sound: a fillet of a fraction of a cell instead of folded layers.
 void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, const Staircase& stairs, const WallImage& wall, int layers,
-                      std::vector<double>& trust) {
+                      Trust& trust) {
     std::vector<char> marked(stairs.points.size(), 0);
     std::vector<char> isBad(static_cast<std::size_t>(g.cells()), 0);
     for (const auto c : bad) isBad[static_cast<std::size_t>(c)] = 1;
@@ -133,6 +140,8 @@ void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, const Stair
             marked[static_cast<std::size_t>(s)] = 1;
         }
     }
+    for (std::size_t i = 0; i < wall.point.size(); ++i)
+        if (marked[static_cast<std::size_t>(wall.point[i])] && trust.offset[i] < 0.5) trust.wall[i] = std::max(0.7 * trust.wall[i], 0.1);
     for (int ring = 0; ring < 2; ++ring) {
         std::vector<char> wider = marked;
         for (const FaceDraft& f : stairs.faces)
@@ -142,7 +151,19 @@ void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, const Stair
         marked = std::move(wider);
     }
     for (std::size_t i = 0; i < wall.point.size(); ++i)
-        if (marked[static_cast<std::size_t>(wall.point[i])]) trust[i] *= 0.7;
+        if (marked[static_cast<std::size_t>(wall.point[i])]) trust.offset[i] *= 0.7;
+}
+
+// The wall with the points that are not trusted drawn back towards the staircase.
+WallImage drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::span<const double> trust) {
+    WallImage out = wall;
+    for (std::size_t i = 0; i < wall.point.size(); ++i) {
+        const Vec3& top = moved[static_cast<std::size_t>(wall.point[i])];
+        const Vec3 way = wall.onWall[i] - top;
+        const Vec3 straight = way.norm() * wall.inwards[i];
+        out.onWall[i] = top + trust[i] * (trust[i] * way + (1.0 - trust[i]) * straight);
+    }
+    return out;
 }
 
 }  // namespace
@@ -179,12 +200,13 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const auto partAt = [&](const Vec3& x) { return surface.partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
     Grid g;
-    std::vector<double> trust(wall.point.size(), 1.0);
+    Trust trust{std::vector<double>(wall.point.size(), 1.0), std::vector<double>(wall.point.size(), 1.0)};
     std::size_t fewest = std::numeric_limits<std::size_t>::max();
     int rounds = 0, inVain = 0;
-    for (; rounds < 10 && inVain < 3; ++rounds) {
-        base::report(progress, 0.7 + 0.02 * rounds, "growing wall layers");
-        Grid tried = addWallLayers(stairs, wall, moveToOffset(stairs, wall, offset, trust), first, s.layers, names, partAt, levels);
+    for (; rounds < 16 && inVain < 4; ++rounds) {
+        base::report(progress, 0.7 + 0.015 * rounds, "growing wall layers");
+        const auto moved = moveToOffset(stairs, wall, offset, trust.offset);
+        Grid tried = addWallLayers(stairs, drawnBack(wall, moved, trust.wall), moved, first, s.layers, names, partAt, levels);
         const auto bad = badCells(tried, geometryOf(tried));
         inVain = bad.size() < fewest ? 0 : inVain + 1;
         if (bad.size() < fewest) {

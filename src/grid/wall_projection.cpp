@@ -116,6 +116,7 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
 
     base::report(progress, 0.6, "finding wall normals");
     std::vector<Vec3> area(n, Vec3::Zero());
+    w.inwards.assign(n, Vec3::Zero());
     for (const FaceDraft* f : gap) {
         // Staircase faces look from the air to the wall; the wall's normal into the air is the opposite.
         Vec3 mean = Vec3::Zero(), S = Vec3::Zero();
@@ -126,7 +127,18 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
             const Vec3& b = w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(f->points[(k + 1) % f->points.size()])])];
             S -= 0.5 * (a - mean).cross(b - mean);
         }
-        for (const auto p : f->points) area[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])] += S;
+        Vec3 step = Vec3::Zero();
+        for (std::size_t k = 1; k + 1 < f->points.size(); ++k)
+            step += (s.points[static_cast<std::size_t>(f->points[k])] - s.points[static_cast<std::size_t>(f->points[0])])
+                        .cross(s.points[static_cast<std::size_t>(f->points[k + 1])] - s.points[static_cast<std::size_t>(f->points[0])]);
+        for (const auto p : f->points) {
+            area[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])] += S;
+            w.inwards[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])] += step;
+        }
+    }
+    for (std::size_t i = 0; i < n; ++i) {
+        dropSideParts(w.inwards[i], sides(i));
+        w.inwards[i].normalize();
     }
     w.normal.resize(n);
     for (std::size_t i = 0; i < n; ++i) {

@@ -14,6 +14,7 @@ struct WallImage {
     std::vector<std::int32_t> wallOf;         ///< per staircase point: wall point, or -1
     std::vector<Vec3> onWall;                 ///< image on the model
     std::vector<Vec3> normal;                 ///< unit direction from the wall into the air
+    std::vector<Vec3> inwards;                ///< unit mean normal of the staircase, from the air towards the model
     std::vector<double> size;                 ///< local cell size [m], smoothed over level steps
     std::vector<std::vector<std::int32_t>> ring;  ///< neighbours along edges of the staircase
 };
