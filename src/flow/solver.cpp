@@ -20,7 +20,8 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
       p_(cutPiece(grid, geometry, ranks)),
       roles_(rolesFor(grid, c.tunnel, c.wind)),
       momentum_(p_),
-      pressure_(p_) {
+      pressure_(p_),
+      limiter_(p_) {
     if (c.settings.model == Model::Inviscid)
         for (PatchRole& r : roles_)
             if (r.role == Role::Wall) r.role = Role::Slip;
@@ -30,17 +31,18 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
     ambient_.omega = ambient_.k / (c.settings.viscosityRatio * c.wind.air.kinematicViscosity());
 
     const std::size_t nb = p_.faces() - p_.linked, stored = p_.stored();
-    std::vector<char> velocityKnown(nb), pressureKnown(nb);
+    velocityKnown_.resize(nb);
+    pressureKnown_.resize(nb);
     bool outlet = false;
     for (std::size_t i = 0; i < nb; ++i) {
         const Role r = roleAt(p_.linked + i);
-        velocityKnown[i] = r != Role::Outflow;
-        pressureKnown[i] = r == Role::Outflow;
+        velocityKnown_[i] = r != Role::Outflow;
+        pressureKnown_[i] = r == Role::Outflow;
         outlet = outlet || r == Role::Outflow;
     }
     pressureFree_ = !ranks.any(outlet);
-    gradientU_ = std::make_unique<Gradient>(p_, velocityKnown);
-    gradientP_ = std::make_unique<Gradient>(p_, pressureKnown);
+    gradientU_ = std::make_unique<Gradient>(p_, velocityKnown_);
+    gradientP_ = std::make_unique<Gradient>(p_, pressureKnown_);
 
     s_.U.assign(stored, Vec3::Zero());
     s_.p.assign(stored, 0.0);
@@ -119,7 +121,9 @@ void Solver::updateWalls() {
 void Solver::updateGradients() {
     updateBoundaryValues();
     (*gradientU_)(s_.U, Ub_, gradU_);
+    limiter_(s_.U, Ub_, velocityKnown_, gradU_);
     (*gradientP_)(s_.p, pb_, gradP_);
+    limiter_(s_.p, pb_, pressureKnown_, gradP_);
     updatePressureForce();
     updateWalls();
 }
@@ -339,6 +343,7 @@ double Solver::correctPressure() {
     }
     std::vector<Vec3> gradC;
     (*gradientP_)(correction, zero_, gradC);
+    limiter_(correction, zero_, pressureKnown_, gradC);
     for (std::size_t c = 0; c < p.stored(); ++c) {
         s_.p[c] += correction[c];
         s_.U[c] -= Dcorrect_[c] * gradC[c];
@@ -351,6 +356,7 @@ Residuals Solver::iterate() {
     r.momentum = solveMomentum();
     updateBoundaryValues();
     (*gradientU_)(s_.U, Ub_, gradU_);
+    limiter_(s_.U, Ub_, velocityKnown_, gradU_);
     r.mass = correctPressure();
     updateGradients();
     if (sst_) {

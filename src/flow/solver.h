@@ -9,6 +9,7 @@
 #include "flow/checkpoint.h"
 #include "flow/forces.h"
 #include "flow/gradient.h"
+#include "flow/limiter.h"
 #include "flow/multigrid.h"
 #include "flow/roles.h"
 #include "flow/settings.h"
@@ -86,6 +87,8 @@ class Solver {
     CellMatrix momentum_, pressure_;
     std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
     std::unique_ptr<Gradient> gradientU_, gradientP_;
+    PoorCellLimiter limiter_;
+    std::vector<char> velocityKnown_, pressureKnown_;  ///< boundary faces whose value is given
     std::unique_ptr<Multigrid> multigrid_;
     std::unique_ptr<Sst> sst_;
     Sst::Ambient ambient_{};

@@ -1,0 +1,29 @@
+#pragma once
+#include <vector>
+
+#include "flow/piece.h"
+
+namespace cvane::flow {
+
+/// Bounds gradients in the few cells whose shape cannot be trusted (a face steeper than 63 degrees or skewed by more than 0.4,
+/// and their neighbours), so that values rebuilt at their faces stay between those of the cells around. Sound cells are left
+/// alone: there a limiter would only cost accuracy and keep the iteration from settling.
+/// Source: T. J. Barth, D. C. Jespersen, AIAA 89-0366.
+class PoorCellLimiter {
+  public:
+    explicit PoorCellLimiter(const Piece& piece);
+    /// Local but for the closing exchange of ghosts (collective).
+    void operator()(const std::vector<double>& phi, const std::vector<double>& atBoundary, const std::vector<char>& uses, std::vector<Vec3>& gradient) const;
+    void operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& atBoundary, const std::vector<char>& uses, std::vector<Mat3>& gradient) const;
+    std::size_t cells() const { return poor_.size(); }
+
+  private:
+    template <int width, class Value, class Bound, class Get, class Scale>
+    void limit(Value&& value, Bound&& atBoundary, const std::vector<char>& uses, Get&& change, Scale&& scale) const;
+    const Piece& piece_;
+    std::vector<LocalCell> poor_;
+    std::vector<std::int32_t> start_;
+    std::vector<std::int32_t> face_;  ///< faces of the poor cells
+};
+
+}  // namespace cvane::flow
