@@ -1,0 +1,127 @@
+#include "desk/canvas.h"
+
+#include <QMouseEvent>
+#include <QOpenGLContext>
+#include <QOpenGLFunctions>
+#include <QWheelEvent>
+#include <cmath>
+#include <vtkCamera.h>
+#include <vtkOpenGLState.h>
+
+#include "desk/look.h"
+
+namespace cvane::desk {
+
+Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
+    setObjectName("canvas");
+    setFocusPolicy(Qt::StrongFocus);
+    setMinimumSize(320, 220);
+    window_->AddRenderer(renderer_);
+    renderer_->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
+    renderer_->GetActiveCamera()->ParallelProjectionOn();
+    lookFrom(3);
+}
+
+void Canvas::initializeGL() {
+    window_->SetIsCurrent(true);
+    window_->InitializeFromCurrentContext();
+    window_->SetSupportsOpenGL(1);
+    window_->SetIsDirect(1);
+    window_->SetMapped(true);
+    window_->SetReadyForRendering(true);
+}
+
+void Canvas::resizeGL(int w, int h) {
+    window_->SetSize(static_cast<int>(w * devicePixelRatioF()), static_cast<int>(h * devicePixelRatioF()));
+}
+
+void Canvas::paintGL() {
+    window_->GetState()->Reset();
+    window_->SetFrameBlitModeToNoBlit();
+    renderer_->ResetCameraClippingRange();
+    window_->Render();
+    window_->Frame();
+    context()->functions()->glBindFramebuffer(GL_DRAW_FRAMEBUFFER, defaultFramebufferObject());
+    window_->BlitDisplayFramebuffer();
+}
+
+void Canvas::lookFrom(int view) {
+    vtkCamera* c = renderer_->GetActiveCamera();
+    c->SetFocalPoint(0, 0, 0);
+    c->SetViewUp(0, 0, 1);
+    switch (view) {
+        case 0: c->SetPosition(-1, 0, 0); break;
+        case 1: c->SetPosition(0, -1, 0); break;
+        case 2:
+            c->SetPosition(0, 0, 1);
+            c->SetViewUp(0, 1, 0);
+            break;
+        default: c->SetPosition(-0.55, -1.0, 0.45);
+    }
+    double b[6];
+    renderer_->ComputeVisiblePropBounds(b);
+    if (b[0] <= b[1]) {
+        renderer_->ResetCamera(b);
+        c->Zoom(1.35);
+    }
+    update();
+}
+
+bool Canvas::savePicture(const QString& file) { return grabFramebuffer().save(file); }
+
+void Canvas::mousePressEvent(QMouseEvent* e) { last_ = e->pos(); }
+
+void Canvas::mouseMoveEvent(QMouseEvent* e) {
+    const QPoint d = e->pos() - last_;
+    last_ = e->pos();
+    vtkCamera* c = renderer_->GetActiveCamera();
+    const bool shift = (e->buttons() & Qt::MiddleButton) || ((e->buttons() & Qt::LeftButton) && (e->modifiers() & Qt::ShiftModifier));
+    if (shift) {
+        double f[3], p[3], up[3], right[3], n[3];
+        c->GetFocalPoint(f);
+        c->GetPosition(p);
+        c->OrthogonalizeViewUp();
+        c->GetViewUp(up);
+        c->GetViewPlaneNormal(n);
+        right[0] = up[1] * n[2] - up[2] * n[1];
+        right[1] = up[2] * n[0] - up[0] * n[2];
+        right[2] = up[0] * n[1] - up[1] * n[0];
+        const double s = 2.0 * c->GetParallelScale() / std::max(1, height());
+        for (int k = 0; k < 3; ++k) {
+            const double m = s * (-d.x() * right[k] + d.y() * up[k]);
+            f[k] += m;
+            p[k] += m;
+        }
+        c->SetFocalPoint(f);
+        c->SetPosition(p);
+    } else if (e->buttons() & Qt::LeftButton) {
+        c->Azimuth(-0.4 * d.x());
+        c->Elevation(0.4 * d.y());
+        c->OrthogonalizeViewUp();
+    } else {
+        return;
+    }
+    update();
+}
+
+void Canvas::wheelEvent(QWheelEvent* e) {
+    renderer_->GetActiveCamera()->Zoom(std::pow(1.0015, e->angleDelta().y()));
+    update();
+}
+
+void Canvas::keyPressEvent(QKeyEvent* e) {
+    vtkCamera* c = renderer_->GetActiveCamera();
+    switch (e->key()) {
+        case Qt::Key_Left: c->Azimuth(5); break;
+        case Qt::Key_Right: c->Azimuth(-5); break;
+        case Qt::Key_Up: c->Elevation(5); break;
+        case Qt::Key_Down: c->Elevation(-5); break;
+        case Qt::Key_Plus: c->Zoom(1.1); break;
+        case Qt::Key_Minus: c->Zoom(1.0 / 1.1); break;
+        default: QOpenGLWidget::keyPressEvent(e); return;
+    }
+    c->OrthogonalizeViewUp();
+    update();
+}
+
+}  // namespace cvane::desk

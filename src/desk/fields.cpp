@@ -1,0 +1,31 @@
+#include "desk/fields.h"
+
+#include "flow/checkpoint.h"
+#include "grid/cgns_file.h"
+
+namespace cvane::desk {
+
+std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder, const std::filesystem::path& knownFile, std::shared_ptr<const grid::Grid> known,
+                                              std::shared_ptr<const grid::Geometry> knownGeometry, bool cells) {
+    auto out = std::make_shared<PointFields>();
+    try {
+        const auto order = campaign::readOrder(folder);
+        out->wind = order.flowCase.wind;
+        if (known && order.grid == knownFile) {
+            out->grid = known;
+            out->geometry = knownGeometry;
+        } else {
+            out->grid = std::make_shared<const grid::Grid>(grid::readCgns(order.grid));
+            out->geometry = std::make_shared<const grid::Geometry>(grid::geometryOf(*out->grid));
+        }
+        out->wall = readout::readWallField(folder / "wall.csv");
+        out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
+        if (cells)
+            if (auto c = flow::readCheckpoint(folder / "checkpoint.bin")) out->cellData = std::move(c->cellData);
+    } catch (const std::exception& e) {
+        out->error = e.what();
+    }
+    return out;
+}
+
+}  // namespace cvane::desk

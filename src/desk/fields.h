@@ -1,0 +1,26 @@
+#pragma once
+#include <QString>
+#include <memory>
+#include <vector>
+
+#include "campaign/run_files.h"
+#include "readout/pressure_station.h"
+
+namespace cvane::desk {
+
+/// The stored flow of one point with the grid it was computed on, read away from the window's thread.
+struct PointFields {
+    std::shared_ptr<const grid::Grid> grid;
+    std::shared_ptr<const grid::Geometry> geometry;
+    readout::WallField wall;
+    std::vector<double> CpAtPoints;          ///< one a grid point
+    std::vector<double> cellData;            ///< 7 a cell as in a checkpoint; empty when not asked for
+    air::FreeStream wind;
+    QString error;
+};
+
+/// @param known  grid that may be reused when it is the one of the run
+std::shared_ptr<const PointFields> readFields(const std::filesystem::path& runFolder, const std::filesystem::path& knownFile, std::shared_ptr<const grid::Grid> known,
+                                              std::shared_ptr<const grid::Geometry> knownGeometry, bool cells);
+
+}  // namespace cvane::desk

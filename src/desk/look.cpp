@@ -1,0 +1,29 @@
+#include "desk/look.h"
+
+#include <QPalette>
+#include <QStyleFactory>
+
+namespace cvane::desk {
+
+void applyLook(QApplication& app) {
+    app.setStyle(QStyleFactory::create("Fusion"));
+    QPalette p;
+    p.setColor(QPalette::Window, look::paper);
+    p.setColor(QPalette::Base, look::sheet);
+    p.setColor(QPalette::AlternateBase, look::paper);
+    p.setColor(QPalette::Button, QColor(0xee, 0xe9, 0xdd));
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(role, look::ink);
+    p.setColor(QPalette::Highlight, look::accent);
+    p.setColor(QPalette::HighlightedText, Qt::white);
+    p.setColor(QPalette::PlaceholderText, look::faint);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, look::faint);
+    app.setPalette(p);
+    app.setStyleSheet(
+        "QToolTip { color: #262b33; background: #fffdf8; border: 1px solid #d9d3c4; }"
+        "QGroupBox { border: none; border-top: 1px solid #d9d3c4; margin-top: 1.1em; padding-top: 0.3em; font-weight: 600; }"
+        "QGroupBox::title { subcontrol-origin: margin; left: 0; padding-right: 6px; color: #262b33; }"
+        "QPushButton { padding: 4px 10px; } QPushButton:default { font-weight: 600; }"
+        "QLabel[role='note'] { color: #6d6859; } QLabel[role='warn'] { color: #a33c0d; }");
+}
+
+}  // namespace cvane::desk

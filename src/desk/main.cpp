@@ -1,0 +1,49 @@
+// The window. crisp-vane [CAMPAIGN] [--stage 1..9] [--run-next]
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QSurfaceFormat>
+#include <QTimer>
+#include <iostream>
+
+#include "desk/look.h"
+#include "desk/window.h"
+
+int main(int argc, char** argv) {
+    QSurfaceFormat format;
+    format.setVersion(3, 2);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    QSurfaceFormat::setDefaultFormat(format);
+    QApplication app(argc, argv);
+    app.setApplicationName("Crisp Vane");
+    app.setApplicationVersion("0.1.0");
+    cvane::desk::applyLook(app);
+    QCommandLineParser parser;
+    parser.setApplicationDescription("A virtual wind tunnel: from a surface file to coefficients and pressures.");
+    parser.addHelpOption();
+    parser.addVersionOption();
+    parser.addPositionalArgument("campaign", "campaign folder to open");
+    const QCommandLineOption stage("stage", "stage to show first, 1 to 9", "number", "1"), run("run-next", "run the points that are not done");
+    parser.addOptions({stage, run});
+    parser.process(app);
+    const int first = parser.value(stage).toInt();
+    if (first < 1 || first > 9) {
+        std::cerr << "--stage takes a number from 1 to 9.\n";
+        return 2;
+    }
+    cvane::desk::Window window;
+    window.show();
+    if (!parser.positionalArguments().isEmpty()) {
+        if (parser.isSet(run)) {
+            // Once the first reports are in, so that the queue knows what is done.
+            auto* once = new QObject(&window);
+            QObject::connect(&window.document(), &cvane::desk::Document::modelChanged, once, [&window, once] {
+                window.queue().addAllOpen();
+                once->deleteLater();
+            });
+        }
+        window.document().open(parser.positionalArguments().first());
+    }
+    window.goTo(first - 1);
+    return app.exec();
+}

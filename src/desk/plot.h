@@ -1,0 +1,38 @@
+#pragma once
+#include <qcustomplot.h>
+
+#include <QStackedWidget>
+#include <QVector>
+
+#include "desk/canvas.h"
+
+namespace cvane::desk {
+
+/// A plot in the window's look: pan by dragging, zoom by wheel, double click shows everything again.
+class Plot : public QCustomPlot {
+    Q_OBJECT
+  public:
+    explicit Plot(QWidget* parent = nullptr);
+    void begin(const QString& x, const QString& y, bool logY = false);
+    /// Style 0 line, 1 points with a line, 2 dashed line.
+    void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour, int style, const std::vector<double>& band = {});
+    void finish(bool upsideDown = false);
+};
+
+/// The middle of the window: the 3D view, and the plots over it when a stage asks for them.
+class Middle : public QStackedWidget {
+    Q_OBJECT
+  public:
+    explicit Middle(QWidget* parent = nullptr);
+    Canvas& canvas() { return *canvas_; }
+    Plot& upper() { return *upper_; }
+    Plot& lower() { return *lower_; }
+    void showCanvas() { setCurrentIndex(0); }
+    void showPlots(bool both);
+
+  private:
+    Canvas* canvas_;
+    Plot *upper_, *lower_;
+};
+
+}  // namespace cvane::desk

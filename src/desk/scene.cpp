@@ -1,0 +1,196 @@
+#include "desk/scene.h"
+
+#include <vtkCellArray.h>
+#include <vtkCellData.h>
+#include <vtkColorTransferFunction.h>
+#include <vtkDiscretizableColorTransferFunction.h>
+#include <vtkDoubleArray.h>
+#include <vtkOutlineSource.h>
+#include <vtkPointData.h>
+#include <vtkPolyData.h>
+#include <vtkPolyDataMapper.h>
+#include <vtkProperty.h>
+#include <vtkTextProperty.h>
+
+#include "desk/look.h"
+
+namespace cvane::desk::scene {
+namespace {
+
+vtkSmartPointer<vtkActor> actorOf(vtkPolyData* data, const QColor& c) {
+    vtkNew<vtkPolyDataMapper> mapper;
+    mapper->SetInputData(data);
+    mapper->ScalarVisibilityOff();
+    auto actor = vtkSmartPointer<vtkActor>::New();
+    actor->SetMapper(mapper);
+    actor->GetProperty()->SetColor(c.redF(), c.greenF(), c.blueF());
+    actor->GetProperty()->SetAmbient(0.25);
+    actor->GetProperty()->SetDiffuse(0.8);
+    return actor;
+}
+
+// Diverging about zero for signed values (teal - paper - rust), one-way from dark to light for others.
+vtkSmartPointer<vtkColorTransferFunction> mapOf(double low, double high, bool signedMap) {
+    auto f = vtkSmartPointer<vtkColorTransferFunction>::New();
+    f->SetColorSpaceToLab();
+    if (signedMap) {
+        // Zero stays in the middle colour even where one side reaches further.
+        const double m = std::max(std::abs(low), std::abs(high));
+        const double at[7] = {-m, -0.6 * m, -0.25 * m, 0.0, 0.25 * m, 0.6 * m, m};
+        const double rgb[7][3] = {{0.05, 0.19, 0.29}, {0.13, 0.42, 0.50}, {0.56, 0.74, 0.75}, {0.96, 0.94, 0.89}, {0.93, 0.72, 0.53}, {0.78, 0.38, 0.16}, {0.45, 0.13, 0.05}};
+        for (int i = 0; i < 7; ++i) f->AddRGBPoint(at[i], rgb[i][0], rgb[i][1], rgb[i][2]);
+    } else {
+        const double rgb[5][3] = {{0.16, 0.12, 0.25}, {0.17, 0.33, 0.45}, {0.29, 0.55, 0.50}, {0.70, 0.74, 0.45}, {0.98, 0.93, 0.72}};
+        for (int i = 0; i < 5; ++i) f->AddRGBPoint(low + (high - low) * i / 4.0, rgb[i][0], rgb[i][1], rgb[i][2]);
+    }
+    return f;
+}
+
+void colourBy(vtkActor* actor, vtkPolyData* data, vtkDoubleArray* values, bool perCell, double low, double high, bool signedMap) {
+    values->SetName("value");
+    if (perCell)
+        data->GetCellData()->SetScalars(values);
+    else
+        data->GetPointData()->SetScalars(values);
+    auto* mapper = vtkPolyDataMapper::SafeDownCast(actor->GetMapper());
+    mapper->ScalarVisibilityOn();
+    mapper->SetLookupTable(mapOf(low, high, signedMap));
+    mapper->UseLookupTableScalarRangeOff();
+    mapper->SetScalarRange(low, high);
+    perCell ? mapper->SetScalarModeToUseCellData() : mapper->SetScalarModeToUsePointData();
+    mapper->InterpolateScalarsBeforeMappingOn();
+}
+
+void showEdges(vtkActor* a, const QColor& c, double width) {
+    a->GetProperty()->EdgeVisibilityOn();
+    a->GetProperty()->SetEdgeColor(c.redF(), c.greenF(), c.blueF());
+    a->GetProperty()->SetLineWidth(static_cast<float>(width));
+}
+
+}  // namespace
+
+vtkSmartPointer<vtkActor> surfaceActor(const shape::Surface& s, int part, const QColor& colour, double opacity) {
+    vtkNew<vtkPoints> points;
+    for (const Vec3& p : s.points) points->InsertNextPoint(p.data());
+    vtkNew<vtkCellArray> cells;
+    for (std::size_t f = 0; f < s.facets.size(); ++f) {
+        if (s.partOf[f] != part) continue;
+        const vtkIdType ids[3] = {s.facets[f][0], s.facets[f][1], s.facets[f][2]};
+        cells->InsertNextCell(3, ids);
+    }
+    vtkNew<vtkPolyData> data;
+    data->SetPoints(points);
+    data->SetPolys(cells);
+    auto actor = actorOf(data, colour);
+    actor->GetProperty()->SetOpacity(opacity);
+    return actor;
+}
+
+vtkSmartPointer<vtkActor> boxActor(const Box& b, const QColor& colour) {
+    vtkNew<vtkOutlineSource> source;
+    source->SetBounds(b.low.x(), b.high.x(), b.low.y(), b.high.y(), b.low.z(), b.high.z());
+    source->Update();
+    auto actor = actorOf(source->GetOutput(), colour);
+    actor->GetProperty()->SetLighting(false);
+    actor->GetProperty()->SetLineWidth(1.5F);
+    return actor;
+}
+
+vtkSmartPointer<vtkActor> pointsActor(const std::vector<Vec3>& places, const QColor& colour) {
+    vtkNew<vtkPoints> points;
+    vtkNew<vtkCellArray> cells;
+    for (const Vec3& p : places) {
+        const vtkIdType id = points->InsertNextPoint(p.data());
+        cells->InsertNextCell(1, &id);
+    }
+    vtkNew<vtkPolyData> data;
+    data->SetPoints(points);
+    data->SetVerts(cells);
+    auto actor = actorOf(data, colour);
+    actor->GetProperty()->SetPointSize(7);
+    actor->GetProperty()->SetLighting(false);
+    return actor;
+}
+
+vtkSmartPointer<vtkActor> wallActor(const grid::Grid& g, const std::vector<double>& values, double low, double high, bool edges) {
+    vtkNew<vtkPoints> points;
+    vtkNew<vtkCellArray> cells;
+    vtkNew<vtkDoubleArray> scalars;
+    std::vector<vtkIdType> idOf(g.points.size(), -1);
+    for (const auto& patch : g.patches) {
+        if (patch.kind != grid::PatchKind::Wall) continue;
+        for (auto f = patch.first; f < patch.first + patch.count; ++f) {
+            std::vector<vtkIdType> ids;
+            for (const auto p : g.polygon(f)) {
+                auto& id = idOf[static_cast<std::size_t>(p)];
+                if (id < 0) {
+                    id = points->InsertNextPoint(g.points[static_cast<std::size_t>(p)].data());
+                    if (!values.empty()) scalars->InsertNextValue(values[static_cast<std::size_t>(p)]);
+                }
+                ids.push_back(id);
+            }
+            cells->InsertNextCell(static_cast<vtkIdType>(ids.size()), ids.data());
+        }
+    }
+    vtkNew<vtkPolyData> data;
+    data->SetPoints(points);
+    data->SetPolys(cells);
+    auto actor = actorOf(data, QColor(0xd8, 0xcf, 0xba));
+    if (!values.empty()) colourBy(actor, data, scalars, false, low, high, true);
+    if (edges) showEdges(actor, look::ink, 1.0);
+    return actor;
+}
+
+vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high, bool edges, bool signedMap) {
+    vtkNew<vtkPoints> points;
+    for (const Vec3& p : cut.points) points->InsertNextPoint(p.data());
+    vtkNew<vtkCellArray> cells;
+    vtkNew<vtkDoubleArray> scalars;
+    for (std::size_t i = 0; i < cut.cell.size(); ++i) {
+        std::vector<vtkIdType> ids;
+        for (auto k = cut.start[i]; k < cut.start[i + 1]; ++k) ids.push_back(k);
+        cells->InsertNextCell(static_cast<vtkIdType>(ids.size()), ids.data());
+        if (!values.empty()) scalars->InsertNextValue(values[i]);
+    }
+    vtkNew<vtkPolyData> data;
+    data->SetPoints(points);
+    data->SetPolys(cells);
+    auto actor = actorOf(data, look::sheet);
+    actor->GetProperty()->SetLighting(false);
+    if (!values.empty()) colourBy(actor, data, scalars, true, low, high, signedMap);
+    if (edges) showEdges(actor, QColor(0x55, 0x58, 0x5e), 1.0);
+    return actor;
+}
+
+vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& title) {
+    auto bar = vtkSmartPointer<vtkScalarBarActor>::New();
+    auto* f = vtkColorTransferFunction::SafeDownCast(vtkPolyDataMapper::SafeDownCast(actor->GetMapper())->GetLookupTable());
+    vtkNew<vtkDiscretizableColorTransferFunction> shown;
+    double range[2];
+    actor->GetMapper()->GetScalarRange(range);
+    for (int i = 0; i <= 64; ++i) {
+        const double v = range[0] + (range[1] - range[0]) * i / 64.0;
+        double rgb[3];
+        f->GetColor(v, rgb);
+        shown->AddRGBPoint(v, rgb[0], rgb[1], rgb[2]);
+    }
+    shown->Build();
+    bar->SetLookupTable(shown);
+    bar->SetTitle(title.c_str());
+    bar->SetNumberOfLabels(5);
+    bar->SetLabelFormat("%.3g");
+    bar->SetMaximumWidthInPixels(64);
+    bar->SetMaximumHeightInPixels(260);
+    bar->SetPosition(0.02, 0.08);
+    for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
+        t->SetColor(look::ink.redF(), look::ink.greenF(), look::ink.blueF());
+        t->ShadowOff();
+        t->ItalicOff();
+        t->BoldOff();
+        t->SetFontSize(13);
+    }
+    bar->UnconstrainedFontSizeOn();
+    return bar;
+}
+
+}  // namespace cvane::desk::scene

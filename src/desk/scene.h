@@ -1,0 +1,26 @@
+#pragma once
+#include <vtkActor.h>
+#include <vtkScalarBarActor.h>
+#include <vtkSmartPointer.h>
+
+#include <QColor>
+#include <string>
+#include <vector>
+
+#include "grid/cut.h"
+#include "grid/grid.h"
+#include "shape/surface.h"
+
+namespace cvane::desk::scene {
+
+/// Things for the canvas, made from the core's data.
+vtkSmartPointer<vtkActor> surfaceActor(const shape::Surface& surface, int part, const QColor& colour, double opacity);
+vtkSmartPointer<vtkActor> boxActor(const Box& box, const QColor& colour);
+vtkSmartPointer<vtkActor> pointsActor(const std::vector<Vec3>& places, const QColor& colour);
+/// Wall faces of the grid with their edges; `pointValues` (one a grid point) colours them when it is not empty.
+vtkSmartPointer<vtkActor> wallActor(const grid::Grid& grid, const std::vector<double>& pointValues, double low, double high, bool edges);
+/// Cut polygons with edges, coloured by one value a polygon when there are any.
+vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high, bool edges, bool signedMap);
+vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& title);
+
+}  // namespace cvane::desk::scene

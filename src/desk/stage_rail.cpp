@@ -1,0 +1,50 @@
+#include "desk/stage_rail.h"
+
+#include <QShortcut>
+#include <QVBoxLayout>
+
+#include "desk/look.h"
+
+namespace cvane::desk {
+
+StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(parent), stages_(std::move(stages)) {
+    setObjectName("stageRail");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 8, 4, 8);
+    column->setSpacing(3);
+    for (int i = 0; i < static_cast<int>(stages_.size()); ++i) {
+        auto* b = new QToolButton;
+        b->setObjectName("stage" + stages_[static_cast<std::size_t>(i)]->title());
+        b->setCheckable(true);
+        b->setAutoExclusive(true);
+        b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+        b->setMinimumHeight(3 * fontMetrics().height());
+        b->setStyleSheet(
+            "QToolButton { border: none; border-left: 4px solid transparent; text-align: left; padding: 2px 8px; background: transparent; }"
+            "QToolButton:hover { background: #eee9dd; } QToolButton:focus { border: 1px dotted #8b867a; }"
+            "QToolButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
+        connect(b, &QToolButton::clicked, this, [this, i] { emit chosen(i); });
+        auto* key = new QShortcut(QKeySequence(Qt::Key_1 + i), this);
+        key->setContext(Qt::WindowShortcut);
+        connect(key, &QShortcut::activated, this, [this, i] { emit chosen(i); });
+        buttons_.push_back(b);
+        column->addWidget(b);
+    }
+    column->addStretch(1);
+    setFixedWidth(22 * fontMetrics().averageCharWidth() + 30);
+    refresh();
+}
+
+void StageRail::setCurrent(int index) { buttons_[static_cast<std::size_t>(index)]->setChecked(true); }
+
+void StageRail::refresh() {
+    static const QString marks[] = {"\u25cb", "\u25cf", "\u25d1", "\u25b6"};  // open, full, half circle; running
+    for (std::size_t i = 0; i < stages_.size(); ++i) {
+        const auto state = stages_[i]->state();
+        buttons_[i]->setText(QString("%1  %2 %3\n     %4").arg(i + 1).arg(stages_[i]->title(), marks[static_cast<int>(state)], stages_[i]->keyFigure()));
+        static const char* words[] = {"needs you", "ready", "out of date", "at work"};
+        buttons_[i]->setToolTip(QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg(i + 1));
+    }
+}
+
+}  // namespace cvane::desk

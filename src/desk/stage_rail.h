@@ -1,0 +1,26 @@
+#pragma once
+#include <QToolButton>
+#include <QWidget>
+#include <vector>
+
+#include "desk/stages/stage.h"
+
+namespace cvane::desk {
+
+/// The stages of the work from top to bottom, each with its state in a word and its key figure. Keys 1 to 9 go there.
+class StageRail : public QWidget {
+    Q_OBJECT
+  public:
+    explicit StageRail(std::vector<Stage*> stages, QWidget* parent = nullptr);
+    void setCurrent(int index);
+    void refresh();
+
+  signals:
+    void chosen(int index);
+
+  private:
+    std::vector<Stage*> stages_;
+    std::vector<QToolButton*> buttons_;
+};
+
+}  // namespace cvane::desk

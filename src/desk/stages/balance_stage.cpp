@@ -1,0 +1,142 @@
+#include "desk/stages/balance_stage.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHeaderView>
+#include <QPushButton>
+#include <map>
+
+#include "base/units.h"
+#include "desk/look.h"
+
+namespace cvane::desk {
+
+BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
+    makeSheet();
+    words_ = note();
+    words_->setObjectName("balanceWords");
+    column_->addWidget(words_);
+    table_ = new QTableWidget;
+    table_->setObjectName("balanceTable");
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->verticalHeader()->hide();
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    column_->addWidget(table_, 1);
+    auto* copy = new QPushButton(tr("Copy for a spreadsheet"));
+    column_->addWidget(copy);
+    connect(copy, &QPushButton::clicked, this, [this] {
+        QString text;
+        for (int c = 0; c < table_->columnCount(); ++c) text += (c > 0 ? "\t" : "") + table_->horizontalHeaderItem(c)->text();
+        for (int r = 0; r < table_->rowCount(); ++r) {
+            text += "\n";
+            for (int c = 0; c < table_->columnCount(); ++c) text += (c > 0 ? "\t" : "") + (table_->item(r, c) ? table_->item(r, c)->text() : QString());
+        }
+        QApplication::clipboard()->setText(text);
+    });
+    const auto refresh = [this] {
+        fill();
+        if (current_) show();
+    };
+    connect(&document_, &Document::reportsChanged, this, refresh);
+    connect(&document_, &Document::selectionChanged, this, refresh);
+}
+
+void BalanceStage::fill() {
+    const auto* r = document_.selectedReport();
+    if (!r || !r->result) {
+        table_->setRowCount(0);
+        words_->setText(tr("The selected point has no result yet. Run it from the point board."));
+        return;
+    }
+    const auto& x = *r->result;
+    const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
+    const QString u = QString::fromUtf8(unit.symbol.data());
+    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 The \u00b1 is how far a value still moved at the end of the run; what a finer grid would change is not in it.")
+                        .arg(QString::fromStdString(flow::nameOf(x.verdict)), r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "").arg(x.iterations).arg(x.cells)
+                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1).arg(x.yPlusLow, 0, 'g', 2).arg(x.yPlusHigh, 0, 'g', 3).arg(x.yPlusMedian, 0, 'g', 3).arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : ""));
+    const QStringList head{tr("part"), "CL", "CD", "CY", "Cl", "Cm", "Cn", tr("drag %1").arg(u), tr("lift %1").arg(u), tr("side %1").arg(u), tr("friction drag %1").arg(u)};
+    table_->setColumnCount(static_cast<int>(head.size()));
+    table_->setHorizontalHeaderLabels(head);
+    table_->setRowCount(static_cast<int>(x.parts.size()) + 2);
+    const auto put = [&](int row, const QStringList& cells) {
+        for (int c = 0; c < cells.size(); ++c) {
+            auto* item = new QTableWidgetItem(cells[c]);
+            if (c > 0) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+            table_->setItem(row, c, item);
+        }
+    };
+    const auto f5 = [](double v) { return QString::number(v, 'f', 5); };
+    const auto forceOf = [&](double v) { return QString::number(v / unit.inSI, 'g', 5); };
+    const auto line = [&](int row, const QString& name, const air::Coefficients& c, const Vec3& F, const Vec3& friction) {
+        put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), forceOf(F.dot(x.wind.dragAxis())), forceOf(F.dot(x.wind.liftAxis())), forceOf(F.dot(x.wind.sideAxis())), forceOf(friction.dot(x.wind.dragAxis()))});
+    };
+    line(0, tr("whole model"), x.coefficients, x.total.force(), x.total.frictionForce);
+    put(1, {"\u00b1", f5(x.band.CL), f5(x.band.CD), f5(x.band.CY), f5(x.band.Cl), f5(x.band.Cm), f5(x.band.Cn), "", "", "", ""});
+    for (std::size_t i = 0; i < x.parts.size(); ++i) line(static_cast<int>(i) + 2, QString::fromStdString(x.parts[i].name), x.parts[i].coefficients, x.parts[i].force(), x.parts[i].frictionForce);
+}
+
+QString BalanceStage::keyFigure() const {
+    const auto* r = document_.selectedReport();
+    return r && r->result ? QString("CD %1  CL %2").arg(r->result->coefficients.CD, 0, 'f', 4).arg(r->result->coefficients.CL, 0, 'f', 3) : tr("no result yet");
+}
+
+Stage::State BalanceStage::state() const {
+    const auto* r = document_.selectedReport();
+    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+}
+
+void BalanceStage::show() {
+    auto &top = middle_.upper(), &bottom = middle_.lower();
+    struct Series {
+        std::vector<double> a, CL, CD, Cm, bandL;
+    };
+    std::map<std::pair<double, double>, Series> series;
+    bool overAlpha = false;
+    auto reports = document_.reports();
+    std::sort(reports.begin(), reports.end(), [](const auto& p, const auto& q) { return p.point.alpha_deg < q.point.alpha_deg; });
+    for (const auto& r : reports) {
+        overAlpha = overAlpha || std::abs(r.point.alpha_deg - reports.front().point.alpha_deg) > 1e-9;
+        if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged) continue;
+        auto& s = series[{r.point.speed, r.point.beta_deg}];
+        s.a.push_back(r.point.alpha_deg);
+        s.CL.push_back(r.result->coefficients.CL);
+        s.CD.push_back(r.result->coefficients.CD);
+        s.Cm.push_back(r.result->coefficients.Cm);
+        s.bandL.push_back(r.result->band.CL);
+    }
+    const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
+    if (overAlpha) {
+        top.begin(tr("alpha [deg]"), tr("CL (line) and Cm (dashed)"));
+        bottom.begin("CD", "CL");
+        std::size_t i = 0;
+        for (const auto& [key, s] : series) {
+            const QString name = QString("%1 m/s").arg(key.first) + (key.second != 0.0 ? QString(", beta %1\u00b0").arg(key.second) : "");
+            top.add("CL, " + name, s.a, s.CL, colours[i % 4], 1, s.bandL);
+            top.add("Cm, " + name, s.a, s.Cm, colours[i % 4], 2);
+            bottom.add(name, s.CD, s.CL, colours[i % 4], 1);
+            ++i;
+        }
+    } else {
+        top.begin(tr("speed [m/s]"), "CD");
+        bottom.begin(tr("speed [m/s]"), tr("drag [N]"));
+        std::map<double, std::pair<std::vector<double>, std::pair<std::vector<double>, std::vector<double>>>> byBeta;
+        for (const auto& [key, s] : series) {
+            auto& b = byBeta[key.second];
+            b.first.push_back(key.first);
+            b.second.first.push_back(s.CD.front());
+            for (const auto& r : document_.reports())
+                if (r.result && r.point.speed == key.first && r.point.beta_deg == key.second) b.second.second.push_back(s.CD.front() * r.result->wind.dynamicPressure() * r.result->reference.area);
+        }
+        std::size_t i = 0;
+        for (const auto& [beta, b] : byBeta) {
+            top.add(QString("beta %1\u00b0").arg(beta), b.first, b.second.first, colours[i % 4], 1);
+            bottom.add(QString("beta %1\u00b0").arg(beta), b.first, b.second.second, colours[i % 4], 1);
+            ++i;
+        }
+    }
+    top.finish();
+    bottom.finish();
+    middle_.showPlots(true);
+}
+
+}  // namespace cvane::desk

@@ -1,0 +1,23 @@
+#pragma once
+#include "desk/stages/stage.h"
+#include <QTableWidget>
+
+namespace cvane::desk {
+
+/// Coefficients, forces and shares of the selected point, whole and by part; polars of all points.
+class BalanceStage : public Stage {
+    Q_OBJECT
+  public:
+    BalanceStage(Document& document, Middle& middle);
+    QString title() const override { return "Balance"; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    void fill();
+    QTableWidget* table_;
+    QLabel* words_;
+};
+
+}  // namespace cvane::desk

@@ -1,0 +1,187 @@
+#include "desk/stages/model_stage.h"
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QPushButton>
+#include <QTableWidget>
+
+#include "base/units.h"
+#include "desk/look.h"
+#include "desk/scene.h"
+#include "shape/import.h"
+
+namespace cvane::desk {
+
+ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
+    makeSheet();
+    size_ = note();
+    size_->setObjectName("modelSize");
+    column_->addWidget(size_);
+    remarks_ = note({}, true);
+    column_->addWidget(remarks_);
+
+    auto* form = group(tr("Unit and parts"));
+    QStringList units;
+    for (const auto& u : base::lengthUnits()) units << QString::fromUtf8(u.symbol.data());
+    choice(form, tr("File is in"), "modelUnit", units, tr("change the model's unit"),
+           [units](const campaign::Settings& s) { return static_cast<int>(units.indexOf(QString::fromStdString(s.model.unit))); },
+           [units](campaign::Settings& s, int i) { s.model.unit = units[i].toStdString(); });
+    parts_ = new QTableWidget(0, 1);
+    parts_->setObjectName("parts");
+    parts_->setHorizontalHeaderLabels({tr("Part (tick: in the air; double click: rename)")});
+    parts_->horizontalHeader()->setStretchLastSection(true);
+    parts_->verticalHeader()->hide();
+    parts_->setMaximumHeight(150);
+    column_->addWidget(parts_);
+    connect(parts_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
+        if (filling_) return;
+        auto s = document_.settings();
+        auto& part = s.model.parts[static_cast<std::size_t>(item->row())];
+        part.inTheAir = item->checkState() == Qt::Checked;
+        if (!item->text().trimmed().isEmpty()) part.name = item->text().trimmed().toStdString();
+        document_.change(tr("change part %1").arg(item->text()), s);
+    });
+
+    auto* turn = group(tr("Turn and shift into the wind"));
+    auto* row = new QHBoxLayout;
+    const char* names[3] = {"x", "y", "z"};
+    for (int axis = 0; axis < 3; ++axis) {
+        auto* b = new QPushButton(QString("\u21bb %1 90\u00b0").arg(names[axis]));
+        b->setObjectName(QString("turn%1").arg(names[axis]));
+        b->setToolTip(tr("Quarter turn about the %1 axis through the model's middle").arg(names[axis]));
+        row->addWidget(b);
+        connect(b, &QPushButton::clicked, this, [this, axis] {
+            if (!document_.modelReady()) return;
+            auto s = document_.settings();
+            const auto& p = s.model.placement;
+            const Mat3 back = shape::rotationMatrix(p.rotation_deg).transpose();
+            Box unplaced;
+            for (const auto& f : document_.placed().facets)
+                for (const auto i : f) unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
+            s.model.placement = shape::turned(p, unplaced, axis, 90.0);
+            document_.change(tr("turn the model"), s);
+        });
+    }
+    turn->addRow(row);
+    for (int k = 0; k < 3; ++k)
+        number(turn, tr("Rotation %1").arg(names[k]), "rotation", -360, 360, 2, "\u00b0", tr("turn the model"), [k](campaign::Settings& s) -> double& { return s.model.placement.rotation_deg[k]; });
+    for (int k = 0; k < 3; ++k)
+        number(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, " m", tr("shift the model"), [k](campaign::Settings& s) -> double& { return s.model.placement.shift[k]; });
+
+    auto* ref = group(tr("Measured against"));
+    choice(ref, tr("Area"), "areaFrom", {tr("frontal"), tr("side"), tr("planform"), tr("typed")}, tr("change the reference area"), [](const campaign::Settings& s) { return static_cast<int>(s.reference.areaFrom); },
+           [](campaign::Settings& s, int i) { s.reference.areaFrom = static_cast<campaign::AreaFrom>(i); });
+    number(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, " m\u00b2", tr("change the reference area"), [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
+    const auto optional = [&](const QString& label, const char* name, std::function<std::optional<double>&(campaign::Settings&)> field, std::function<double()> computed) {
+        auto* box = new QDoubleSpinBox;
+        box->setObjectName(name);
+        box->setRange(0.0, 1e6);
+        box->setDecimals(5);
+        box->setSuffix(" m");
+        box->setSpecialValueText(tr("computed"));
+        box->setKeyboardTracking(false);
+        ref->addRow(label, box);
+        connect(&document_, &Document::settingsChanged, box, [this, box, field, computed] {
+            auto s = document_.settings();
+            const QSignalBlocker quiet(box);
+            box->setValue(field(s).value_or(0.0));
+            box->setSpecialValueText(document_.modelReady() ? tr("computed: %1 m").arg(computed(), 0, 'g', 5) : tr("computed"));
+        });
+        connect(box, &QDoubleSpinBox::valueChanged, this, [this, field](double v) {
+            auto s = document_.settings();
+            field(s) = v > 0.0 ? std::optional<double>(v) : std::nullopt;
+            document_.change(tr("change a reference length"), s);
+        });
+    };
+    optional(tr("Length"), "refLength", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.length; }, [this] { return document_.reference().length; });
+    optional(tr("Span"), "refSpan", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.span; }, [this] { return document_.reference().span; });
+    for (int k = 0; k < 3; ++k) {
+        auto* box = new QDoubleSpinBox;
+        box->setObjectName(QString("momentCentre%1").arg(names[k]));
+        box->setRange(-1e5, 1e5);
+        box->setDecimals(4);
+        box->setSuffix(" m");
+        box->setKeyboardTracking(false);
+        ref->addRow(tr("Moment centre %1").arg(names[k]), box);
+        connect(&document_, &Document::settingsChanged, box, [this, box, k] {
+            const QSignalBlocker quiet(box);
+            if (document_.modelReady()) box->setValue(document_.reference().momentCentre[k]);
+        });
+        connect(box, &QDoubleSpinBox::valueChanged, this, [this, k](double v) {
+            if (!document_.modelReady()) return;
+            auto s = document_.settings();
+            Vec3 c = document_.reference().momentCentre;
+            c[k] = v;
+            s.reference.momentCentre = c;
+            document_.change(tr("change the moment centre"), s);
+        });
+    }
+    auto* surface = group(tr("Surface"));
+    health_ = note(tr("not looked at yet"));
+    health_->setObjectName("health");
+    surface->addRow(health_);
+    column_->addStretch(1);
+    connect(&document_, &Document::modelChanged, this, [this] { fillParts(); });
+    connect(&document_, &Document::settingsChanged, this, [this] { fillParts(); });
+    connect(&document_, &Document::healthKnown, this, [this] {
+        health_->setText(QString::fromStdString(document_.health()->sentence()) + tr(". Places are marked in the view; none of this forbids a grid."));
+        if (current_) show();
+    });
+}
+
+void ModelStage::fillParts() {
+    if (!document_.modelReady()) return;
+    filling_ = true;
+    const auto& parts = document_.settings().model.parts;
+    parts_->setRowCount(static_cast<int>(parts.size()));
+    for (int i = 0; i < static_cast<int>(parts.size()); ++i) {
+        auto* item = parts_->item(i, 0);
+        if (!item) parts_->setItem(i, 0, item = new QTableWidgetItem);
+        item->setText(QString::fromStdString(parts[static_cast<std::size_t>(i)].name));
+        item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable | Qt::ItemIsUserCheckable);
+        item->setCheckState(parts[static_cast<std::size_t>(i)].inTheAir ? Qt::Checked : Qt::Unchecked);
+    }
+    filling_ = false;
+    const auto& m = document_.measures();
+    const auto unit = base::unitNamed(base::lengthUnits(), document_.settings().units.length);
+    const auto area = base::unitNamed(base::areaUnits(), document_.settings().units.area);
+    const Vec3 s = m.bounds.size() / unit.inSI;
+    const QString u = QString::fromUtf8(unit.symbol.data()), a = area.symbol == "m2" ? "m\u00b2" : "ft\u00b2";
+    size_->setText(tr("Length %1, width %2, height %3 %4. %5 facets.\nFrontal %6, side %7, planform %8 %9%10.")
+                       .arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(u).arg(document_.placed().facets.size())
+                       .arg(m.frontal / area.inSI, 0, 'g', 5).arg(m.side / area.inSI, 0, 'g', 5).arg(m.planform / area.inSI, 0, 'g', 5).arg(a, document_.settings().tunnel.halfModel ? tr(" (whole model)") : ""));
+    const auto remark = shape::sizeRemark(document_.placed(), base::unitNamed(base::lengthUnits(), document_.settings().model.unit).inSI);
+    remarks_->setText(QString::fromStdString(remark));
+    remarks_->setVisible(!remark.empty());
+}
+
+QString ModelStage::keyFigure() const { return document_.modelReady() ? tr("%1 facets, %2 m").arg(document_.placed().facets.size()).arg(document_.measures().bounds.size().x(), 0, 'g', 3) : tr("open or import"); }
+
+Stage::State ModelStage::state() const { return document_.modelReady() ? State::Ready : State::NeedsYou; }
+
+void ModelStage::show() {
+    middle_.showCanvas();
+    clearScene();
+    if (!document_.modelReady()) return;
+    static const QColor colours[] = {QColor(0xd8, 0xcf, 0xba), QColor(0x9d, 0xb8, 0xb5), QColor(0xd3, 0xa9, 0x84), QColor(0xb5, 0xae, 0xc9), QColor(0xb9, 0xc4, 0x96)};
+    const auto& s = document_.placed();
+    for (std::size_t p = 0; p < s.parts.size(); ++p)
+        middle_.canvas().renderer()->AddActor(scene::surfaceActor(s, static_cast<int>(p), s.parts[p].inTheAir ? colours[p % 5] : look::faint, s.parts[p].inTheAir ? 1.0 : 0.15));
+    if (document_.health()) {
+        const Mat3 R = shape::rotationMatrix(document_.settings().model.placement.rotation_deg);
+        const auto mark = [&](const shape::Fault& f, const QColor& c) {
+            std::vector<Vec3> at;
+            for (const Vec3& x : f.places) at.push_back(R * x + document_.settings().model.placement.shift);
+            if (!at.empty()) middle_.canvas().renderer()->AddActor(scene::pointsActor(at, c));
+        };
+        mark(document_.health()->openEdges, look::accent);
+        mark(document_.health()->nonManifoldEdges, QColor(0x7a, 0x1f, 0x5c));
+        mark(document_.health()->flippedFacets, QColor(0x1f, 0x4f, 0x9a));
+        mark(document_.health()->overlaps, QColor(0x8a, 0x6d, 0x10));
+    }
+    middle_.canvas().refresh();
+}
+
+}  // namespace cvane::desk

@@ -1,0 +1,24 @@
+#pragma once
+#include "desk/stages/stage.h"
+#include <QTableWidget>
+
+namespace cvane::desk {
+
+/// Parts, placement, dimensions, surface health and reference values.
+class ModelStage : public Stage {
+    Q_OBJECT
+  public:
+    ModelStage(Document& document, Middle& middle);
+    QString title() const override { return "Model"; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    void fillParts();
+    QTableWidget* parts_;
+    QLabel *size_, *health_, *remarks_;
+    bool filling_ = false;
+};
+
+}  // namespace cvane::desk

@@ -1,0 +1,134 @@
+#include "desk/stages/pressures_stage.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QPushButton>
+#include <QtConcurrent>
+
+#include "desk/look.h"
+#include "desk/scene.h"
+
+namespace cvane::desk {
+
+PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m) {
+    makeSheet();
+    words_ = note();
+    column_->addWidget(words_);
+    auto* view = group(tr("Look at"));
+    what_ = new QComboBox;
+    what_->setObjectName("pressureView");
+    what_->addItems({tr("Cp on the surface"), tr("Cp along a cut")});
+    view->addRow(tr("Show"), what_);
+    axis_ = new QComboBox;
+    axis_->setObjectName("stationAxis");
+    axis_->addItems({tr("across x"), tr("across y"), tr("across z")});
+    axis_->setCurrentIndex(1);
+    view->addRow(tr("Cut"), axis_);
+    place_ = new QDoubleSpinBox;
+    place_->setObjectName("stationPlace");
+    place_->setRange(-1e4, 1e4);
+    place_->setDecimals(4);
+    place_->setSingleStep(0.05);
+    place_->setSuffix(" m");
+    view->addRow(tr("At"), place_);
+    auto* copy = new QPushButton(tr("Copy the cut for a spreadsheet"));
+    view->addRow(copy);
+    column_->addStretch(1);
+    connect(copy, &QPushButton::clicked, this, [this] {
+        if (!fields_ || !fields_->grid) return;
+        QString text = QString::fromStdString(readout::toCsv(readout::cutStation(*fields_->grid, *fields_->geometry, fields_->wall, axis_->currentIndex(), place_->value())));
+        QApplication::clipboard()->setText(text.replace(',', '\t'));
+    });
+    const auto again = [this] {
+        if (current_) show();
+    };
+    connect(what_, &QComboBox::currentIndexChanged, this, again);
+    connect(axis_, &QComboBox::currentIndexChanged, this, again);
+    connect(place_, &QDoubleSpinBox::valueChanged, this, again);
+    connect(&document_, &Document::selectionChanged, this, again);
+    connect(&document_, &Document::gridChanged, this, again);
+    connect(&document_, &Document::modelChanged, this, [this] {
+        const QSignalBlocker quiet(place_);
+        place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] + 1e-4 * document_.measures().bounds.size().norm());
+    });
+    connect(&job_, &QFutureWatcherBase::finished, this, [this] {
+        fields_ = job_.result();
+        if (current_) show();
+    });
+}
+
+void PressuresStage::load() {
+    const auto* r = document_.selectedReport();
+    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) {
+        fields_.reset();
+        loaded_.clear();
+        return;
+    }
+    const auto folder = campaign::runFolder(document_.campaign(), r->point);
+    const std::string key = folder.string() + std::to_string(r->result->seconds);
+    if (key == loaded_ || job_.isRunning()) return;
+    loaded_ = key;
+    fields_.reset();
+    job_.setFuture(QtConcurrent::run(readFields, folder, campaign::gridFile(document_.campaign()), document_.grid(), document_.geometry(), false));
+}
+
+QString PressuresStage::keyFigure() const {
+    if (!fields_ || fields_->wall.Cp.empty()) return {};
+    const auto [lo, hi] = std::minmax_element(fields_->wall.Cp.begin(), fields_->wall.Cp.end());
+    return QString("Cp %1 \u2026 %2").arg(*lo, 0, 'f', 2).arg(*hi, 0, 'f', 2);
+}
+
+Stage::State PressuresStage::state() const {
+    const auto* r = document_.selectedReport();
+    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+}
+
+void PressuresStage::plot() {
+    const auto station = readout::cutStation(*fields_->grid, *fields_->geometry, fields_->wall, axis_->currentIndex(), place_->value());
+    auto &top = middle_.upper(), &bottom = middle_.lower();
+    const QString along = axis_->currentIndex() == 0 ? "z/h" : "x/c";
+    top.begin(along, "Cp");
+    bottom.begin(along, "Cf");
+    for (const bool upper : {true, false}) {
+        std::vector<double> x, Cp, Cf;
+        for (const auto& s : station.samples)
+            if (s.upper == upper) {
+                x.push_back(s.fraction);
+                Cp.push_back(s.Cp);
+                Cf.push_back(s.Cf);
+            }
+        if (x.empty()) continue;
+        const QString name = axis_->currentIndex() == 1 ? (upper ? tr("upper side") : tr("lower side")) : (upper ? tr("starboard") : tr("port"));
+        top.add(name, x, Cp, upper ? look::accent : look::calm, 1);
+        bottom.add(name, x, Cf, upper ? look::accent : look::calm, 1);
+    }
+    // Suction upwards, as sections are read in this trade.
+    top.finish(true);
+    bottom.finish();
+    middle_.showPlots(true);
+    words_->setText(station.samples.empty() ? tr("The plane misses the model.") : tr("%1 places; the cut is %2 m long.").arg(station.samples.size()).arg(station.chord, 0, 'g', 4));
+}
+
+void PressuresStage::show() {
+    load();
+    if (!fields_ || !fields_->grid) {
+        middle_.showCanvas();
+        clearScene();
+        words_->setText(job_.isRunning() ? tr("Reading the flow\u2026") : fields_ ? fields_->error : tr("The selected point has no result yet."));
+        middle_.canvas().refresh();
+        return;
+    }
+    if (what_->currentIndex() == 1) {
+        plot();
+        return;
+    }
+    middle_.showCanvas();
+    clearScene();
+    auto actor = scene::wallActor(*fields_->grid, fields_->CpAtPoints, -1.5, 1.0, false);
+    middle_.canvas().renderer()->AddActor(actor);
+    middle_.canvas().renderer()->AddActor2D(scene::scaleFor(actor, "Cp"));
+    words_->setText(tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
+    middle_.canvas().refresh();
+}
+
+}  // namespace cvane::desk

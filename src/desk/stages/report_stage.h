@@ -1,0 +1,21 @@
+#pragma once
+#include "desk/stages/stage.h"
+
+
+namespace cvane::desk {
+
+/// Tables and pictures out of the program.
+class ReportStage : public Stage {
+    Q_OBJECT
+  public:
+    ReportStage(Document& document, Middle& middle);
+    QString title() const override { return "Report"; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    QLabel* words_;
+};
+
+}  // namespace cvane::desk

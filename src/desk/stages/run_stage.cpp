@@ -1,0 +1,102 @@
+#include "desk/stages/run_stage.h"
+
+#include <QHBoxLayout>
+
+#include "desk/look.h"
+
+namespace cvane::desk {
+
+RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q) {
+    makeSheet();
+    now_ = note();
+    now_->setObjectName("runNow");
+    column_->addWidget(now_);
+    auto* row = new QHBoxLayout;
+    start_ = new QPushButton(tr("Run all that are not done"));
+    start_->setObjectName("runAll");
+    stop_ = new QPushButton(tr("Stop and keep"));
+    stop_->setObjectName("stopRun");
+    stop_->setToolTip(tr("The solver writes a checkpoint and ends; running the point again goes on from there"));
+    row->addWidget(start_, 1);
+    row->addWidget(stop_);
+    column_->addLayout(row);
+    auto* how = group(tr("How"));
+    auto* ranks = new QSpinBox;
+    ranks->setObjectName("ranks");
+    ranks->setRange(1, 512);
+    ranks->setValue(q.ranks());
+    how->addRow(tr("Ranks (processes)"), ranks);
+    connect(ranks, &QSpinBox::valueChanged, &q, &RunQueue::setRanks);
+    auto* flight = group(tr("Preflight"));
+    preflight_ = note();
+    preflight_->setObjectName("preflight");
+    flight->addRow(preflight_);
+    column_->addStretch(1);
+    column_->addWidget(note(tr("Closing the window leaves a running point at work. The next window finds it again.")));
+    connect(start_, &QPushButton::clicked, &q, &RunQueue::addAllOpen);
+    connect(stop_, &QPushButton::clicked, &q, &RunQueue::stop);
+    const auto refresh = [this] {
+        stop_->setEnabled(queue_.busy());
+        QString text;
+        for (const auto& r : document_.remarks()) text += (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) + QString::fromStdString(r.text) + "\n";
+        preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text.trimmed());
+        const auto* r = document_.selectedReport();
+        if (r) {
+            QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4").arg(r->point.speed).arg(r->point.alpha_deg).arg(r->point.beta_deg).arg(QString::fromStdString(campaign::nameOf(r->state)));
+            if (r->state == campaign::PointState::Running) s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
+            if (!r->message.empty()) s += ". " + QString::fromStdString(r->message);
+            if (r->result && !r->result->remark.empty()) s += ". " + QString::fromStdString(r->result->remark);
+            now_->setText(s);
+        }
+        if (current_) show();
+    };
+    connect(&document_, &Document::reportsChanged, this, refresh);
+    connect(&document_, &Document::selectionChanged, this, refresh);
+    connect(&q, &RunQueue::changed, this, refresh);
+}
+
+QString RunStage::keyFigure() const {
+    int done = 0;
+    for (const auto& r : document_.reports()) done += r.state == campaign::PointState::Settled || r.state == campaign::PointState::Unsteady;
+    return tr("%1 of %2 done").arg(done).arg(document_.reports().size());
+}
+
+Stage::State RunStage::state() const {
+    bool all = !document_.reports().empty();
+    for (const auto& r : document_.reports()) {
+        if (r.state == campaign::PointState::Running) return State::AtWork;
+        all = all && (r.state == campaign::PointState::Settled || r.state == campaign::PointState::Unsteady);
+    }
+    return all ? State::Ready : State::OutOfDate;
+}
+
+void RunStage::show() {
+    auto &top = middle_.upper(), &bottom = middle_.lower();
+    top.begin(tr("iteration"), tr("residual"), true);
+    bottom.begin(tr("iteration"), tr("coefficient"));
+    if (const auto* r = document_.selectedReport()) {
+        const auto m = campaign::readMonitor(campaign::runFolder(document_.campaign(), r->point));
+        const auto* it = m.column("iteration");
+        const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
+        if (it && !it->empty()) {
+            const char* residuals[] = {"res_momentum", "res_mass", "res_k", "res_omega"};
+            const char* names[] = {"momentum", "mass", "k", "omega"};
+            for (int i = 0; i < 4; ++i) {
+                auto y = *m.column(residuals[i]);
+                if (std::all_of(y.begin(), y.end(), [](double v) { return v <= 0.0; })) continue;
+                for (double& v : y) v = std::max(v, 1e-16);
+                top.add(names[i], *it, y, colours[i], 0);
+            }
+            // The first swings of a start would flatten everything after them.
+            const std::size_t skip = it->size() > 40 ? 20 : 0;
+            const auto tail = [&](const std::vector<double>& v) { return std::vector<double>(v.begin() + static_cast<std::ptrdiff_t>(skip), v.end()); };
+            const char* coefficients[] = {"CD", "CL", "CY", "Cm"};
+            for (int i = 0; i < 4; ++i) bottom.add(coefficients[i], tail(*it), tail(*m.column(coefficients[i])), colours[i], 0);
+        }
+    }
+    top.finish();
+    bottom.finish();
+    middle_.showPlots(true);
+}
+
+}  // namespace cvane::desk

@@ -1,0 +1,26 @@
+#pragma once
+#include "desk/stages/stage.h"
+#include <QPushButton>
+#include <QSpinBox>
+
+#include "desk/run_queue.h"
+
+namespace cvane::desk {
+
+/// Starts, watches and stops the solver; residuals and coefficients live.
+class RunStage : public Stage {
+    Q_OBJECT
+  public:
+    RunStage(Document& document, Middle& middle, RunQueue& queue);
+    QString title() const override { return "Run"; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    RunQueue& queue_;
+    QPushButton *start_, *stop_;
+    QLabel *now_, *preflight_;
+};
+
+}  // namespace cvane::desk

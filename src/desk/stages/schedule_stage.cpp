@@ -1,0 +1,73 @@
+#include "desk/stages/schedule_stage.h"
+
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+
+#include "base/errors.h"
+#include "base/units.h"
+#include "campaign/points.h"
+#include "desk/look.h"
+
+namespace cvane::desk {
+
+ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
+    makeSheet();
+    count_ = note();
+    column_->addWidget(count_);
+    auto* lists = group(tr("Points: every speed with every angle"));
+    list(lists, tr("Speeds [m/s]"), "speeds", tr("change the speeds"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.speeds; });
+    list(lists, tr("Alpha [deg]"), "alphas", tr("change the angles of attack"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.alphas_deg; });
+    list(lists, tr("Beta [deg]"), "betas", tr("change the sideslip angles"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.betas_deg; });
+    column_->addWidget(note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point starts from its settled neighbour.")));
+    auto* flow = group(tr("Flow"));
+    choice(flow, tr("Model"), "flowModel", {tr("turbulent, k-omega SST"), tr("laminar"), tr("inviscid")}, tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
+           [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
+    number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
+    number(flow, tr("Eddy viscosity ratio"), "viscosityRatio", 1e-3, 1000, 3, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.viscosityRatio; });
+    whole(flow, tr("At most, iterations"), "mostIterations", 10, 100000, 100, tr("change the iterations"), [](campaign::Settings& s) -> int& { return s.flow.mostIterations; });
+    number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });
+    number(flow, tr("Settled: CL within"), "toleranceCL", 1e-6, 0.5, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCL; });
+    auto* units = group(tr("Units shown"));
+    const auto unit = [&](const QString& label, const char* name, std::span<const base::Unit> all, std::string campaign::ShownUnits::*field) {
+        QStringList words;
+        for (const auto& u : all) words << QString::fromUtf8(u.symbol.data());
+        choice(units, label, name, words, tr("change the units shown"), [words, field](const campaign::Settings& s) { return static_cast<int>(words.indexOf(QString::fromStdString(s.units.*field))); },
+               [words, field](campaign::Settings& s, int i) { s.units.*field = words[i].toStdString(); });
+    };
+    unit(tr("Length"), "unitLength", base::lengthUnits(), &campaign::ShownUnits::length);
+    unit(tr("Speed"), "unitSpeed", base::speedUnits(), &campaign::ShownUnits::speed);
+    unit(tr("Force"), "unitForce", base::forceUnits(), &campaign::ShownUnits::force);
+    unit(tr("Area"), "unitArea", base::areaUnits(), &campaign::ShownUnits::area);
+    column_->addStretch(1);
+    connect(&document_, &Document::reportsChanged, this, [this] {
+        count_->setText(tr("%n point(s).", nullptr, static_cast<int>(document_.reports().size())).replace("(s)", document_.reports().size() == 1 ? "" : "s"));
+        if (current_) show();
+    });
+}
+
+QString ScheduleStage::keyFigure() const { return tr("%1 points").arg(document_.reports().size()); }
+Stage::State ScheduleStage::state() const { return document_.reports().empty() ? State::NeedsYou : State::Ready; }
+
+void ScheduleStage::show() {
+    // The order of the points in the alpha-speed plane, so that a missing or doubled condition is seen.
+    auto& p = middle_.upper();
+    p.begin(tr("alpha [deg]"), tr("speed [m/s]"));
+    std::vector<double> a, v, doneA, doneV;
+    for (const auto& r : document_.reports()) {
+        a.push_back(r.point.alpha_deg);
+        v.push_back(r.point.speed);
+        if (r.result && r.state != campaign::PointState::OutOfDate) {
+            doneA.push_back(r.point.alpha_deg);
+            doneV.push_back(r.point.speed);
+        }
+    }
+    p.add(tr("in the order of running"), a, v, look::faint, 1);
+    for (std::size_t i = 0; i < doneA.size(); ++i) {
+        p.add(tr("done"), {doneA[i]}, {doneV[i]}, look::accent, 1);
+        if (i > 0) p.plottable(p.plottableCount() - 1)->removeFromLegend();
+    }
+    p.finish();
+    middle_.showPlots(false);
+}
+
+}  // namespace cvane::desk

@@ -1,0 +1,21 @@
+#pragma once
+#include "desk/stages/stage.h"
+
+
+namespace cvane::desk {
+
+/// Speeds and angles that are combined into points.
+class ScheduleStage : public Stage {
+    Q_OBJECT
+  public:
+    ScheduleStage(Document& document, Middle& middle);
+    QString title() const override { return "Schedule"; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    QLabel* count_;
+};
+
+}  // namespace cvane::desk

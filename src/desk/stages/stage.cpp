@@ -1,0 +1,138 @@
+#include "desk/stages/stage.h"
+
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QGroupBox>
+#include <QLineEdit>
+#include <QSpinBox>
+
+#include "base/errors.h"
+#include "campaign/points.h"
+
+namespace cvane::desk {
+
+QVBoxLayout* Stage::makeSheet() {
+    sheet_ = new QWidget;
+    column_ = new QVBoxLayout(sheet_);
+    column_->setContentsMargins(12, 10, 12, 10);
+    column_->setSpacing(8);
+    auto* head = new QLabel(title());
+    QFont f = head->font();
+    f.setPointSizeF(1.35 * f.pointSizeF());
+    f.setWeight(QFont::DemiBold);
+    head->setFont(f);
+    column_->addWidget(head);
+    return column_;
+}
+
+QFormLayout* Stage::group(const QString& title) {
+    auto* box = new QGroupBox(title);
+    auto* form = new QFormLayout(box);
+    form->setContentsMargins(0, 6, 0, 0);
+    form->setLabelAlignment(Qt::AlignLeft);
+    form->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
+    column_->addWidget(box);
+    return form;
+}
+
+QLabel* Stage::note(const QString& text, bool warning) {
+    auto* l = new QLabel(text);
+    l->setWordWrap(true);
+    l->setProperty("role", warning ? "warn" : "note");
+    l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    return l;
+}
+
+QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
+                              std::function<double&(campaign::Settings&)> field) {
+    auto* box = new QDoubleSpinBox;
+    box->setObjectName(name);
+    box->setRange(low, high);
+    box->setDecimals(decimals);
+    box->setSuffix(suffix);
+    box->setKeyboardTracking(false);
+    form->addRow(label, box);
+    connect(&document_, &Document::settingsChanged, box, [this, box, field] {
+        auto s = document_.settings();
+        const QSignalBlocker quiet(box);
+        box->setValue(field(s));
+    });
+    connect(box, &QDoubleSpinBox::valueChanged, this, [this, field, intent](double v) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        field(s) = v;
+        document_.change(intent, s);
+    });
+    return box;
+}
+
+QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step, const QString& intent, std::function<int&(campaign::Settings&)> field) {
+    auto* box = new QSpinBox;
+    box->setObjectName(name);
+    box->setRange(low, high);
+    box->setSingleStep(step);
+    box->setGroupSeparatorShown(true);
+    box->setKeyboardTracking(false);
+    form->addRow(label, box);
+    connect(&document_, &Document::settingsChanged, box, [this, box, field] {
+        auto s = document_.settings();
+        const QSignalBlocker quiet(box);
+        box->setValue(field(s));
+    });
+    connect(box, &QSpinBox::valueChanged, this, [this, field, intent](int v) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        field(s) = v;
+        document_.change(intent, s);
+    });
+    return box;
+}
+
+QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field) {
+    auto* edit = new QLineEdit;
+    edit->setObjectName(name);
+    edit->setToolTip(tr("Numbers with commas, or first:last:step"));
+    form->addRow(label, edit);
+    connect(&document_, &Document::settingsChanged, edit, [this, edit, field] {
+        auto s = document_.settings();
+        if (!edit->hasFocus() || !edit->isModified()) edit->setText(QString::fromStdString(campaign::listText(field(s))));
+    });
+    connect(edit, &QLineEdit::editingFinished, this, [this, edit, field, intent, label] {
+        if (!document_.isOpen() || !edit->isModified()) return;
+        edit->setModified(false);
+        auto s = document_.settings();
+        try {
+            field(s) = campaign::parseList(edit->text().toStdString(), label.toStdString());
+            campaign::pointsOf(s.schedule);
+            document_.change(intent, s);
+        } catch (const base::InputError& e) {
+            emit document_.problem(e.what());
+        }
+        s = document_.settings();
+        edit->setText(QString::fromStdString(campaign::listText(field(s))));
+    });
+    return edit;
+}
+
+QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words, const QString& intent, std::function<int(const campaign::Settings&)> get,
+                         std::function<void(campaign::Settings&, int)> set) {
+    auto* box = new QComboBox;
+    box->setObjectName(name);
+    box->addItems(words);
+    form->addRow(label, box);
+    connect(&document_, &Document::settingsChanged, box, [this, box, get] {
+        const QSignalBlocker quiet(box);
+        box->setCurrentIndex(get(document_.settings()));
+    });
+    connect(box, &QComboBox::currentIndexChanged, this, [this, set, intent](int i) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        set(s, i);
+        document_.change(intent, s);
+    });
+    return box;
+}
+
+void Stage::clearScene() { middle_.canvas().renderer()->RemoveAllViewProps(); }
+
+}  // namespace cvane::desk

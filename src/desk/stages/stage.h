@@ -1,0 +1,48 @@
+#pragma once
+#include <QFormLayout>
+#include <QLabel>
+#include <QObject>
+#include <QVBoxLayout>
+#include <QWidget>
+#include <functional>
+
+#include "desk/document.h"
+#include "desk/plot.h"
+
+namespace cvane::desk {
+
+/// One step of the work: its sheet of settings on the right, and what it shows in the middle.
+class Stage : public QObject {
+    Q_OBJECT
+  public:
+    enum class State { NeedsYou, Ready, OutOfDate, AtWork };
+    Stage(Document& document, Middle& middle) : document_(document), middle_(middle) {}
+    virtual QString title() const = 0;
+    virtual QString keyFigure() const = 0;
+    virtual State state() const = 0;
+    virtual void show() = 0;      ///< fills the middle; called when the stage is chosen and when its data change
+    QWidget* sheet() { return sheet_; }
+    void setCurrent(bool on) { current_ = on; }
+    bool current() const { return current_; }
+
+  protected:
+    // Pieces of sheets, so that all of them look and behave alike.
+    QVBoxLayout* makeSheet();
+    QFormLayout* group(const QString& title);
+    QLabel* note(const QString& text = {}, bool warning = false);
+    class QDoubleSpinBox* number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
+                                 std::function<double&(campaign::Settings&)> field);
+    class QSpinBox* whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step, const QString& intent, std::function<int&(campaign::Settings&)> field);
+    class QLineEdit* list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field);
+    class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words, const QString& intent, std::function<int(const campaign::Settings&)> get,
+                            std::function<void(campaign::Settings&, int)> set);
+    void clearScene();
+
+    Document& document_;
+    Middle& middle_;
+    QWidget* sheet_ = nullptr;
+    QVBoxLayout* column_ = nullptr;
+    bool current_ = false;
+};
+
+}  // namespace cvane::desk

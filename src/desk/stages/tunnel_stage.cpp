@@ -1,0 +1,96 @@
+#include "desk/stages/tunnel_stage.h"
+
+#include <QCheckBox>
+
+#include "base/errors.h"
+#include "desk/look.h"
+#include "desk/scene.h"
+
+namespace cvane::desk {
+
+TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
+    makeSheet();
+    box_ = note();
+    box_->setObjectName("tunnelSize");
+    column_->addWidget(box_);
+    auto* what = group(tr("Around the model"));
+    choice(what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")}, tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
+           [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
+    number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"), [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
+    choice(what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")}, tr("change between whole and half model"), [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
+           [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
+    auto* extent = group(tr("Extent in body lengths"));
+    const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field) {
+        number(extent, label, name, 0.1, 200, 1, "", tr("change the tunnel"), [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
+    };
+    add(tr("Upstream"), "upstream", &grid::Tunnel::upstream);
+    add(tr("Downstream"), "downstream", &grid::Tunnel::downstream);
+    add(tr("To each side"), "sideways", &grid::Tunnel::sideways);
+    add(tr("Above"), "above", &grid::Tunnel::above);
+    add(tr("Below"), "below", &grid::Tunnel::below);
+    remarks_ = note({}, true);
+    column_->addWidget(remarks_);
+    column_->addStretch(1);
+    connect(&document_, &Document::settingsChanged, this, [this] {
+        if (!document_.modelReady()) return;
+        QString text;
+        for (const auto& r : document_.remarks()) text += "\u2022 " + QString::fromStdString(r.text) + "\n";
+        remarks_->setText(text.trimmed());
+        try {
+            const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+            const Vec3 s = b.size();
+            box_->setText(tr("%1 m long, %2 m wide, %3 m high. %4").arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(tr("Blockage %1.").arg(keyFigure())));
+        } catch (const base::InputError& e) {
+            box_->setText(e.what());
+        }
+    });
+}
+
+QString TunnelStage::keyFigure() const {
+    if (!document_.modelReady()) return {};
+    try {
+        const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+        return tr("blocks %1 %").arg(100.0 * grid::blockage(b, document_.measures().frontal * (document_.settings().tunnel.halfModel ? 0.5 : 1.0)), 0, 'f', 2);
+    } catch (const base::InputError&) {
+        return tr("cannot be made");
+    }
+}
+
+Stage::State TunnelStage::state() const {
+    if (!document_.modelReady()) return State::NeedsYou;
+    try {
+        grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+        return State::Ready;
+    } catch (const base::InputError&) {
+        return State::NeedsYou;
+    }
+}
+
+void TunnelStage::show() {
+    middle_.showCanvas();
+    clearScene();
+    if (!document_.modelReady()) return;
+    const auto& s = document_.placed();
+    auto* r = middle_.canvas().renderer();
+    for (std::size_t p = 0; p < s.parts.size(); ++p)
+        if (s.parts[p].inTheAir) r->AddActor(scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0));
+    try {
+        Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+        r->AddActor(scene::boxActor(b, look::calm));
+        if (document_.settings().tunnel.floor != grid::Floor::None) {
+            // The ground near the model as a sheet, so that the ride height can be seen.
+            shape::Surface ground;
+            const double L = document_.measures().bounds.size().maxCoeff();
+            const Box m = document_.measures().bounds;
+            const double z = b.low.z();
+            ground.points = {{m.low.x() - L, m.low.y() - L, z}, {m.high.x() + L, m.low.y() - L, z}, {m.high.x() + L, m.high.y() + L, z}, {m.low.x() - L, m.high.y() + L, z}};
+            ground.facets = {{0, 1, 2}, {0, 2, 3}};
+            ground.partOf = {0, 0};
+            r->AddActor(scene::surfaceActor(ground, 0, QColor(0xc9, 0xd3, 0xc4), 0.7));
+        }
+    } catch (const base::InputError&) {
+    }
+    middle_.canvas().refresh();
+}
+
+}  // namespace cvane::desk

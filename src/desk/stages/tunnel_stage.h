@@ -1,0 +1,21 @@
+#pragma once
+#include "desk/stages/stage.h"
+
+
+namespace cvane::desk {
+
+/// The box of air: extents in body lengths, ground, half model, blockage.
+class TunnelStage : public Stage {
+    Q_OBJECT
+  public:
+    TunnelStage(Document& document, Middle& middle);
+    QString title() const override { return "Tunnel"; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    QLabel *box_, *remarks_;
+};
+
+}  // namespace cvane::desk

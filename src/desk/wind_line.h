@@ -1,0 +1,28 @@
+#pragma once
+#include <QDoubleSpinBox>
+#include <QLabel>
+#include <QWidget>
+
+#include "desk/document.h"
+
+namespace cvane::desk {
+
+/// The sentence at the top: which air blows. Speed, Mach or Reynolds number can be typed; the others follow. It edits the
+/// selected point's speed and angles in the schedule.
+class WindLine : public QWidget {
+    Q_OBJECT
+  public:
+    explicit WindLine(Document& document, QWidget* parent = nullptr);
+
+  private:
+    void show();
+    void typedSpeed(double metresPerSecond);
+    void typedAngle(bool alpha, double degrees);
+    void typedAir();
+    Document& document_;
+    QDoubleSpinBox *speed_, *alpha_, *beta_, *altitude_, *offset_, *reynolds_, *mach_;
+    QLabel* q_;
+    bool showing_ = false;
+};
+
+}  // namespace cvane::desk

@@ -1,0 +1,42 @@
+#pragma once
+#include <QLabel>
+#include <QMainWindow>
+#include <QStackedWidget>
+#include <memory>
+
+#include "desk/document.h"
+#include "desk/run_queue.h"
+#include "desk/stage_rail.h"
+
+namespace cvane::desk {
+
+class PointBoard;
+
+/// Arranges the parts: wind line above, stage rail left, middle, stage sheet right, point board below.
+class Window : public QMainWindow {
+    Q_OBJECT
+  public:
+    Window();
+    Document& document() { return document_; }
+    RunQueue& queue() { return queue_; }
+    void goTo(int stage);
+    int stage() const { return current_; }
+    Middle& middle() { return *middle_; }
+
+  private:
+    void newCampaign();
+    void openCampaign();
+    void refresh();
+    Document document_;
+    RunQueue queue_{document_};
+    Middle* middle_;
+    std::vector<Stage*> stages_;
+    StageRail* rail_;
+    QStackedWidget* sheets_;
+    PointBoard* board_;
+    QLabel* message_;
+    int current_ = 0;
+    bool framed_ = false;
+};
+
+}  // namespace cvane::desk
