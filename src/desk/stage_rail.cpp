@@ -13,17 +13,18 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
     column->setContentsMargins(8, 8, 4, 8);
     column->setSpacing(3);
     for (int i = 0; i < static_cast<int>(stages_.size()); ++i) {
-        auto* b = new QToolButton;
+        auto* b = new QPushButton;
         b->setObjectName("stage" + stages_[static_cast<std::size_t>(i)]->title());
         b->setCheckable(true);
         b->setAutoExclusive(true);
+        b->setFlat(true);
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         b->setMinimumHeight(3 * fontMetrics().height());
         b->setStyleSheet(
-            "QToolButton { border: none; border-left: 4px solid transparent; text-align: left; padding: 2px 8px; background: transparent; }"
-            "QToolButton:hover { background: #eee9dd; } QToolButton:focus { border: 1px dotted #8b867a; }"
-            "QToolButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
-        connect(b, &QToolButton::clicked, this, [this, i] { emit chosen(i); });
+            "QPushButton { border: none; border-left: 4px solid transparent; text-align: left; padding: 2px 8px; background: transparent; }"
+            "QPushButton:hover { background: #eee9dd; } QPushButton:focus { border: 1px dotted #8b867a; }"
+            "QPushButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
+        connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
         auto* key = new QShortcut(QKeySequence(Qt::Key_1 + i), this);
         key->setContext(Qt::WindowShortcut);
         connect(key, &QShortcut::activated, this, [this, i] { emit chosen(i); });
@@ -31,7 +32,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         column->addWidget(b);
     }
     column->addStretch(1);
-    setFixedWidth(22 * fontMetrics().averageCharWidth() + 30);
+    setFixedWidth(28 * fontMetrics().averageCharWidth() + 24);
     refresh();
 }
 

@@ -1,5 +1,5 @@
 #pragma once
-#include <QToolButton>
+#include <QPushButton>
 #include <QWidget>
 #include <vector>
 
@@ -20,7 +20,7 @@ class StageRail : public QWidget {
 
   private:
     std::vector<Stage*> stages_;
-    std::vector<QToolButton*> buttons_;
+    std::vector<QPushButton*> buttons_;
 };
 
 }  // namespace cvane::desk

@@ -1,0 +1,62 @@
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/resource.h>
+#include <sys/stat.h>
+
+#include "base/child_process.h"
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "folder.h"
+
+using namespace cvane;
+
+TEST(ReplaceFile, LeavesTheOldContentWhenTheDiskIsFull) {
+    const test::Folder folder;
+    base::replaceFile(folder / "a", "old");
+    // A limit on file size makes write fail half-way, as a full disk does.
+    ::signal(SIGXFSZ, SIG_IGN);
+    rlimit before{};
+    getrlimit(RLIMIT_FSIZE, &before);
+    const rlimit small{1000, before.rlim_max};
+    setrlimit(RLIMIT_FSIZE, &small);
+    EXPECT_THROW(base::replaceFile(folder / "a", std::string(5000, 'x')), base::InputError);
+    setrlimit(RLIMIT_FSIZE, &before);
+    EXPECT_EQ(base::readFile(folder / "a"), "old");
+    EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 1);  // no half file is left
+}
+
+TEST(ReplaceFile, SaysSoWhenTheFolderIsGone) {
+    const test::Folder folder;
+    EXPECT_THROW(base::replaceFile(folder / "no" / "a", "x"), base::InputError);
+}
+
+TEST(ReadJson, NamesTheLineThatIsDamaged) {
+    const test::Folder folder;
+    base::replaceFile(folder / "a.json", "{\n\"a\": 1,\n\"b\": }\n");
+    try {
+        base::readJson(folder / "a.json");
+        FAIL();
+    } catch (const base::InputError& e) {
+        EXPECT_NE(std::string(e.what()).find("line 3"), std::string::npos) << e.what();
+    }
+}
+
+TEST(Units, HaveTheirDefinedSizes) {
+    EXPECT_DOUBLE_EQ(base::unitNamed(base::lengthUnits(), "in").inSI, 0.0254);
+    EXPECT_NEAR(base::unitNamed(base::forceUnits(), "lbf").inSI, 4.4482216152605, 1e-12);  // international pound x g
+    EXPECT_NEAR(base::unitNamed(base::speedUnits(), "kt").inSI, 1852.0 / 3600.0, 1e-15);
+    EXPECT_THROW(base::unitNamed(base::lengthUnits(), "furlong"), base::InputError);
+}
+
+TEST(DetachedProcess, IsKnownByItsIdAndStart) {
+    const test::Folder folder;
+    const auto pid = base::startDetached({"sleep", "30"}, folder / "out", {});
+    const auto start = base::processStart(pid);
+    EXPECT_TRUE(base::isAlive(pid, start));
+    EXPECT_FALSE(base::isAlive(pid, start + 1));
+    ::kill(pid, SIGKILL);
+    for (int i = 0; i < 100 && base::isAlive(pid, start); ++i) usleep(10000);
+    EXPECT_FALSE(base::isAlive(pid, start));
+    EXPECT_THROW(base::startDetached({"no-such-program-here"}, folder / "out", {}), base::InputError);
+}

@@ -1,0 +1,183 @@
+#include <gtest/gtest.h>
+#include <sys/stat.h>
+
+#include <fstream>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "bench/models.h"
+#include "campaign/folder_lock.h"
+#include "campaign/grid_stage.h"
+#include "campaign/preflight.h"
+#include "campaign/run_files.h"
+#include "campaign/set_field.h"
+#include "folder.h"
+#include "shape/stl_export.h"
+
+using namespace cvane;
+using campaign::Settings;
+
+namespace {
+campaign::Campaign make(const test::Folder& folder, double radius = 0.5) {
+    shape::writeStl(bench::sphere(radius, 24), folder / "ball.stl", 1.0);
+    return campaign::Campaign::create(folder / "ball.cvane", folder / "ball.stl", "m");
+}
+std::string refusal(const nlohmann::json& j) {
+    try {
+        campaign::settingsFromJson(j, "campaign.json");
+    } catch (const base::InputError& e) {
+        return e.what();
+    }
+    return {};
+}
+}  // namespace
+
+TEST(Settings, SurviveTheirFile) {
+    Settings s;
+    s.name = "a";
+    s.reference.length = 0.7;
+    s.reference.momentCentre = Vec3(1, 2, 3);
+    s.tunnel.floor = grid::Floor::Moving;
+    s.flow.model = flow::Model::Laminar;
+    s.schedule.alphas_deg = {-2, 0, 2};
+    s.model.parts = {{"wheel", false}};
+    EXPECT_EQ(campaign::settingsFromJson(campaign::toJson(s), "x"), s);
+}
+
+TEST(Settings, RefuseNewerAndDamagedFilesNamingTheField) {
+    auto j = campaign::toJson(Settings{});
+    j["schema"] = 99;
+    EXPECT_NE(refusal(j).find("newer version"), std::string::npos);
+    j = campaign::toJson(Settings{});
+    j["grid"]["cell_budget"] = "many";
+    EXPECT_NE(refusal(j).find("grid.cell_budget"), std::string::npos);
+    j = campaign::toJson(Settings{});
+    j["tunnel"]["ground"] = "lava";
+    EXPECT_NE(refusal(j).find("tunnel.ground"), std::string::npos);
+    j = campaign::toJson(Settings{});
+    j["schedule"]["speeds_m_s"] = {1, "two"};
+    EXPECT_NE(refusal(j).find("schedule.speeds_m_s"), std::string::npos);
+    EXPECT_FALSE(refusal(nlohmann::json::object()).empty());
+    EXPECT_FALSE(refusal(nlohmann::json::array()).empty());
+}
+
+TEST(SetField, TakesValuesAndRefusesTheRest) {
+    Settings s;
+    campaign::setField(s, "schedule.alphas_deg=-2:4:2");
+    EXPECT_EQ(s.schedule.alphas_deg, (std::vector<double>{-2, 0, 2, 4}));
+    campaign::setField(s, "reference.length_m=0.5");
+    EXPECT_EQ(s.reference.length, 0.5);
+    campaign::setField(s, "reference.length_m=auto");
+    EXPECT_FALSE(s.reference.length.has_value());
+    campaign::setField(s, "flow.model=laminar");
+    EXPECT_EQ(s.flow.model, flow::Model::Laminar);
+    for (const char* bad : {"grid", "grid.nothing=1", "nothing.at=all", "grid.cell_budget=x", "grid.layers=2.5", "tunnel.half_model=perhaps", "flow.model=magic", "schedule.speeds_m_s=nan"})
+        EXPECT_THROW(campaign::setField(s, bad), base::InputError) << bad;
+}
+
+TEST(Points, RunOutwardsFromZero) {
+    campaign::Schedule s;
+    s.speeds = {10};
+    s.alphas_deg = {-4, -2, 0, 2, 4};
+    std::vector<double> order;
+    for (const auto& p : campaign::pointsOf(s)) order.push_back(p.alpha_deg);
+    EXPECT_EQ(order, (std::vector<double>{0, 2, -2, 4, -4}));
+    s.speeds = {0.0};
+    EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+    s.speeds = {std::nan("")};
+    EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+    s.speeds = {};
+    EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+}
+
+TEST(FirstHeight, GivesTheAskedYPlusOnAFlatPlate) {
+    // u_tau from the same plate law; the cell's centre is at half the height.
+    const air::FreeStream w{20.0, 0, 0, {}};
+    const double h = campaign::firstHeightFor(50.0, w, 1.0);
+    const double cf = 0.455 / std::pow(std::log(0.06 * w.reynolds(1.0)), 2);
+    EXPECT_NEAR(0.5 * h * 20.0 * std::sqrt(cf / 2) / w.air.kinematicViscosity(), 50.0, 1e-9);
+}
+
+TEST(Campaign, IsMadeOpenedAndRefusedInClearWords) {
+    const test::Folder folder;
+    const auto c = make(folder);
+    EXPECT_EQ(campaign::Campaign::open(c.folder()).settings, c.settings);
+    EXPECT_THROW(make(folder), base::InputError);  // exists already
+    EXPECT_THROW(campaign::Campaign::open(folder / "nothing.cvane"), base::InputError);
+    EXPECT_THROW(campaign::Campaign::open(folder.path()), base::InputError);
+    base::replaceFile(c.folder() / "campaign.json", "{ \"schema\": 1, ");
+    EXPECT_THROW(campaign::Campaign::open(c.folder()), base::InputError);
+    EXPECT_THROW(campaign::Campaign::create(folder / "b.cvane", folder / "absent.stl", "m"), base::InputError);
+    EXPECT_FALSE(std::filesystem::exists(folder / "b.cvane"));  // nothing half-made
+}
+
+TEST(Campaign, CanBeOpenInOneProgramOnly) {
+    const test::Folder folder;
+    const auto c = make(folder);
+    {
+        const campaign::FolderLock lock(c.folder());
+        EXPECT_THROW(campaign::FolderLock again(c.folder()), base::InputError);
+    }
+    EXPECT_NO_THROW(campaign::FolderLock again(c.folder()));
+}
+
+TEST(GridKey, FollowsWhatTheGridDependsOnAndNothingElse) {
+    const test::Folder folder;
+    auto c = make(folder);
+    const auto key = campaign::gridKey(c);
+    c.settings.schedule.alphas_deg = {0, 5};
+    c.settings.flow.mostIterations = 7;
+    EXPECT_EQ(campaign::gridKey(c), key);
+    c.settings.grid.cellBudget += 1;
+    EXPECT_NE(campaign::gridKey(c), key);
+    c.settings.grid.cellBudget -= 1;
+    c.settings.model.placement.rotation_deg.y() = 3;
+    EXPECT_NE(campaign::gridKey(c), key);
+}
+
+TEST(PointReport, KnowsAResultThatIsOutOfDate) {
+    const test::Folder folder;
+    auto c = make(folder);
+    const auto p = campaign::pointsOf(c.settings.schedule).front();
+    const air::Reference ref;
+    EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Waiting);
+    const auto run = campaign::runFolder(c, p);
+    std::filesystem::create_directories(run);
+    campaign::RunOrder order;
+    order.key = campaign::runKey(c, p, ref);
+    campaign::writeOrder(order, run);
+    EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Stopped);
+    readout::Result r;
+    r.verdict = flow::Verdict::Settled;
+    base::replaceFile(run / "result.json", readout::toJson(r).dump());
+    EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Settled);
+    c.settings.flow.turbulenceIntensity = 0.01;
+    EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::OutOfDate);
+}
+
+TEST(Preflight, CatchesTheUsualMistakes) {
+    const test::Folder folder;
+    auto c = make(folder, 500.0);  // a ball of 1 m read as 1 km
+    const auto said = [&](const char* words) {
+        const auto model = campaign::placedModel(c);
+        const auto m = campaign::measure(model, c.settings.tunnel.halfModel);
+        for (const auto& r : campaign::preflight(c, model, m))
+            if (r.text.find(words) != std::string::npos) return true;
+        return false;
+    };
+    EXPECT_TRUE(said("wrong unit"));
+    c.settings.model.unit = "mm";
+    EXPECT_FALSE(said("wrong unit"));
+    c.settings.tunnel.sideways = c.settings.tunnel.above = c.settings.tunnel.below = 0.5;
+    EXPECT_TRUE(said("blocks"));
+    c.settings.tunnel = {};
+    c.settings.tunnel.floor = grid::Floor::Fixed;
+    c.settings.schedule.alphas_deg = {2};
+    EXPECT_TRUE(said("through the ground"));
+    c.settings.tunnel = {};
+    c.settings.schedule.speeds = {150};
+    EXPECT_TRUE(said("Mach"));
+    c.settings.reference.areaFrom = campaign::AreaFrom::Typed;
+    c.settings.reference.typedArea = 785.0;
+    EXPECT_TRUE(said("reference area"));
+}

@@ -1,0 +1,151 @@
+// The real window, driven by mouse and keyboard.
+#include <gtest/gtest.h>
+
+#include <QApplication>
+#include <QComboBox>
+#include <QDoubleSpinBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSpinBox>
+#include <QSurfaceFormat>
+#include <QTableWidget>
+#include <QtTest>
+#include <chrono>
+
+#include "bench/models.h"
+#include "desk/look.h"
+#include "desk/window.h"
+#include "folder.h"
+#include "shape/stl_export.h"
+
+using namespace cvane;
+
+namespace {
+template <class T>
+T* find(QWidget& w, const char* name) {
+    auto* t = w.findChild<T*>(name);
+    EXPECT_NE(t, nullptr) << name;
+    return t;
+}
+void type(QDoubleSpinBox* box, const QString& text) {
+    box->setFocus();
+    box->selectAll();
+    QTest::keyClicks(box, text);
+    QTest::keyClick(box, Qt::Key_Tab);
+}
+bool waitUntil(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, milliseconds); }
+
+struct Opened {
+    test::Folder folder;
+    desk::Window window;
+    Opened() {
+        shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1.0);
+        window.show();
+        window.document().create(QString::fromStdString((folder / "ball.cvane").string()), QString::fromStdString((folder / "ball.stl").string()), "m");
+        EXPECT_TRUE(waitUntil([&] { return window.document().modelReady(); }, 10000));
+    }
+};
+}  // namespace
+
+TEST(Window, GoesFromImportToReadOut) {
+    Opened o;
+    auto& w = o.window;
+    EXPECT_TRUE(find<QLabel>(w, "modelSize")->text().contains("Length 1")) << find<QLabel>(w, "modelSize")->text().toStdString();
+
+    // A small laminar case, typed into the sheets.
+    QTest::keyClick(&w, Qt::Key_2);
+    EXPECT_EQ(w.stage(), 1);
+    for (const char* side : {"upstream", "sideways", "above", "below"}) type(find<QDoubleSpinBox>(w, side), "4");
+    QTest::keyClick(&w, Qt::Key_3);
+    find<QSpinBox>(w, "cellBudget")->setValue(8000);
+    find<QSpinBox>(w, "layers")->setValue(3);
+    find<QSpinBox>(w, "curvatureLevels")->setValue(0);
+    QTest::keyClick(&w, Qt::Key_4);
+    find<QComboBox>(w, "flowModel")->setCurrentIndex(1);
+    type(find<QDoubleSpinBox>(w, "windReynolds"), "0.0001");
+    EXPECT_NEAR(w.document().settings().schedule.speeds.front(), 0.0015, 2e-4);
+
+    QTest::keyClick(&w, Qt::Key_3);
+    ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(w, "makeGrid")->isEnabled(); }, 5000));
+    QTest::mouseClick(find<QPushButton>(w, "makeGrid"), Qt::LeftButton);
+    ASSERT_TRUE(waitUntil([&] { return w.document().grid() != nullptr; }, 60000));
+    EXPECT_TRUE(find<QLabel>(w, "gridSummary")->text().contains("cells"));
+
+    QTest::keyClick(&w, Qt::Key_5);
+    QTest::mouseClick(find<QPushButton>(w, "runAll"), Qt::LeftButton);
+    // The window answers while it works: a timer of 10 ms must never be late by more than a tenth of a second.
+    double worst = 0.0;
+    auto last = std::chrono::steady_clock::now();
+    QTimer pulse;
+    QObject::connect(&pulse, &QTimer::timeout, [&] {
+        const auto now = std::chrono::steady_clock::now();
+        worst = std::max(worst, std::chrono::duration<double>(now - last).count());
+        last = now;
+    });
+    pulse.start(10);
+    const bool done = waitUntil([&] { return !w.document().reports().empty() && w.document().reports()[0].state == campaign::PointState::Settled; }, 120000);
+    pulse.stop();
+    ASSERT_TRUE(done);
+    EXPECT_GT(worst, 0.0);
+    RecordProperty("longest_block_ms", static_cast<int>(1000 * worst));
+
+    QTest::keyClick(&w, Qt::Key_6);
+    auto* table = find<QTableWidget>(w, "balanceTable");
+    ASSERT_GE(table->rowCount(), 3);
+    EXPECT_NEAR(table->item(0, 2)->text().toDouble(), 1.09, 0.2);  // sphere at Re 100
+    QTest::keyClick(&w, Qt::Key_7);
+    find<QComboBox>(w, "pressureView")->setCurrentIndex(1);
+    ASSERT_TRUE(waitUntil([&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
+    QTest::keyClick(&w, Qt::Key_8);
+    EXPECT_EQ(w.stage(), 7);
+}
+
+TEST(Window, UndoesOneIntentAtATime) {
+    Opened o;
+    auto& w = o.window;
+    w.goTo(1);
+    const double before = w.document().settings().tunnel.upstream;
+    type(find<QDoubleSpinBox>(w, "upstream"), "7");
+    type(find<QDoubleSpinBox>(w, "downstream"), "9");
+    EXPECT_DOUBLE_EQ(w.document().settings().tunnel.upstream, 7.0);
+    QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
+    QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_DOUBLE_EQ(w.document().settings().tunnel.upstream, before);
+    EXPECT_DOUBLE_EQ(find<QDoubleSpinBox>(w, "upstream")->value(), before);
+}
+
+TEST(Window, SaysWhatIsWrongAndKeepsTheLastGoodValue) {
+    Opened o;
+    auto& w = o.window;
+    w.goTo(3);
+    auto* alphas = find<QLineEdit>(w, "alphas");
+    alphas->setFocus();
+    alphas->selectAll();
+    QTest::keyClicks(alphas, "0, ten");
+    QTest::keyClick(alphas, Qt::Key_Return);
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("ten"));
+    EXPECT_EQ(w.document().settings().schedule.alphas_deg, std::vector<double>{0.0});
+    w.document().open("/no/such/campaign");
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("no such campaign"));
+    EXPECT_TRUE(w.document().isOpen());  // what was open stays open
+}
+
+TEST(Window, TheSecondOneOnACampaignIsRefused) {
+    Opened o;
+    desk::Window second;
+    second.document().open(QString::fromStdString((o.folder / "ball.cvane").string()));
+    EXPECT_FALSE(second.document().isOpen());
+    EXPECT_TRUE(find<QLabel>(second, "message")->text().contains("open in another"));
+}
+
+int main(int argc, char** argv) {
+    ::testing::InitGoogleTest(&argc, argv);
+    QSurfaceFormat format;
+    format.setVersion(3, 2);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    QSurfaceFormat::setDefaultFormat(format);
+    QApplication app(argc, argv);
+    desk::applyLook(app);
+    return RUN_ALL_TESTS();
+}

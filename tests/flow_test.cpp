@@ -1,0 +1,267 @@
+// Run on one rank and on two: every statement holds for any number of ranks.
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "bench/models.h"
+#include "flow/settle.h"
+#include "flow/solver.h"
+#include "flow/transport.h"
+#include "flow/wall_law.h"
+#include "folder.h"
+#include "grid/brick.h"
+#include "grid/build.h"
+
+using namespace cvane;
+
+namespace {
+const double pi = std::acos(-1.0);
+
+grid::Grid hanging() { return grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{{{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}, 2}}); }
+
+struct Patch {
+    grid::Grid grid;
+    grid::Geometry geometry;
+    flow::Ranks ranks;
+    flow::Piece piece;
+    explicit Patch(grid::Grid g) : grid(std::move(g)), geometry(grid::geometryOf(grid)), piece(flow::cutPiece(grid, geometry, ranks)) {}
+};
+
+// Manufactured scalar transport on the unit cube: phi = sin(pi x) cos(pi y) e^z carried by U with diffusivity gamma; the
+// source makes it exact. @return L2 error of the settled discrete solution.
+double manufacturedError(const grid::Grid& g, const Vec3& U, double gamma) {
+    const Patch t{g};
+    const flow::Piece& p = t.piece;
+    const auto exact = [](const Vec3& x) { return std::sin(pi * x.x()) * std::cos(pi * x.y()) * std::exp(x.z()); };
+    const auto source = [&](const Vec3& x) {
+        const double e = std::exp(x.z());
+        const double dx = pi * std::cos(pi * x.x()) * std::cos(pi * x.y()) * e, dy = -pi * std::sin(pi * x.x()) * std::sin(pi * x.y()) * e, dz = exact(x);
+        return U.dot(Vec3(dx, dy, dz)) - gamma * (1.0 - 2.0 * pi * pi) * exact(x);
+    };
+    const std::size_t nb = p.faces() - p.linked;
+    const flow::Gradient gradient(p, std::vector<char>(nb, 1));
+    std::vector<double> flux(p.faces()), diffusivity(p.stored(), gamma), phi(p.stored(), 0.0), atBoundary(nb);
+    for (std::size_t f = 0; f < p.faces(); ++f) flux[f] = U.dot(p.S[f]);
+    for (std::size_t i = 0; i < nb; ++i) atBoundary[i] = exact(p.xf[p.linked + i]);
+    flow::CellMatrix A(p);
+    std::vector<Vec3> grad;
+    for (int iteration = 0; iteration < 400; ++iteration) {
+        gradient(phi, atBoundary, grad);
+        std::vector<double> b(p.stored(), 0.0);
+        A.clear();
+        flow::addTransport<flow::Scheme::SecondOrder>(p, flux, diffusivity, phi, grad, A, b);
+        for (std::size_t f = p.linked; f < p.faces(); ++f) {
+            const auto P = static_cast<std::size_t>(p.P[f]);
+            const double c = std::max(-flux[f], 0.0) + gamma * p.gap[f];
+            // Outflow: the upwind reconstruction as at inner faces, and the boundary value through diffusion.
+            A.diag[P] += c;
+            b[P] += c * atBoundary[f - p.linked] - std::max(flux[f], 0.0) * grad[P].dot(p.xf[f] - p.x[P]);
+        }
+        double change = 0.0;
+        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+            b[c] += p.V[c] * source(p.x[c]);
+            b[c] += 0.25 * A.diag[c] * phi[c];
+            A.diag[c] *= 1.25;
+        }
+        const auto before = phi;
+        for (int sweep = 0; sweep < 4; ++sweep) {
+            flow::gaussSeidel(A, b, phi, sweep % 2 == 0);
+            p.halo.exchange(phi);
+        }
+        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) change = std::max(change, std::abs(phi[c] - before[c]));
+        if (t.ranks.max(change) < 1e-9) break;
+    }
+    double sums[2] = {0.0, 0.0};
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+        sums[0] += p.V[c] * std::pow(phi[c] - exact(p.x[c]), 2);
+        sums[1] += p.V[c];
+    }
+    t.ranks.sum(std::span<double>(sums, 2));
+    return std::sqrt(sums[0] / sums[1]);
+}
+
+double orderOf(const Vec3& U, double gamma) {
+    const Box box{{0, 0, 0}, {1, 1, 1}};
+    const double coarse = manufacturedError(grid::brick(box, {8, 8, 8}), U, gamma), fine = manufacturedError(grid::brick(box, {16, 16, 16}), U, gamma);
+    return std::log2(coarse / fine);
+}
+
+struct Ball {
+    grid::Grid grid;
+    grid::Geometry geometry;
+    flow::Case c;
+    Ball(flow::Model model, int cells) {
+        grid::GridSettings s;
+        s.cellBudget = cells;
+        s.layers = 3;
+        s.curvatureLevels = 0;
+        s.wakeLength = 0.0;
+        c.tunnel = {5, 8, 5, 5, 5, grid::Floor::None, 0, false};
+        grid = grid::build(bench::sphere(0.5, 60), c.tunnel, s, {});
+        geometry = grid::geometryOf(grid);
+        c.wind.speed = 1.0;
+        c.wind.air.viscosity = c.wind.air.density * 0.01;
+        c.reference = {pi / 4.0, 1.0, 1.0, Vec3::Zero()};
+        c.settings.model = model;
+    }
+};
+}  // namespace
+
+TEST(Gradient, IsExactForALinearFieldAcrossHangingNodes) {
+    const Patch t(hanging());
+    const Vec3 slope(1.0, -2.0, 3.0);
+    std::vector<double> phi, at;
+    for (const Vec3& x : t.piece.x) phi.push_back(slope.dot(x));
+    for (std::size_t f = t.piece.linked; f < t.piece.faces(); ++f) at.push_back(slope.dot(t.piece.xf[f]));
+    std::vector<Vec3> g;
+    flow::Gradient(t.piece, std::vector<char>(at.size(), 1))(phi, at, g);
+    for (const Vec3& v : g) EXPECT_LT((v - slope).norm(), 1e-8);
+}
+
+TEST(Transport, OfConvectionAloneIsSecondOrder) { EXPECT_GE(orderOf({1.0, 0.5, 0.25}, 1e-6), 1.8); }
+TEST(Transport, OfDiffusionAloneIsSecondOrder) { EXPECT_GE(orderOf(Vec3::Zero(), 0.1), 1.8); }
+TEST(Transport, OfBothIsSecondOrder) { EXPECT_GE(orderOf({1.0, 0.5, 0.25}, 0.1), 1.8); }
+
+TEST(VanLeer, IsOneForALinearProfileAndZeroAtAnExtremum) {
+    EXPECT_DOUBLE_EQ(flow::vanLeer(2.0, 1.0), 1.0);
+    EXPECT_DOUBLE_EQ(flow::vanLeer(-1.0, 1.0), 0.0);
+}
+
+TEST(WallLaw, IsLinearAtTheWallAndLogarithmicOutside) {
+    const double nu = 1e-5;
+    EXPECT_NEAR(flow::frictionVelocity(0.01, 1e-5, nu), std::sqrt(nu * 0.01 / 1e-5), 1e-4 * std::sqrt(0.01));  // y+ << 1: tau = mu U / y
+    const double uTau = 0.5, yPlus = 150.0, uPlus = std::log(yPlus) / 0.41 + 5.0;
+    EXPECT_NEAR(flow::frictionVelocity(uPlus * uTau, yPlus * nu / uTau, nu), uTau, 0.02 * uTau);
+    EXPECT_EQ(flow::frictionVelocity(0.0, 1e-5, nu), 0.0);
+}
+
+TEST(Multigrid, SolvesPoissonInAFewIterationsWhateverTheSize) {
+    int most = 0;
+    for (const int n : {12, 24}) {
+        const Patch t(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n}));
+        const auto& p = t.piece;
+        flow::CellMatrix A(p);
+        for (std::size_t f = 0; f < p.faces(); ++f) {
+            A.diag[static_cast<std::size_t>(p.P[f])] += p.gap[f];
+            if (p.isBoundary(f)) continue;
+            A.val[static_cast<std::size_t>(A.atP[f])] = -p.gap[f];
+            if (f < p.inner) {
+                A.val[static_cast<std::size_t>(A.atN[f])] = -p.gap[f];
+                A.diag[static_cast<std::size_t>(p.N[f])] += p.gap[f];
+            }
+        }
+        std::vector<double> b(p.stored(), 0.0), x(p.stored(), 0.0);
+        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) b[c] = p.V[c] * std::sin(7.0 * p.x[c].x()) * p.x[c].y();
+        flow::Multigrid mg(A, p.halo, t.ranks);
+        const auto out = mg.solve(A, b, x, 1e-8, 100, false);
+        EXPECT_LE(out.reduction, 1e-8);
+        EXPECT_LE(flow::residual(A, b, x), 1e-6);
+        most = std::max(most, out.iterations);
+    }
+    EXPECT_LE(most, 25);
+}
+
+TEST(FreeStream, StaysUniformOnAGridWithHangingNodes) {
+    const grid::Grid g = hanging();
+    const auto geo = grid::geometryOf(g);
+    const flow::Ranks ranks;
+    flow::Case c;
+    c.wind = {10.0, 3.0 * base::degree, 2.0 * base::degree, {}};
+    flow::Solver s(g, geo, c, ranks);
+    s.startFromPotentialFlow();
+    for (int i = 0; i < 5; ++i) s.iterate();
+    for (const Vec3& u : s.state().U) EXPECT_LT((u - c.wind.velocity()).norm(), 1e-10 * c.wind.speed);
+}
+
+TEST(Roles, FollowTheWindAndRefuseWindThroughTheGround) {
+    const auto g = grid::brick({{0, 0, 0}, {1, 1, 1}}, {2, 2, 2});
+    air::FreeStream w{10.0, 5.0 * base::degree, 0.0, {}};
+    const auto r = flow::rolesFor(g, {}, w);
+    for (std::size_t i = 0; i < g.patches.size(); ++i) {
+        const auto expected = g.patches[i].side == 0 || g.patches[i].side == 4 ? flow::Role::Inflow : g.patches[i].side == 1 || g.patches[i].side == 5 ? flow::Role::Outflow : flow::Role::Slip;
+        EXPECT_EQ(r[i].role, expected) << g.patches[i].name;
+    }
+    grid::Tunnel t;
+    t.floor = grid::Floor::Moving;
+    EXPECT_THROW(flow::rolesFor(g, t, w), base::InputError);
+    t = {};
+    t.halfModel = true;
+    w = {10.0, 0.0, 0.1, {}};
+    EXPECT_THROW(flow::rolesFor(g, t, w), base::InputError);
+}
+
+TEST(InviscidSphere, FeelsNoSideForceAndHasStagnationPressureInFront) {
+    const Ball b(flow::Model::Inviscid, 15000);
+    const flow::Ranks ranks;
+    flow::Solver s(b.grid, b.geometry, b.c, ranks);
+    s.startFromPotentialFlow();
+    for (int i = 0; i < 60; ++i) s.iterate();
+    const auto k = s.coefficients();
+    EXPECT_LT(std::abs(k.CL), 0.01);
+    EXPECT_LT(std::abs(k.CY), 0.01);
+    EXPECT_LT(std::abs(k.CD), 0.08);  // d'Alembert; coarse cells leave a little
+    double front = -10.0;
+    for (const auto& w : s.wallSamples())
+        if (b.geometry.faceCentre[static_cast<std::size_t>(w.face)].x() < -0.49) front = std::max(front, 2.0 * w.p);
+    EXPECT_NEAR(ranks.max(front), 1.0, 0.06);
+    EXPECT_LT(s.massImbalance(), 1e-5);
+}
+
+TEST(Resume, GoesOnToTheSameBits) {
+    const Ball b(flow::Model::Sst, 8000);
+    const flow::Ranks ranks;
+    flow::Solver straight(b.grid, b.geometry, b.c, ranks), first(b.grid, b.geometry, b.c, ranks), second(b.grid, b.geometry, b.c, ranks);
+    straight.startFromPotentialFlow();
+    first.startFromPotentialFlow();
+    for (int i = 0; i < 5; ++i) {
+        straight.iterate();
+        first.iterate();
+    }
+    const test::Folder folder;
+    auto c = first.checkpoint();
+    c.key = "k";
+    flow::writeCheckpoint(c, folder / "c.bin");
+    second.resume(*flow::readCheckpoint(folder / "c.bin"));
+    for (int i = 0; i < 5; ++i) {
+        straight.iterate();
+        second.iterate();
+    }
+    EXPECT_EQ(straight.coefficients().CD, second.coefficients().CD);
+    EXPECT_EQ(straight.coefficients().CL, second.coefficients().CL);
+}
+
+TEST(Checkpoint, NoticesDamage) {
+    const test::Folder folder;
+    flow::Checkpoint c;
+    c.cellData.assign(700, 1.5);
+    c.flux.assign(10, 2.5);
+    flow::writeCheckpoint(c, folder / "c.bin");
+    EXPECT_EQ(flow::readCheckpoint(folder / "c.bin")->cellData, c.cellData);
+    auto bytes = base::readFile(folder / "c.bin");
+    bytes[300] ^= 1;
+    base::replaceFile(folder / "c.bin", bytes);
+    EXPECT_THROW(flow::readCheckpoint(folder / "c.bin"), base::InputError);
+    base::replaceFile(folder / "c.bin", bytes.substr(0, 100));
+    EXPECT_THROW(flow::readCheckpoint(folder / "c.bin"), base::InputError);
+    EXPECT_FALSE(flow::readCheckpoint(folder / "absent.bin").has_value());
+}
+
+TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {
+    flow::FlowSettings s;
+    s.mostIterations = 300;
+    const flow::SettleWatch watch(s);
+    const auto history = [](int n, auto&& CD) {
+        std::vector<air::Coefficients> h;
+        for (int i = 0; i < n; ++i) h.push_back({0.0, CD(i), 0.0, 0.0, 0.0, 0.0});
+        return h;
+    };
+    const auto creeping = [](int i) { return 0.3 + 0.5 * std::exp(-i / 20.0); };
+    EXPECT_EQ(watch.judge(history(60, creeping), 1e-5), flow::Verdict::Running);
+    EXPECT_EQ(watch.judge(history(250, creeping), 1e-5), flow::Verdict::Settled);
+    EXPECT_EQ(watch.judge(history(250, creeping), 0.5), flow::Verdict::Running);  // coefficients rest, the residual does not
+    EXPECT_EQ(watch.judge(history(300, [](int i) { return 0.3 + 0.03 * std::sin(0.3 * i); }), 1e-5), flow::Verdict::Unsteady);
+    EXPECT_EQ(watch.judge(history(20, [](int i) { return i == 19 ? std::nan("") : 0.3; }), 1e-5), flow::Verdict::Diverged);
+}

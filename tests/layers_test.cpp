@@ -1,0 +1,44 @@
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <fstream>
+#include <map>
+#include <regex>
+#include <set>
+
+// What each folder of src may include, besides itself. Linking alone does not stop an #include.
+TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
+    const std::map<std::string, std::set<std::string>> allowed{
+        {"base", {}},
+        {"air", {"base"}},
+        {"shape", {"base"}},
+        {"grid", {"base", "shape"}},
+        {"flow", {"base", "grid", "air", "shape"}},
+        {"readout", {"base", "flow", "grid", "air", "shape"}},
+        {"campaign", {"base", "air", "shape", "grid", "flow", "readout"}},
+        {"solve", {"base", "air", "shape", "grid", "flow", "readout", "campaign"}},
+        {"cli", {"base", "air", "shape", "grid", "flow", "readout", "campaign"}},
+        {"desk", {"base", "air", "shape", "grid", "flow", "readout", "campaign"}},
+    };
+    const std::regex include("^\\s*#include\\s+[<\"]([^>\"]+)[>\"]");
+    int lines = 0;
+    for (const auto& [folder, below] : allowed)
+        for (const auto& entry : std::filesystem::recursive_directory_iterator(std::string(CVANE_SOURCE) + "/src/" + folder)) {
+            if (entry.path().extension() != ".h" && entry.path().extension() != ".cpp") continue;
+            std::ifstream in(entry.path());
+            for (std::string line; std::getline(in, line);) {
+                std::smatch m;
+                if (!std::regex_search(line, m, include)) continue;
+                ++lines;
+                const std::string target = m[1];
+                if (folder != "desk") {
+                    EXPECT_FALSE(target.starts_with("Q") || target.starts_with("vtk") || target.starts_with("qcustomplot")) << entry.path() << " includes " << target;
+                }
+                const auto slash = target.find('/');
+                if (slash == std::string::npos || !allowed.contains(target.substr(0, slash))) continue;
+                const std::string other = target.substr(0, slash);
+                EXPECT_TRUE(other == folder || below.contains(other)) << entry.path() << " includes " << target;
+            }
+        }
+    EXPECT_GT(lines, 200);
+}

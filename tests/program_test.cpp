@@ -1,0 +1,109 @@
+// The headless program and the solver as a user's script drives them.
+#include <gtest/gtest.h>
+#include <signal.h>
+#include <sys/wait.h>
+
+#include <cmath>
+#include <cstdlib>
+#include <thread>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "bench/models.h"
+#include "folder.h"
+#include "shape/stl_export.h"
+
+using namespace cvane;
+
+namespace {
+int run(const std::string& arguments) {
+    const int status = std::system((std::string(CVANE_BIN) + "/cvane " + arguments + " >/dev/null 2>&1").c_str());
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+}
+const std::string kSmall =
+    " --set grid.cell_budget=8000 --set grid.layers=3 --set grid.curvature_levels=0 --set grid.wake_lengths=0 --set tunnel.upstream_lengths=4 --set tunnel.downstream_lengths=6 "
+    "--set tunnel.sideways_lengths=4 --set tunnel.above_lengths=4 --set tunnel.below_lengths=4 --set flow.model=laminar --set schedule.speeds_m_s=0.0015 ";
+
+nlohmann::json table(const test::Folder& folder, const std::string& campaign) {
+    EXPECT_EQ(run("table " + (folder / campaign).string() + " --json " + (folder / "t.json").string()), 0);
+    return base::readJson(folder / "t.json");
+}
+void killSolvers(const std::string& folder) {
+    for (const auto& e : std::filesystem::directory_iterator("/proc")) {
+        const std::string name = e.path().filename().string();
+        if (name.find_first_not_of("0123456789") != std::string::npos) continue;
+        std::error_code ec;
+        if (std::filesystem::read_symlink(e.path() / "exe", ec).filename() != "cvane-solve") continue;
+        try {
+            if (base::readFile(e.path() / "cmdline").find(folder) != std::string::npos) ::kill(std::stoi(name), SIGKILL);
+        } catch (const base::InputError&) {
+        }
+    }
+}
+}  // namespace
+
+TEST(Headless, GoesFromAFileToATableAndACut) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall + "--set schedule.alphas_deg=0,4"), 0);
+    EXPECT_EQ(run("check " + c), 0);
+    EXPECT_EQ(run("grid " + c), 0);
+    ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
+    const auto t = table(folder, "ball.cvane");
+    ASSERT_EQ(t.size(), 2u);
+    for (const auto& row : t) {
+        EXPECT_EQ(row["state"], "settled");
+        // A sphere at Re 100 (Clift, Grace and Weber: 1.09), on a grid far too coarse for more than the first digit.
+        EXPECT_NEAR(row["result"]["coefficients"]["CD"].get<double>(), 1.09, 0.2);
+    }
+    EXPECT_EQ(run("cut " + c + " v0.00_a0.00_b0.00 --at 0.01 --csv " + (folder / "cut.csv").string()), 0);
+    EXPECT_GT(base::readFile(folder / "cut.csv").size(), 500u);
+    // Changing what the grid rests on makes the results stale, never silently wrong.
+    EXPECT_EQ(run("set " + c + " tunnel.upstream_lengths=5"), 0);
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "out of date");
+}
+
+TEST(Headless, RefusesBadInputWithExitCodeTwo) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 10), folder / "ball.stl", 1.0);
+    const std::string c = (folder / "ball.cvane").string(), ball = (folder / "ball.stl").string();
+    EXPECT_EQ(run("new " + c + " --model " + (folder / "none.stl").string()), 2);
+    EXPECT_EQ(run("new " + c + " --model " + ball + " --unit yard"), 2);
+    EXPECT_EQ(run("new " + c + " --model " + ball + " --set grid.cell_budget=lots"), 2);
+    EXPECT_EQ(run("run " + c), 2);
+    EXPECT_EQ(run("fly " + c), 2);
+    ASSERT_EQ(run("new " + c + " --model " + ball), 0);
+    EXPECT_EQ(run("set " + c + " schedule.speeds_m_s=0"), 0);
+    EXPECT_EQ(run("run " + c), 2);  // zero speed
+    EXPECT_EQ(run("set " + c + " schedule.speeds_m_s=10 grid.cell_budget=2000000000"), 0);
+    EXPECT_EQ(run("grid " + c), 2);  // cannot fit in memory
+    EXPECT_EQ(run("run " + c + " --point v1.00_a0.00_b0.00"), 2);
+}
+
+TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1.0);
+    const auto make = [&](const std::string& name) {
+        ASSERT_EQ(run("new " + (folder / name).string() + " --model " + (folder / "ball.stl").string() + kSmall + "--set flow.checkpoint_seconds=0.3"), 0);
+        ASSERT_EQ(run("grid " + (folder / name).string()), 0);
+    };
+    make("whole.cvane");
+    make("killed.cvane");
+    ASSERT_EQ(run("run " + (folder / "whole.cvane").string() + " --ranks 1"), 0);
+    int kills = 0;
+    for (const int wait : {900, 600, 1300}) {
+        std::thread killer([&] {
+            std::this_thread::sleep_for(std::chrono::milliseconds(wait));
+            killSolvers((folder / "killed.cvane").string());
+        });
+        const int code = run("run " + (folder / "killed.cvane").string() + " --ranks 1");
+        killer.join();
+        kills += code == 1;
+        if (code == 0) break;
+    }
+    EXPECT_GE(kills, 1);
+    ASSERT_EQ(run("run " + (folder / "killed.cvane").string() + " --ranks 1"), 0);
+    const double a = table(folder, "whole.cvane")[0]["result"]["coefficients"]["CD"].get<double>(), b = table(folder, "killed.cvane")[0]["result"]["coefficients"]["CD"].get<double>();
+    EXPECT_NEAR(a, b, 0.5e-4 * a);  // four digits
+}
