@@ -41,6 +41,8 @@ struct Opened {
     Opened() {
         shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1.0);
         window.show();
+        // Without a window manager nobody else makes the window active, and shortcuts go to the active one.
+        QApplication::setActiveWindow(&window);
         window.document().create(QString::fromStdString((folder / "ball.cvane").string()), QString::fromStdString((folder / "ball.stl").string()), "m");
         EXPECT_TRUE(waitUntil([&] { return window.document().modelReady(); }, 10000));
     }

@@ -28,7 +28,7 @@ Gradient::Gradient(const Piece& p, const std::vector<char>& uses) : piece_(p) {
         M[c] += d * d.transpose() / d.squaredNorm();
     }
     for (std::size_t c = 0; c < M.size(); ++c) {
-        M[c] += 1e-9 * M[c].trace() * Mat3::Identity();
+        M[c] += 1e-14 * M[c].trace() * Mat3::Identity();
         M[c] = M[c].inverse().eval();
     }
     cP_.assign(p.faces(), Vec3::Zero());
