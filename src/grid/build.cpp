@@ -125,23 +125,31 @@ struct Trust {
 // Wall points whose cells came out bad go less far to the smooth offset, and the points around follow. Where that does not
 // help, as in the corner where two parts meet, the wall itself stays back from the model, towards the staircase whose cells
 // are sound: a fillet of a fraction of a cell instead of folded layers.
-void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, const Staircase& stairs, const WallImage& wall, int layers,
+void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, std::span<const CellIndex> folded, const Staircase& stairs, const WallImage& wall, int layers,
                       Trust& trust) {
-    std::vector<char> marked(stairs.points.size(), 0);
-    std::vector<char> isBad(static_cast<std::size_t>(g.cells()), 0);
-    for (const auto c : bad) isBad[static_cast<std::size_t>(c)] = 1;
     const auto base = static_cast<PointIndex>(stairs.points.size());
-    for (FaceIndex f = 0; f < g.faces(); ++f) {
-        const bool touches = isBad[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(f)])] ||
-                             (f < g.internalFaces() && isBad[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(f)])]);
-        if (!touches) continue;
-        for (const auto p : g.polygon(f)) {
-            const auto s = p < base ? p : wall.point[static_cast<std::size_t>((p - base) / layers)];
-            marked[static_cast<std::size_t>(s)] = 1;
+    const auto pointsOf = [&](std::span<const CellIndex> cells) {
+        std::vector<char> is(static_cast<std::size_t>(g.cells()), 0), at(stairs.points.size(), 0);
+        for (const auto c : cells) is[static_cast<std::size_t>(c)] = 1;
+        for (FaceIndex f = 0; f < g.faces(); ++f) {
+            if (!is[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(f)])] &&
+                !(f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(f)])]))
+                continue;
+            for (const auto p : g.polygon(f)) at[static_cast<std::size_t>(p < base ? p : wall.point[static_cast<std::size_t>((p - base) / layers)])] = 1;
         }
-    }
+        return at;
+    };
+    const auto creased = pointsOf(folded);
+    std::vector<double> wanted = trust.wall;
     for (std::size_t i = 0; i < wall.point.size(); ++i)
-        if (marked[static_cast<std::size_t>(wall.point[i])] && trust.offset[i] < 0.5) trust.wall[i] = std::max(0.7 * trust.wall[i], 0.1);
+        if (creased[static_cast<std::size_t>(wall.point[i])] && trust.offset[i] < 0.5) wanted[i] = std::max(0.75 * trust.wall[i], 0.12);
+    // Neighbours come along part of the way, so that a fillet results and not a thorn.
+    for (std::size_t i = 0; i < wanted.size(); ++i) {
+        double least = wanted[i];
+        for (const auto j : wall.ring[i]) least = std::min(least, 0.5 * (1.0 + wanted[static_cast<std::size_t>(j)]));
+        trust.wall[i] = std::min(trust.wall[i], least);
+    }
+    auto marked = pointsOf(bad);
     for (int ring = 0; ring < 2; ++ring) {
         std::vector<char> wider = marked;
         for (const FaceDraft& f : stairs.faces)
@@ -203,19 +211,22 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     Trust trust{std::vector<double>(wall.point.size(), 1.0), std::vector<double>(wall.point.size(), 1.0)};
     std::size_t fewest = std::numeric_limits<std::size_t>::max();
     int rounds = 0, inVain = 0;
-    for (; rounds < 16 && inVain < 4; ++rounds) {
-        base::report(progress, 0.7 + 0.015 * rounds, "growing wall layers");
+    for (; rounds < 24 && inVain < 8; ++rounds) {
+        base::report(progress, 0.7 + 0.01 * rounds, "growing wall layers");
         const auto moved = moveToOffset(stairs, wall, offset, trust.offset);
         Grid tried = addWallLayers(stairs, drawnBack(wall, moved, trust.wall), moved, first, s.layers, names, partAt, levels);
-        const auto bad = badCells(tried, geometryOf(tried));
-        inVain = bad.size() < fewest ? 0 : inVain + 1;
-        if (bad.size() < fewest) {
-            fewest = bad.size();
+        const auto geo = geometryOf(tried);
+        const auto bad = badCells(tried, geo), folded = foldedCells(tried, geo);
+        // A folded cell is worth any number of steep ones.
+        const std::size_t faults = bad.size() + 1000 * folded.size();
+        inVain = faults < fewest ? 0 : inVain + 1;
+        if (faults < fewest) {
+            fewest = faults;
             g = std::move(tried);
             if (fewest == 0) break;
-            distrustBadCells(g, bad, stairs, wall, s.layers, trust);
+            distrustBadCells(g, bad, folded, stairs, wall, s.layers, trust);
         } else {
-            distrustBadCells(tried, bad, stairs, wall, s.layers, trust);
+            distrustBadCells(tried, bad, folded, stairs, wall, s.layers, trust);
         }
     }
     g.surfaceCell = d.size;
@@ -225,7 +236,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
-    g.notes = fmt::format("{} repair rounds{}", rounds, fewest > 0 ? fmt::format(", {} cells of poor shape left", fewest) : "");
+    g.notes = fmt::format("{} repair rounds{}", rounds, fewest > 0 ? fmt::format(", {} cells of poor shape left", fewest % 1000) : "");
     base::report(progress, 1.0, "done");
     return g;
 }

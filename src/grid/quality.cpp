@@ -74,8 +74,8 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
     return q;
 }
 
-std::vector<CellIndex> badCells(const Grid& g, const Geometry& geo) {
-    static const double limit = std::cos(83.0 * base::degree);
+namespace {
+std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double limit) {
     std::vector<char> bad(geo.volume.size(), 0);
     for (std::size_t c = 0; c < bad.size(); ++c) bad[c] = !(geo.volume[c] > 0.0);
     for (std::size_t f = 0; f < g.owner.size(); ++f) {
@@ -99,6 +99,10 @@ std::vector<CellIndex> badCells(const Grid& g, const Geometry& geo) {
         if (bad[c]) out.push_back(static_cast<CellIndex>(c));
     return out;
 }
+}  // namespace
+
+std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) { return cellsBeyond(g, geo, 0.0); }
+std::vector<CellIndex> badCells(const Grid& g, const Geometry& geo) { return cellsBeyond(g, geo, std::cos(83.0 * base::degree)); }
 
 std::string Quality::verdict() const {
     const std::string figures = fmt::format("non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",
