@@ -69,7 +69,10 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, const Ranks& rank
         p.d.push_back(d);
         const double toP = std::abs((geo.faceCentre[f] - p.x[static_cast<std::size_t>(P)]).dot(S));
         const double toN = std::abs((p.x[static_cast<std::size_t>(N)] - geo.faceCentre[f]).dot(S));
-        p.w.push_back(toP + toN > 0.0 ? toN / (toP + toN) : 0.5);
+        // Two ranks that share the face must find the same flux to the last bit, each from its own side. The larger weight
+        // is at least a half, so one minus it is exact, and one minus that again.
+        const double larger = toP + toN > 0.0 ? std::max(toP, toN) / (toP + toN) : 0.5;
+        p.w.push_back(toN >= toP ? larger : 1.0 - larger);
     };
     for (std::size_t f = 0; f < g.neighbour.size(); ++f)
         if (mine(g.owner[f]) && mine(g.neighbour[f]))
