@@ -1,6 +1,8 @@
 #include "desk/plot.h"
 
 #include <QSplitter>
+#include <algorithm>
+#include <cmath>
 
 #include "desk/look.h"
 
@@ -24,14 +26,14 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
     legend->setBorderPen(QPen(look::line));
     legend->setFont(font());
     connect(this, &QCustomPlot::mouseDoubleClick, this, [this] {
-        rescaleAxes();
-        replot();
+        finish(yAxis->rangeReversed());
     });
 }
 
 void Plot::begin(const QString& x, const QString& y, bool logY) {
     clearPlottables();
     clearItems();
+    empty_ = true;
     xAxis->setLabel(x);
     yAxis->setLabel(y);
     yAxis->setScaleType(logY ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
@@ -42,6 +44,15 @@ void Plot::begin(const QString& x, const QString& y, bool logY) {
 }
 
 void Plot::add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour, int style, const std::vector<double>& band) {
+    for (std::size_t i = 0; i < std::min(x.size(), y.size()); ++i) {
+        if (empty_) {
+            spanX_ = {x[i], x[i]};
+            spanY_ = {y[i], y[i]};
+            empty_ = false;
+        }
+        spanX_.expand(x[i]);
+        spanY_.expand(y[i]);
+    }
     // A curve keeps the order of its points; a graph would sort them by x and fold a polar.
     auto* c = new QCPCurve(xAxis, yAxis);
     c->setName(name);
@@ -58,13 +69,17 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
 }
 
 void Plot::finish(bool upsideDown) {
-    rescaleAxes();
-    for (auto* a : {xAxis, yAxis}) {
-        if (a->scaleType() == QCPAxis::stLinear) {
-            a->scaleRange(1.08, a->range().center());
-            if (a->range().size() <= 0.0) a->setRange(a->range().center() - 1.0, a->range().center() + 1.0);
+    // A single value gets an axis of its own size about it; the library would keep whatever range was there before.
+    const auto frame = [](QCPAxis* axis, const QCPRange& span) {
+        if (axis->scaleType() == QCPAxis::stLogarithmic) {
+            axis->setRange(std::max(span.lower, 1e-16) * 0.7, std::max(span.upper, 1e-15) * 1.4);
+            return;
         }
-    }
+        const double size = span.upper - span.lower, margin = size > 0.0 ? 0.05 * size : std::max(0.1 * std::abs(span.lower), 1e-3);
+        axis->setRange(span.lower - margin, span.upper + margin);
+    };
+    frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);
+    frame(yAxis, empty_ ? QCPRange(0.0, 1.0) : spanY_);
     yAxis->setRangeReversed(upsideDown);
     legend->setVisible(plottableCount() > 1);
     replot();

@@ -17,6 +17,10 @@ class Plot : public QCustomPlot {
     /// Style 0 line, 1 points with a line, 2 dashed line.
     void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour, int style, const std::vector<double>& band = {});
     void finish(bool upsideDown = false);
+
+  private:
+    QCPRange spanX_, spanY_;  ///< of the data since begin()
+    bool empty_ = true;
 };
 
 /// The middle of the window: the 3D view, and the plots over it when a stage asks for them.

@@ -39,7 +39,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         try {
             const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
             const Vec3 s = b.size();
-            box_->setText(tr("%1 m long, %2 m wide, %3 m high. %4").arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(tr("Blockage %1.").arg(keyFigure())));
+            box_->setText(tr("%1 m long, %2 m wide, %3 m high. %4").arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(tr("The model %1 of its section.").arg(keyFigure())));
         } catch (const base::InputError& e) {
             box_->setText(e.what());
         }
