@@ -4,7 +4,6 @@
 
 #include <chrono>
 #include <cmath>
-#include <fstream>
 #include <string>
 
 #include "base/units.h"
@@ -82,7 +81,6 @@ int main(int argc, char** argv) {
     const double imbalance = solver.massImbalance();
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
     if (name == "inviscid" && ranks.size() == 1) {
-        std::vector<std::pair<double, double>> samples;
         double worst = 0.0, worst150 = 0.0;
         for (const auto& w : solver.wallSamples()) {
             const double cosT = -geo.faceCentre[static_cast<std::size_t>(w.face)].normalized().x();
@@ -90,11 +88,8 @@ int main(int argc, char** argv) {
             const double Cp = 2.0 * w.p, exact = 1.0 - 2.25 * (1.0 - cosT * cosT);
             worst = std::max(worst, std::abs(Cp - exact));
             if (theta < 150.0) worst150 = std::max(worst150, std::abs(Cp - exact));
-            samples.push_back({theta, Cp});
         }
         fmt::print("Cp: worst error {:.4f} everywhere, {:.4f} up to 150 deg\n", worst, worst150);
-        std::ofstream out("/tmp/cp.txt");
-        for (const auto& [t, cp] : samples) out << t << ' ' << cp << '\n';
     }
     MPI_Finalize();
 }
