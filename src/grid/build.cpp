@@ -209,7 +209,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     Grid g;
     Trust trust{std::vector<double>(wall.point.size(), 1.0), std::vector<double>(wall.point.size(), 1.0)};
-    std::size_t fewest = std::numeric_limits<std::size_t>::max();
+    std::size_t fewest = std::numeric_limits<std::size_t>::max(), poorCells = 0;
     int rounds = 0, inVain = 0;
     for (; rounds < 24 && inVain < 8; ++rounds) {
         base::report(progress, 0.7 + 0.01 * rounds, "growing wall layers");
@@ -222,6 +222,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         inVain = faults < fewest ? 0 : inVain + 1;
         if (faults < fewest) {
             fewest = faults;
+            poorCells = bad.size();
             g = std::move(tried);
             if (fewest == 0) break;
             distrustBadCells(g, bad, folded, stairs, wall, s.layers, trust);
@@ -236,7 +237,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
-    g.notes = fmt::format("{} repair rounds{}", rounds, fewest > 0 ? fmt::format(", {} cells of poor shape left", fewest % 1000) : "");
+    g.notes = fmt::format("{} repair rounds{}", rounds, poorCells > 0 ? fmt::format(", {} cells of poor shape left", poorCells) : "");
     base::report(progress, 1.0, "done");
     return g;
 }

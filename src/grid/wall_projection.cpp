@@ -170,23 +170,21 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
     constexpr int kRings = 5;
     std::vector<std::uint8_t> ringOf(s.points.size(), 255);
     for (const auto p : w.point) ringOf[static_cast<std::size_t>(p)] = 0;
-    std::vector<const FaceDraft*> faces;
-    for (const FaceDraft& f : s.faces) faces.push_back(&f);
     for (int r = 1; r <= kRings; ++r) {
         std::vector<PointIndex> reached;
-        for (const FaceDraft* f : faces)
-            for (std::size_t k = 0; k < f->points.size(); ++k) {
-                const auto a = static_cast<std::size_t>(f->points[k]);
-                const auto b = static_cast<std::size_t>(f->points[(k + 1) % f->points.size()]);
+        for (const FaceDraft& f : s.faces)
+            for (std::size_t k = 0; k < f.points.size(); ++k) {
+                const auto a = static_cast<std::size_t>(f.points[k]);
+                const auto b = static_cast<std::size_t>(f.points[(k + 1) % f.points.size()]);
                 if (ringOf[a] == r - 1 && ringOf[b] == 255) reached.push_back(static_cast<PointIndex>(b));
                 if (ringOf[b] == r - 1 && ringOf[a] == 255) reached.push_back(static_cast<PointIndex>(a));
             }
         for (const auto p : reached) ringOf[static_cast<std::size_t>(p)] = static_cast<std::uint8_t>(r);
     }
     std::vector<std::pair<PointIndex, PointIndex>> links;
-    for (const FaceDraft* f : faces)
-        for (std::size_t k = 0; k < f->points.size(); ++k) {
-            const auto a = f->points[k], b = f->points[(k + 1) % f->points.size()];
+    for (const FaceDraft& f : s.faces)
+        for (std::size_t k = 0; k < f.points.size(); ++k) {
+            const auto a = f.points[k], b = f.points[(k + 1) % f.points.size()];
             const auto ra = ringOf[static_cast<std::size_t>(a)], rb = ringOf[static_cast<std::size_t>(b)];
             if (ra != 0 && ra != 255) links.push_back({a, b});
             if (rb != 0 && rb != 255) links.push_back({b, a});
