@@ -1,49 +1,111 @@
-// Grids around a sphere, a cube and a wing: time, memory and quality.  grid_bench [cells] [sphere|cube|wing] [cut.txt]
+// Grids around bodies: time, memory and quality.  grid_bench [cells] [name] [cut.txt axis place] [out.stl]
 #include <fmt/format.h>
 #include <sys/resource.h>
 
 #include <chrono>
 #include <fstream>
+#include <map>
 #include <string>
 
+#include "base/units.h"
 #include "bench/models.h"
 #include "grid/build.h"
 #include "grid/cut.h"
 #include "grid/quality.h"
+#include "shape/import.h"
+#include "shape/placement.h"
 
 using namespace cvane;
+
+namespace {
+struct Setup {
+    shape::Surface surface;
+    grid::Tunnel tunnel;
+    grid::GridSettings settings;
+};
+
+Setup setupOf(const std::string& name, const std::string& demoFolder) {
+    Setup s;
+    if (name == "sphere") s.surface = bench::sphere(0.5, 200);
+    if (name == "cube") s.surface = bench::cube(1.0);
+    if (name == "tilted") {
+        s.surface = bench::cube(1.0);
+        const Mat3 turn = (Eigen::AngleAxisd(0.5, Vec3::UnitX()) * Eigen::AngleAxisd(0.7, Vec3::UnitY()) * Eigen::AngleAxisd(0.3, Vec3::UnitZ())).toRotationMatrix();
+        for (Vec3& p : s.surface.points) p = turn * p;
+    }
+    if (name == "cylinder") s.surface = bench::cylinder(0.5, 2.0, 180);
+    if (name == "wing") {
+        s.surface = bench::rectangularHalfWing(0.12, 3.0, 80, 60);
+        s.tunnel.halfModel = true;
+        s.settings.firstHeight = 2e-3;
+        s.settings.wakeLength = 0.0;
+    }
+    if (name == "larkspur") {
+        s.surface = shape::readSurface(demoFolder + "/larkspur.cvane/models/larkspur.stl", 1e-3);
+        s.tunnel = {3.0, 6.0, 3.0, 3.0, 5.0, grid::Floor::Moving, -0.004, false};
+        s.settings.firstHeight = 2.3e-3;
+    }
+    if (name == "brindle") {
+        s.surface = shape::readSurface(demoFolder + "/brindle.cvane/models/brindle.stl", 1e-3);
+        s.tunnel.halfModel = true;
+        s.settings.firstHeight = 1e-3;
+        s.settings.curvatureLevels = 1;
+    }
+    return s;
+}
+}  // namespace
 
 int main(int argc, char** argv) {
     const int cells = argc > 1 ? std::stoi(argv[1]) : 150000;
     const std::string only = argc > 2 ? argv[2] : "";
-    for (const std::string name : {"sphere", "cube", "wing"}) {
+    const std::string demo = CVANE_DEMO_FOLDER;
+    for (const std::string name : {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle"}) {
         if (!only.empty() && name != only) continue;
-        const auto s = name == "sphere" ? bench::sphere(0.5, 200) : name == "cube" ? bench::cube(1.0) : bench::rectangularHalfWing(0.12, 3.0, 80, 60);
-        grid::Tunnel tunnel;
-        grid::GridSettings settings;
+        auto [s, tunnel, settings] = setupOf(name, demo);
         settings.cellBudget = cells;
-        if (name == "wing") {
-            tunnel.halfModel = true;
-            settings.firstHeight = 2e-3;
-            settings.wakeLength = 0.0;
-        }
         const auto t0 = std::chrono::steady_clock::now();
-        const auto g = grid::build(s, tunnel, settings, {});
-        const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
+        std::string last;
+        double lastAt = 0.0;
+        std::map<std::string, double> spent;
+        const auto now = [&] { return std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count(); };
+        const auto g = grid::build(s, tunnel, settings, [&](double, std::string_view what) {
+            const double t = now();
+            spent[last] += t - lastAt;
+            lastAt = t;
+            last = what;
+            return true;
+        });
+        const double seconds = now();
         const auto geo = grid::geometryOf(g);
         const auto q = grid::qualityOf(g, geo);
         rusage use{};
         getrusage(RUSAGE_SELF, &use);
-        fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f}); {}; {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f}, openness {:.1e}\n",
-                   name, s.facets.size(), g.cells(), seconds, static_cast<double>(use.ru_maxrss) / 1e6, g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.worstOpenness);
-        if (argc > 3) {
+        fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f}, openness {:.1e}, folded {}, beyond 83 deg {}\n  ",
+                   name, s.facets.size(), g.cells(), seconds, static_cast<double>(use.ru_maxrss) / 1e6, g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.worstOpenness,
+                   grid::foldedCells(g, geo).size(), grid::badCells(g, geo).size());
+        for (const auto& [what, t] : spent)
+            if (t > 0.02 * seconds) fmt::print("{} {:.2f} s; ", what, t);
+        fmt::print("\n");
+        if (argc > 5) {
+            const int axis = std::stoi(argv[4]);
             std::ofstream out(argv[3]);
-            const auto cut = grid::cutAlongAxis(g, 1, name == "wing" ? 1.5 : 0.013);
+            const auto cut = grid::cutAlongAxis(g, axis, std::stod(argv[5]));
             for (std::size_t i = 0; i < cut.cell.size(); ++i) {
-                for (auto k = cut.start[i]; k < cut.start[i + 1]; ++k)
-                    out << cut.points[static_cast<std::size_t>(k)].x() << ' ' << cut.points[static_cast<std::size_t>(k)].z() << ' ';
+                for (auto k = cut.start[i]; k < cut.start[i + 1]; ++k) {
+                    const Vec3& p = cut.points[static_cast<std::size_t>(k)];
+                    out << p[axis == 0 ? 1 : 0] << ' ' << p[axis == 2 ? 1 : 2] << ' ';
+                }
                 out << '\n';
             }
+        }
+        if (argc > 6) {
+            std::ofstream out(argv[6]);
+            for (const auto& patch : g.patches)
+                if (patch.kind == grid::PatchKind::Wall)
+                    for (auto f = patch.first; f < patch.first + patch.count; ++f) {
+                        for (const auto p : g.polygon(f)) out << g.points[static_cast<std::size_t>(p)].transpose() << ' ';
+                        out << '\n';
+                    }
         }
     }
 }

@@ -29,6 +29,22 @@ inline shape::Surface sphere(double radius, int n) {
     return s;
 }
 
+/// Cylinder along x with flat ends, its middle at the origin.
+inline shape::Surface cylinder(double radius, double length, int around) {
+    shape::Surface s;
+    const double pi = std::acos(-1.0);
+    std::vector<std::vector<Vec3>> rings;
+    for (int j = 0; j <= 20; ++j) {
+        std::vector<Vec3> ring;
+        for (int i = 0; i < around; ++i)
+            ring.push_back({length * (j / 20.0 - 0.5), radius * std::cos(2 * pi * i / around), radius * std::sin(2 * pi * i / around)});
+        rings.push_back(ring);
+    }
+    shape::addLoft(s, "cylinder", rings, true, true);
+    shape::orientFacets(s);
+    return s;
+}
+
 inline shape::Surface cube(double side) {
     shape::Surface s;
     const double h = 0.5 * side;

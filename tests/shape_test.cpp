@@ -7,7 +7,7 @@
 #include "base/files.h"
 #include "bench/models.h"
 #include "folder.h"
-#include "shape/feature_edges.h"
+#include "shape/feature_curves.h"
 #include "shape/health.h"
 #include "shape/import.h"
 #include "shape/placement.h"
@@ -164,10 +164,24 @@ TEST(Placement, FourQuarterTurnsChangeNothing) {
     EXPECT_LT((once.bounds().centre() - Vec3(1, 2, 3)).norm(), 1e-12);  // about its own middle
 }
 
-TEST(FeatureEdges, OfACubeAreItsTwelveEdges) {
-    double length = 0.0;
-    for (const auto& e : shape::featureEdges(bench::cube(1.0), 0.6)) length += (e[1] - e[0]).norm();
-    EXPECT_NEAR(length, 12.0, 1e-12);
+TEST(FeatureCurves, OfACubeAreItsTwelveEdges) {
+    const auto cube = bench::cube(1.0);
+    const auto curves = shape::featureCurves(cube, shape::TriangleTree(cube), 0.6);
+    ASSERT_EQ(curves.size(), 12u);
+    for (const auto& c : curves) EXPECT_NEAR(c.length(), 1.0, 1e-12);
+}
+
+TEST(FeatureCurves, FollowTheCircleInWhichASphereEntersACube) {
+    auto s = bench::cube(1.0);
+    shape::addSphere(s, "ball", {0.5, 0.013, 0.021}, 0.3, 60);
+    const auto curves = shape::featureCurves(s, shape::TriangleTree(s), 0.6);
+    ASSERT_EQ(curves.size(), 13u);
+    for (const auto& c : curves)
+        if (c.closed) {
+            // Polygon of the ball's facets: shorter than the circle by the square of half their angle.
+            EXPECT_NEAR(c.length(), 2.0 * std::acos(-1.0) * 0.3, 0.01);
+            for (const Vec3& p : c.points) EXPECT_NEAR(p.x(), 0.5, 1e-12);
+        }
 }
 
 TEST(FourDigitSection, HasItsThicknessAndASharpTrailingEdge) {

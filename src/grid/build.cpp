@@ -8,14 +8,16 @@
 #include <span>
 
 #include "base/units.h"
+#include "grid/curve_paths.h"
 #include "grid/kept_cells.h"
 #include "grid/memory.h"
 #include "grid/octree.h"
 #include "grid/quality.h"
+#include "grid/shape_cells.h"
 #include "grid/staircase.h"
 #include "grid/wall_layers.h"
 #include "grid/wall_projection.h"
-#include "shape/feature_edges.h"
+#include "shape/feature_curves.h"
 #include "shape/triangle_tree.h"
 
 namespace cvane::grid {
@@ -117,59 +119,37 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
     return std::move(*best);
 }
 
-/// How far each wall point goes along with the plan: to the smooth offset, and all the way to the model.
-struct Trust {
-    std::vector<double> offset, wall;
-};
-
-// Wall points whose cells came out bad go less far to the smooth offset, and the points around follow. Where that does not
-// help, as in the corner where two parts meet, the wall itself stays back from the model, towards the staircase whose cells
-// are sound: a fillet of a fraction of a cell instead of folded layers.
-void distrustBadCells(const Grid& g, std::span<const CellIndex> bad, std::span<const CellIndex> folded, const Staircase& stairs, const WallImage& wall, int layers,
-                      Trust& trust) {
+// Where layers still fold, as in a wedge that closes to nothing, the wall itself stays back from the model, towards the
+// staircase whose cells are sound: a fillet of a fraction of a cell instead of folded layers. Neighbours come along part of
+// the way, so that a fillet results and not a thorn.
+void drawBack(const Grid& g, std::span<const CellIndex> folded, const Staircase& stairs, const WallImage& wall, int layers, std::vector<double>& reach) {
     const auto base = static_cast<PointIndex>(stairs.points.size());
-    const auto pointsOf = [&](std::span<const CellIndex> cells) {
-        std::vector<char> is(static_cast<std::size_t>(g.cells()), 0), at(stairs.points.size(), 0);
-        for (const auto c : cells) is[static_cast<std::size_t>(c)] = 1;
-        for (FaceIndex f = 0; f < g.faces(); ++f) {
-            if (!is[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(f)])] &&
-                !(f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(f)])]))
-                continue;
-            for (const auto p : g.polygon(f)) at[static_cast<std::size_t>(p < base ? p : wall.point[static_cast<std::size_t>((p - base) / layers)])] = 1;
-        }
-        return at;
-    };
-    const auto creased = pointsOf(folded);
-    std::vector<double> wanted = trust.wall;
+    std::vector<char> is(static_cast<std::size_t>(g.cells()), 0), creased(stairs.points.size(), 0);
+    for (const auto c : folded) is[static_cast<std::size_t>(c)] = 1;
+    for (FaceIndex f = 0; f < g.faces(); ++f) {
+        if (!is[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(f)])] &&
+            !(f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(f)])]))
+            continue;
+        for (const auto p : g.polygon(f)) creased[static_cast<std::size_t>(p < base ? p : wall.point[static_cast<std::size_t>((p - base) / layers)])] = 1;
+    }
+    std::vector<double> wanted = reach;
     for (std::size_t i = 0; i < wall.point.size(); ++i)
-        if (creased[static_cast<std::size_t>(wall.point[i])] && trust.offset[i] < 0.5) wanted[i] = std::max(0.75 * trust.wall[i], 0.12);
-    // Neighbours come along part of the way, so that a fillet results and not a thorn.
+        if (creased[static_cast<std::size_t>(wall.point[i])]) wanted[i] = std::max(0.75 * reach[i], 0.12);
     for (std::size_t i = 0; i < wanted.size(); ++i) {
         double least = wanted[i];
         for (const auto j : wall.ring[i]) least = std::min(least, 0.5 * (1.0 + wanted[static_cast<std::size_t>(j)]));
-        trust.wall[i] = std::min(trust.wall[i], least);
+        reach[i] = std::min(reach[i], least);
     }
-    auto marked = pointsOf(bad);
-    for (int ring = 0; ring < 2; ++ring) {
-        std::vector<char> wider = marked;
-        for (const FaceDraft& f : stairs.faces)
-            for (const auto p : f.points)
-                if (marked[static_cast<std::size_t>(p)])
-                    for (const auto q : f.points) wider[static_cast<std::size_t>(q)] = 1;
-        marked = std::move(wider);
-    }
-    for (std::size_t i = 0; i < wall.point.size(); ++i)
-        if (marked[static_cast<std::size_t>(wall.point[i])]) trust.offset[i] *= 0.7;
 }
 
-// The wall with the points that are not trusted drawn back towards the staircase.
-WallImage drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::span<const double> trust) {
+// The wall with the points that are drawn back on their way towards the staircase.
+WallImage drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::span<const double> reach) {
     WallImage out = wall;
     for (std::size_t i = 0; i < wall.point.size(); ++i) {
         const Vec3& top = moved[static_cast<std::size_t>(wall.point[i])];
         const Vec3 way = wall.onWall[i] - top;
         const Vec3 straight = way.norm() * wall.inwards[i];
-        out.onWall[i] = top + trust[i] * (trust[i] * way + (1.0 - trust[i]) * straight);
+        out.onWall[i] = top + reach[i] * (reach[i] * way + (1.0 - reach[i]) * straight);
     }
     return out;
 }
@@ -192,42 +172,39 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     Box air;
     for (const Vec3& p : stairs.points) air.add(p);
 
-    base::report(progress, 0.58, "fitting the wall");
-    std::vector<std::array<Vec3, 3>> edges;
-    for (const auto& e : shape::featureEdges(surface, s.sharpAngle_deg * base::degree)) edges.push_back({e[0], e[1], e[1]});
-    const shape::TriangleTree sharp(std::move(edges));
-    const WallImage wall = projectToWall(stairs, tree, sharp, air, [&](double f, std::string_view what) {
-        return !progress || progress(0.58 + 0.12 * f, what);
-    });
+    base::report(progress, 0.55, "fitting the wall");
+    WallImage wall = projectToWall(stairs, tree, air);
+    auto paths = followCurves(stairs, shape::featureCurves(surface, tree, s.sharpAngle_deg * base::degree), tree, air, wall);
+    std::vector<char> held(wall.point.size());
+    for (std::size_t i = 0; i < held.size(); ++i) held[i] = paths.fixed[i] || paths.curveOf[i] >= 0;
+    evenOut(stairs, tree, air, held, 4, wall);
+    findNormals(stairs, wall);
 
     const double first = s.firstHeight > 0.0 ? s.firstHeight : 0.1 * d.size;
     const double wanted = first * (std::pow(1.25, s.layers) - 1.0) / 0.25 / d.size;
     const double offset = std::clamp(wanted, kLeastOffset, kMostOffset);
+    auto moved = moveToOffset(stairs, wall, offset);
+    const auto outcome = shapeCells(stairs, tree, paths, air, offset, moved, wall, [&](double f, std::string_view what) {
+        return !progress || progress(0.6 + 0.2 * f, what);
+    });
     std::vector<std::string> names;
     for (const auto& p : surface.parts) names.push_back(p.name);
     const auto partAt = [&](const Vec3& x) { return surface.partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
     Grid g;
-    Trust trust{std::vector<double>(wall.point.size(), 1.0), std::vector<double>(wall.point.size(), 1.0)};
-    std::size_t fewest = std::numeric_limits<std::size_t>::max(), poorCells = 0;
+    std::vector<double> reach(wall.point.size(), 1.0);
+    std::size_t fewest = std::numeric_limits<std::size_t>::max();
     int rounds = 0, inVain = 0;
-    for (; rounds < 24 && inVain < 8; ++rounds) {
-        base::report(progress, 0.7 + 0.01 * rounds, "growing wall layers");
-        const auto moved = moveToOffset(stairs, wall, offset, trust.offset);
-        Grid tried = addWallLayers(stairs, drawnBack(wall, moved, trust.wall), moved, first, s.layers, names, partAt, levels);
-        const auto geo = geometryOf(tried);
-        const auto bad = badCells(tried, geo), folded = foldedCells(tried, geo);
-        // A folded cell is worth any number of steep ones.
-        const std::size_t faults = bad.size() + 1000 * folded.size();
-        inVain = faults < fewest ? 0 : inVain + 1;
-        if (faults < fewest) {
-            fewest = faults;
-            poorCells = bad.size();
+    for (; rounds < 12 && inVain < 5; ++rounds) {
+        base::report(progress, 0.8 + 0.01 * rounds, "growing wall layers");
+        Grid tried = addWallLayers(stairs, drawnBack(wall, moved, reach), moved, first, s.layers, names, partAt, levels);
+        const auto folded = foldedCells(tried, geometryOf(tried));
+        drawBack(tried, folded, stairs, wall, s.layers, reach);
+        inVain = folded.size() < fewest ? 0 : inVain + 1;
+        if (folded.size() < fewest) {
+            fewest = folded.size();
             g = std::move(tried);
             if (fewest == 0) break;
-            distrustBadCells(g, bad, folded, stairs, wall, s.layers, trust);
-        } else {
-            distrustBadCells(tried, bad, folded, stairs, wall, s.layers, trust);
         }
     }
     g.surfaceCell = d.size;
@@ -237,7 +214,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
-    g.notes = fmt::format("{} repair rounds{}", rounds, poorCells > 0 ? fmt::format(", {} cells of poor shape left", poorCells) : "");
+    g.notes = fmt::format("{} of {} corners left inside out after {} sweeps, worst {:.0f}; {:.1f} of {:.1f} m of sharp edges followed; {} rounds of drawing back, {} folded cells left",
+                          outcome.invertedAfter, outcome.invertedBefore, outcome.sweeps, outcome.worst, paths.followed, paths.seen, rounds, fewest);
     base::report(progress, 1.0, "done");
     return g;
 }

@@ -100,6 +100,7 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         }
     }
 
+    const auto halfWay = [&](const Lattice& a, const Lattice& b) { return table.find(pack({(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2})); };
     const auto addFace = [&](const Octree::Node& n, int d, bool reverse, CellIndex owner, CellIndex neighbour, int patch) {
         FaceDraft f;
         f.owner = owner;
@@ -109,9 +110,14 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
             const Lattice a = cornerAt(n, d, k), b = cornerAt(n, d, (k + 1) % 4);
             f.points.push_back(table.find(pack(a)));
             if (n.level < fine) {
-                const auto mid = table.find(pack({(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2}));
+                const auto mid = halfWay(a, b);
                 if (mid >= 0) f.points.push_back(mid);
             }
+        }
+        if (patch == Staircase::kGap) {
+            std::array<PointIndex, 4> corners{};
+            for (int k = 0; k < 4; ++k) corners[static_cast<std::size_t>(k)] = table.find(pack(cornerAt(n, d, reverse ? 3 - k : k)));
+            s.gapCorners.push_back(corners);
         }
         if (reverse) std::reverse(f.points.begin(), f.points.end());
         s.faces.push_back(std::move(f));
@@ -120,6 +126,19 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         const auto& n = tree.node(kept.leaves[c]);
         const auto own = static_cast<CellIndex>(c);
         s.cellSize.push_back(tree.cellSize(n.level).minCoeff());
+        const int shift = fine - n.level;
+        const auto corner = [&](int i) { return Lattice{(n.at[0] + (i & 1)) << shift, (n.at[1] + (i >> 1 & 1)) << shift, (n.at[2] + (i >> 2 & 1)) << shift}; };
+        std::array<PointIndex, 8> corners{};
+        for (int i = 0; i < 8; ++i) corners[static_cast<std::size_t>(i)] = table.find(pack(corner(i)));
+        s.corners.push_back(corners);
+        if (n.level < fine)
+            for (int i = 0; i < 8; ++i)
+                for (int j : {i | 1, i | 2, i | 4, i ^ 3, i ^ 5, i ^ 6}) {
+                    // Edges i -> j and the diagonals of sides, each once: hanging points are what lies half-way.
+                    if (j <= i) continue;
+                    const auto mid = halfWay(corner(i), corner(j));
+                    if (mid >= 0) s.hanging.push_back({mid, corners[static_cast<std::size_t>(i)], corners[static_cast<std::size_t>(j)]});
+                }
         for (int d = 0; d < 6; ++d) {
             const auto m = sideOf(n, d);
             if (m < 0) {

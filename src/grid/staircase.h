@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <vector>
 
 #include "grid/grid.h"
@@ -13,6 +14,12 @@ struct Staircase {
     std::vector<std::uint8_t> sidesOf;         ///< per point: bit s set when it lies on tunnel side s
     std::vector<FaceDraft> faces;
     std::vector<double> cellSize;              ///< per cell: smallest edge [m]
+    std::vector<std::array<PointIndex, 8>> corners;   ///< per cell, x fastest
+    std::vector<std::array<PointIndex, 4>> gapCorners; ///< per face towards the gap, in order of `faces`: without hanging points
+    struct Hanging {
+        PointIndex point, a, b;                ///< `point` lies half-way between a and b, on an edge or side of a larger cell
+    };
+    std::vector<Hanging> hanging;
 };
 
 Staircase makeStaircase(const Octree& tree, const KeptCells& kept);

@@ -32,24 +32,28 @@ Vec3 nearestHeld(const shape::TriangleTree& tree, Vec3 p, std::uint8_t sides, co
     return q;
 }
 
+std::vector<const FaceDraft*> gapFaces(const Staircase& s) {
+    std::vector<const FaceDraft*> gap;
+    for (const FaceDraft& f : s.faces)
+        if (f.patch == Staircase::kGap) gap.push_back(&f);
+    return gap;
+}
+
 }  // namespace
 
-WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, const shape::TriangleTree& sharpEdges,
-                        const Box& tunnel, const base::Progress& progress) {
+WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel) {
     WallImage w;
     w.wallOf.assign(s.points.size(), -1);
-    std::vector<const FaceDraft*> gap;
-    for (const FaceDraft& f : s.faces) {
-        if (f.patch != Staircase::kGap) continue;
-        gap.push_back(&f);
-        for (const auto p : f.points) {
+    const auto gap = gapFaces(s);
+    for (const FaceDraft* f : gap) {
+        for (const auto p : f->points) {
             auto& i = w.wallOf[static_cast<std::size_t>(p)];
             if (i < 0) {
                 i = static_cast<std::int32_t>(w.point.size());
                 w.point.push_back(p);
                 w.size.push_back(1e300);
             }
-            w.size[static_cast<std::size_t>(i)] = std::min(w.size[static_cast<std::size_t>(i)], s.cellSize[static_cast<std::size_t>(f.owner)]);
+            w.size[static_cast<std::size_t>(i)] = std::min(w.size[static_cast<std::size_t>(i)], s.cellSize[static_cast<std::size_t>(f->owner)]);
         }
     }
     const std::size_t n = w.point.size();
@@ -75,46 +79,37 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
         w.size = std::move(next);
     }
 
+    w.onWall.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        const auto p = static_cast<std::size_t>(w.point[i]);
+        w.onWall[i] = nearestHeld(surface, s.points[p], s.sidesOf[p], tunnel);
+    }
+    return w;
+}
+
+void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel, std::span<const char> held, int sweeps, WallImage& w) {
+    const std::size_t n = w.point.size();
+    for (int sweep = 0; sweep < sweeps; ++sweep) {
+        std::vector<Vec3> next = w.onWall;
+        for (std::size_t i = 0; i < n; ++i) {
+            if (held[i]) continue;
+            const auto p = static_cast<std::size_t>(w.point[i]);
+            Vec3 mean = Vec3::Zero();
+            for (const auto j : w.ring[i]) mean += w.onWall[static_cast<std::size_t>(j)];
+            mean /= static_cast<double>(w.ring[i].size());
+            // Lifted towards the staircase, so that a thin edge does not send the point to its other side.
+            const Vec3 lifted = 0.5 * (mean + w.onWall[i]) + 0.5 * (s.points[p] - w.onWall[i]);
+            next[i] = nearestHeld(surface, lifted, s.sidesOf[p], tunnel);
+        }
+        w.onWall = std::move(next);
+    }
+}
+
+void findNormals(const Staircase& s, WallImage& w) {
+    const std::size_t n = w.point.size();
     const auto at = [&](std::size_t i) -> const Vec3& { return s.points[static_cast<std::size_t>(w.point[i])]; };
     const auto sides = [&](std::size_t i) { return s.sidesOf[static_cast<std::size_t>(w.point[i])]; };
-    w.onWall.resize(n);
-    for (std::size_t i = 0; i < n; ++i) w.onWall[i] = nearestHeld(surface, at(i), sides(i), tunnel);
-
-    std::vector<char> fixed(n, 0);
-    const auto even = [&](int sweeps) {
-        for (int sweep = 0; sweep < sweeps; ++sweep) {
-            std::vector<Vec3> next(n);
-            for (std::size_t i = 0; i < n; ++i) {
-                if (fixed[i]) {
-                    next[i] = w.onWall[i];
-                    continue;
-                }
-                Vec3 mean = Vec3::Zero();
-                for (const auto j : w.ring[i]) mean += w.onWall[static_cast<std::size_t>(j)];
-                mean /= static_cast<double>(w.ring[i].size());
-                // Lifted towards the staircase, so that a thin edge does not send the point to its other side.
-                const Vec3 lifted = 0.5 * (mean + w.onWall[i]) + 0.5 * (at(i) - w.onWall[i]);
-                next[i] = nearestHeld(surface, lifted, sides(i), tunnel);
-            }
-            w.onWall = std::move(next);
-        }
-    };
-    even(4);
-    base::report(progress, 0.3, "drawing the wall to sharp edges");
-    if (!sharpEdges.empty()) {
-        for (std::size_t i = 0; i < n; ++i) {
-            const auto edge = sharpEdges.nearest(w.onWall[i], 0.55 * w.size[i]);
-            if (edge.facet < 0) continue;
-            Vec3 p = edge.point;
-            holdInSides(p, sides(i), tunnel);
-            if ((p - edge.point).norm() > 1e-6 * w.size[i]) p = nearestHeld(sharpEdges, p, sides(i), tunnel);
-            w.onWall[i] = p;
-            fixed[i] = 1;
-        }
-        even(4);
-    }
-
-    base::report(progress, 0.6, "finding wall normals");
+    const auto gap = gapFaces(s);
     std::vector<Vec3> area(n, Vec3::Zero());
     w.inwards.assign(n, Vec3::Zero());
     for (const FaceDraft* f : gap) {
@@ -162,10 +157,9 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
         }
         w.normal = std::move(next);
     }
-    return w;
 }
 
-std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double offset, std::span<const double> trust) {
+std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double offset) {
     std::vector<Vec3> out = s.points;
     constexpr int kRings = 5;
     std::vector<std::uint8_t> ringOf(s.points.size(), 255);
@@ -195,7 +189,7 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
     std::vector<Vec3> shift(s.points.size(), Vec3::Zero());
     for (std::size_t i = 0; i < w.point.size(); ++i) {
         const auto p = static_cast<std::size_t>(w.point[i]);
-        shift[p] = trust[i] * (w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p]);
+        shift[p] = w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p];
     }
     // Laplace's equation for the shift between the wall and the rings beyond, which stay: cells share the strain evenly.
     for (int sweep = 0; sweep < 25; ++sweep)

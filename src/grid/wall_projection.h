@@ -2,7 +2,6 @@
 #include <span>
 #include <vector>
 
-#include "base/progress.h"
 #include "grid/staircase.h"
 #include "shape/triangle_tree.h"
 
@@ -19,14 +18,18 @@ struct WallImage {
     std::vector<std::vector<std::int32_t>> ring;  ///< neighbours along edges of the staircase
 };
 
-/// Finds the images: nearest point of the model, evened out along the surface, drawn to sharp edges, and kept in the
-/// tunnel sides (ground, symmetry plane) in which the staircase point lies.
-WallImage projectToWall(const Staircase& stairs, const shape::TriangleTree& surface, const shape::TriangleTree& sharpEdges,
-                        const Box& tunnel, const base::Progress& progress);
+/// Finds the images: nearest point of the model, kept in the tunnel sides (ground, symmetry plane) in which the staircase
+/// point lies. Normals are not set yet.
+WallImage projectToWall(const Staircase& stairs, const shape::TriangleTree& surface, const Box& tunnel);
+
+/// Evens the images out along the surface; those marked `held` stay.
+void evenOut(const Staircase& stairs, const shape::TriangleTree& surface, const Box& tunnel, std::span<const char> held, int sweeps, WallImage& wall);
+
+/// Sets normal and inwards from the images as they lie.
+void findNormals(const Staircase& stairs, WallImage& wall);
 
 /// Moves the staircase to a smooth offset of the wall, `offset` cell sizes away from it, and lets the cells around follow.
-/// `trust` (per wall point, 0..1): how far each point goes that way; 0 leaves it where it was.
 /// @return new positions of all staircase points.
-std::vector<Vec3> moveToOffset(const Staircase& stairs, const WallImage& wall, double offset, std::span<const double> trust);
+std::vector<Vec3> moveToOffset(const Staircase& stairs, const WallImage& wall, double offset);
 
 }  // namespace cvane::grid

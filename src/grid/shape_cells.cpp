@@ -1,0 +1,342 @@
+#include "grid/shape_cells.h"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace cvane::grid {
+namespace {
+
+using Index = std::int32_t;
+
+/// A corner of a cell: the point and its three neighbours along the cell's edges, right-handed.
+struct Corner {
+    Index v[4];
+    double s, s3;  ///< 1 / length that e1 and e2, and e3, should have
+};
+
+constexpr double kCube = 5.196152422706632;  // (1 + 1 + 1)^(3/2)
+
+struct Measure {
+    double eps;
+    double chi(double d) const { return 0.5 * (d + std::sqrt(d * d + 4.0 * eps * eps)); }
+};
+
+class Shaper {
+  public:
+    Shaper(const Staircase& s, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height, std::vector<Vec3>& points, WallImage& wall)
+        : s_(s), model_(model), paths_(paths), air_(air), nPoints_(points.size()), outPoints_(points), w_(wall) {
+        x_ = points;
+        x_.insert(x_.end(), wall.onWall.begin(), wall.onWall.end());
+        findMovable();
+        makeCorners(height);
+        makeIncidence();
+    }
+
+    ShapeOutcome run(const base::Progress& progress) {
+        ShapeOutcome out;
+        out.invertedBefore = inverted();
+        const double eps[] = {0.3, 0.1, 0.03, 0.01, 0.003};
+        const int sweeps[] = {4, 4, 4, 4, 4};
+        std::size_t stage = 0;
+        for (const double e : eps) {
+            measure_.eps = e;
+            for (int i = 0; i < sweeps[stage]; ++i) {
+                base::report(progress, (static_cast<double>(stage) + i / 4.0) / 5.0, "shaping cells");
+                ++out.sweeps;
+                if (sweep(i % 2 == 1) == 0) break;
+            }
+            ++stage;
+        }
+        measure_.eps = 1e-4;
+        out.invertedAfter = inverted();
+        for (const Corner& c : corners_)
+            if (det(c) > 0.0) out.worst = std::max(out.worst, value(c) / kCube);
+        std::copy(x_.begin(), x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), outPoints_.begin());
+        std::copy(x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), x_.end(), w_.onWall.begin());
+        return out;
+    }
+
+  private:
+    const Vec3& at(Index i) const { return x_[static_cast<std::size_t>(i)]; }
+    bool isWall(Index i) const { return static_cast<std::size_t>(i) >= nPoints_; }
+    std::size_t wallNumber(Index i) const { return static_cast<std::size_t>(i) - nPoints_; }
+    std::uint8_t sides(Index i) const {
+        return s_.sidesOf[isWall(i) ? static_cast<std::size_t>(w_.point[wallNumber(i)]) : static_cast<std::size_t>(i)];
+    }
+
+    // Points up to three cells away from the wall may move.
+    void findMovable() {
+        movable_.assign(x_.size(), 0);
+        std::vector<char> reached(nPoints_, 0);
+        for (const auto p : w_.point) reached[static_cast<std::size_t>(p)] = 1;
+        for (int ring = 0; ring < 3; ++ring) {
+            auto wider = reached;
+            for (const auto& cell : s_.corners)
+                if (std::any_of(cell.begin(), cell.end(), [&](auto p) { return reached[static_cast<std::size_t>(p)]; }))
+                    for (const auto p : cell) wider[static_cast<std::size_t>(p)] = 1;
+            reached = std::move(wider);
+        }
+        std::copy(reached.begin(), reached.end(), movable_.begin());
+        for (std::size_t i = 0; i < w_.point.size(); ++i) movable_[nPoints_ + i] = !paths_.fixed[i];
+    }
+
+    void makeCorners(double height) {
+        for (std::size_t c = 0; c < s_.corners.size(); ++c) {
+            const auto& cell = s_.corners[c];
+            if (std::none_of(cell.begin(), cell.end(), [&](auto p) { return movable_[static_cast<std::size_t>(p)]; })) continue;
+            const double s = 1.0 / s_.cellSize[c];
+            for (std::size_t i = 0; i < 8; ++i) {
+                const bool odd = (i & 1) ^ (i >> 1 & 1) ^ (i >> 2 & 1);
+                const Index a = cell[i ^ 1], b = cell[i ^ 2];
+                corners_.push_back({{cell[i], odd ? b : a, odd ? a : b, cell[i ^ 4]}, s, s});
+            }
+        }
+        const auto below = [&](PointIndex p) { return static_cast<Index>(nPoints_) + w_.wallOf[static_cast<std::size_t>(p)]; };
+        const auto onLine = [&](PointIndex p) {
+            const auto w = static_cast<std::size_t>(w_.wallOf[static_cast<std::size_t>(p)]);
+            return paths_.fixed[w] || paths_.curveOf[w] >= 0;
+        };
+        // Where a curve takes two sides of a wall face, that face has a corner of half a turn and stands for a triangle;
+        // nothing can open it.
+        const auto straight = [&](PointIndex p, PointIndex last, PointIndex next) {
+            if (!onLine(p) || !onLine(last) || !onLine(next)) return false;
+            const Vec3 a = at(below(last)) - at(below(p)), b = at(below(next)) - at(below(p));
+            return a.cross(b).norm() < 0.3 * a.norm() * b.norm();
+        };
+        for (const auto& q : s_.gapCorners) {
+            double size = 1e300;
+            for (std::size_t k = 0; k < 4; ++k)
+                size = std::min(size, (s_.points[static_cast<std::size_t>(q[k])] - s_.points[static_cast<std::size_t>(q[(k + 1) % 4])]).norm());
+            const double s = 1.0 / size, s3 = s / height;
+            for (std::size_t k = 0; k < 4; ++k) {
+                const auto p = q[k], next = q[(k + 1) % 4], last = q[(k + 3) % 4];
+                corners_.push_back({{p, next, last, below(p)}, s, s3});
+                if (!straight(p, last, next)) corners_.push_back({{below(p), below(last), below(next), p}, s, s3});
+            }
+        }
+    }
+
+    void makeIncidence() {
+        start_.assign(x_.size() + 1, 0);
+        for (const Corner& c : corners_)
+            for (const Index v : c.v) ++start_[static_cast<std::size_t>(v) + 1];
+        for (std::size_t i = 1; i < start_.size(); ++i) start_[i] += start_[i - 1];
+        incident_.resize(4 * corners_.size());
+        auto fill = start_;
+        for (std::size_t c = 0; c < corners_.size(); ++c)
+            for (const Index v : corners_[c].v) incident_[static_cast<std::size_t>(fill[static_cast<std::size_t>(v)]++)] = static_cast<Index>(c);
+        hangs_.assign(x_.size(), {-1, -1});
+        for (const auto& h : s_.hanging) hangs_[static_cast<std::size_t>(h.point)] = {h.a, h.b};
+    }
+
+    double det(const Corner& c) const {
+        const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
+        return e1.cross(e2).dot(e3) * c.s * c.s * c.s3;
+    }
+    double value(const Corner& c) const {
+        const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
+        const double q = (e1.squaredNorm() + e2.squaredNorm()) * c.s * c.s + e3.squaredNorm() * c.s3 * c.s3;
+        return q * std::sqrt(q) / measure_.chi(e1.cross(e2).dot(e3) * c.s * c.s * c.s3);
+    }
+    std::size_t inverted() const {
+        return static_cast<std::size_t>(std::count_if(corners_.begin(), corners_.end(), [&](const Corner& c) { return det(c) <= 0.0; }));
+    }
+
+    double springOf(Index i) const {
+        const auto& h = hangs_[static_cast<std::size_t>(i)];
+        if (h[0] < 0) return 0.0;
+        const Vec3 &a = at(h[0]), &b = at(h[1]);
+        return 8.0 * kCube * (at(i) - 0.5 * (a + b)).squaredNorm() / (a - b).squaredNorm();
+    }
+    double around(Index i) const {
+        double sum = springOf(i);
+        for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k)
+            sum += value(corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])]);
+        return sum;
+    }
+
+    // Gradient and convex part of the second derivative of what surrounds a point, with respect to its place.
+    void derivatives(Index i, Vec3& g, Mat3& H) const {
+        g.setZero();
+        H.setZero();
+        for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k) {
+            const Corner& c = corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])];
+            const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
+            const double s2 = c.s * c.s, t2 = c.s3 * c.s3, v = s2 * c.s3;
+            const double q = (e1.squaredNorm() + e2.squaredNorm()) * s2 + e3.squaredNorm() * t2;
+            Vec3 gq, gd;
+            double hq;
+            if (i == c.v[1]) {
+                gq = 2.0 * s2 * e1;
+                gd = v * e2.cross(e3);
+                hq = 2.0 * s2;
+            } else if (i == c.v[2]) {
+                gq = 2.0 * s2 * e2;
+                gd = v * e3.cross(e1);
+                hq = 2.0 * s2;
+            } else if (i == c.v[3]) {
+                gq = 2.0 * t2 * e3;
+                gd = v * e1.cross(e2);
+                hq = 2.0 * t2;
+            } else {
+                gq = -2.0 * (s2 * (e1 + e2) + t2 * e3);
+                gd = -v * (e2.cross(e3) + e3.cross(e1) + e1.cross(e2));
+                hq = 4.0 * s2 + 2.0 * t2;
+            }
+            const double d = v * e1.cross(e2).dot(e3), root = std::sqrt(d * d + 4.0 * measure_.eps * measure_.eps), chi = 0.5 * (d + root);
+            const double dchi = chi / root, r = std::sqrt(q);
+            g += (1.5 * r / chi) * gq - (q * r * dchi / (chi * chi)) * gd;
+            H += (2.0 * q * r * dchi * dchi / (chi * chi * chi)) * gd * gd.transpose();
+            H.diagonal().array() += 1.5 * r / chi * hq;
+        }
+        const auto& h = hangs_[static_cast<std::size_t>(i)];
+        if (h[0] >= 0) {
+            const Vec3 &a = at(h[0]), &b = at(h[1]);
+            const double w = 16.0 * kCube / (a - b).squaredNorm();
+            g += w * (at(i) - 0.5 * (a + b));
+            H.diagonal().array() += w;
+        }
+    }
+
+    // Corners that are fine and whose neighbourhood is fine are left alone: most of a smooth wall.
+    std::size_t sweep(bool backwards) {
+        constexpr double kFine = 1.25 * kCube;
+        std::vector<char> wanted(x_.size(), 0);
+        for (const Corner& c : corners_)
+            if (value(c) > kFine)
+                for (const Index v : c.v) wanted[static_cast<std::size_t>(v)] = 1;
+        std::size_t moved = 0;
+        const auto n = static_cast<Index>(x_.size());
+        for (Index k = 0; k < n; ++k) {
+            const Index i = backwards ? n - 1 - k : k;
+            if (wanted[static_cast<std::size_t>(i)] && movable_[static_cast<std::size_t>(i)]) moved += isWall(i) ? moveOnWall(i) : moveFree(i);
+        }
+        return moved;
+    }
+
+    double sizeAround(Index i) const {
+        double s = 0.0;
+        for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k)
+            s = std::max(s, corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])].s);
+        return 1.0 / s;
+    }
+
+    template <class Place>
+    bool search(Index i, const Vec3& step, Place&& place) {
+        const double size = sizeAround(i), length = step.norm();
+        if (!(length > 1e-4 * size)) return false;
+        const Vec3 old = at(i);
+        const double before = around(i);
+        double t = std::min(1.0, 0.4 * size / length);
+        for (int tries = 0; tries < 6; ++tries, t *= 0.4) {
+            x_[static_cast<std::size_t>(i)] = place(t);
+            if (around(i) < before * (1.0 - 1e-6)) return true;
+        }
+        x_[static_cast<std::size_t>(i)] = old;
+        return false;
+    }
+
+    bool moveFree(Index i) {
+        Vec3 g;
+        Mat3 H;
+        derivatives(i, g, H);
+        const auto held = sides(i);
+        for (int k = 0; k < 3; ++k)
+            if (held >> (2 * k) & 3) {
+                g[k] = 0.0;
+                H.row(k).setZero();
+                H.col(k).setZero();
+                H(k, k) = 1.0;
+            }
+        const Vec3 step = -H.ldlt().solve(g), old = at(i);
+        return search(i, step, [&](double t) -> Vec3 { return old + t * step; });
+    }
+
+    bool moveOnWall(Index i) {
+        const auto w = wallNumber(i);
+        Vec3 g;
+        Mat3 H;
+        derivatives(i, g, H);
+        const Vec3 old = at(i);
+        if (paths_.curveOf[w] >= 0) {
+            if (sides(i) != 0) return false;
+            const MeasuredCurve& c = paths_.curves[static_cast<std::size_t>(paths_.curveOf[w])];
+            const double s = paths_.along[w];
+            const Vec3 t = c.tangent(s);
+            const double h = t.dot(H * t);
+            if (!(h > 0.0)) return false;
+            const double ds = -t.dot(g) / h;
+            double best = s;
+            const bool moved = search(i, ds * t, [&](double f) {
+                best = std::clamp(s + f * ds, 0.0, c.length());
+                return c.place(best);
+            });
+            if (moved) paths_.along[w] = best;
+            return moved;
+        }
+        const auto hit = model_.nearest(old, sizeAround(i));
+        if (hit.facet < 0) return false;  // the image of a side point that the model does not reach
+        const auto& f = model_.corners(hit.facet);
+        Vec3 n = (f[1] - f[0]).cross(f[2] - f[0]);
+        if (!(n.norm() > 0.0)) return false;
+        n.normalize();
+        const auto held = sides(i);
+        Mat3 P = Mat3::Identity() - n * n.transpose();
+        if (held != 0) {
+            for (int k = 0; k < 3; ++k)
+                if (held >> (2 * k) & 3) {
+                    const Vec3 t = n.cross(Vec3::Unit(k));
+                    if (t.norm() < 0.1) return false;
+                    P = t * t.transpose() / t.squaredNorm();
+                }
+        }
+        const Mat3 Hp = P * H * P + (Mat3::Identity() - P) * H.trace();
+        const Vec3 step = -P * Hp.ldlt().solve(P * g);
+        const Vec3 lift = at(w_.point[w]) - old;
+        const double size = sizeAround(i);
+        const auto onModel = [&](const Vec3& aim) -> Vec3 {
+            Vec3 q = model_.nearest(aim, 4.0 * size).point;
+            for (int k = 0; k < 6 && held != 0; ++k) {
+                hold(q, held);
+                q = model_.nearest(q, 4.0 * size).point;
+            }
+            hold(q, held);
+            return q;
+        };
+        if (search(i, step, [&](double t) { return onModel(old + t * step); })) return true;
+        // On a thin edge the step may have come out on the other side; lifted towards the air it does not.
+        return search(i, step, [&](double t) { return onModel(old + t * step + 0.3 * lift); });
+    }
+
+    void hold(Vec3& p, std::uint8_t held) const {
+        for (int k = 0; k < 3; ++k) {
+            if (held >> (2 * k) & 1) p[k] = air_.low[k];
+            if (held >> (2 * k + 1) & 1) p[k] = air_.high[k];
+        }
+    }
+
+    const Staircase& s_;
+    const shape::TriangleTree& model_;
+    CurvePaths& paths_;
+    const Box& air_;
+    std::size_t nPoints_;
+    std::vector<Vec3>& outPoints_;
+    WallImage& w_;
+    std::vector<Vec3> x_;  ///< staircase points, then wall points
+    std::vector<char> movable_;
+    std::vector<Corner> corners_;
+    std::vector<Index> start_, incident_;
+    std::vector<std::array<Index, 2>> hangs_;
+    Measure measure_{1e-4};
+};
+
+}  // namespace
+
+ShapeOutcome shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
+                        std::vector<Vec3>& points, WallImage& wall, const base::Progress& progress) {
+    if (wall.point.empty()) return {};
+    return Shaper(stairs, model, paths, air, height, points, wall).run(progress);
+}
+
+}  // namespace cvane::grid
