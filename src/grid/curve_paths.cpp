@@ -188,7 +188,37 @@ class Follower {
     const Vec3& topOf(std::int32_t i) const { return s_.points[static_cast<std::size_t>(w_.point[static_cast<std::size_t>(i)])]; }
     std::uint8_t sidesOf(std::int32_t i) const { return s_.sidesOf[static_cast<std::size_t>(w_.point[static_cast<std::size_t>(i)])]; }
 
-    // The wall point whose staircase point is nearest, in the same tunnel sides.
+    // Direction from the model into the air at an edge, corner or crossing: half-way between the sides that meet there.
+    Vec3 outward(const Vec3& x, double size) const {
+        Box near;
+        near.add(x - Vec3::Constant(1e-5 * size));
+        near.add(x + Vec3::Constant(1e-5 * size));
+        std::vector<Vec3> faces;
+        model_.forEachNear(near, [&](std::int32_t f) {
+            const auto& t = model_.corners(f);
+            if ((shape::closestPointOnTriangle(x, t[0], t[1], t[2]) - x).norm() > 1e-5 * size) return;
+            const Vec3 n = (t[1] - t[0]).cross(t[2] - t[0]);
+            if (!(n.norm() > 0.0)) return;
+            // Facets of one side count once, however many meet there.
+            for (Vec3& known : faces)
+                if (known.normalized().dot(n.normalized()) > 0.9) {
+                    known += n;
+                    return;
+                }
+            faces.push_back(n);
+        });
+        Vec3 sum = Vec3::Zero();
+        for (const Vec3& n : faces) sum += n.normalized();
+        return sum.norm() > 1e-3 ? sum.normalized() : Vec3::Zero().eval();
+    }
+    // How far a staircase point is from x, mostly across the outward direction: the row that stands over an edge leads along
+    // it, not the one that happens to be nearest.
+    double aside(const Vec3& top, const Vec3& x, const Vec3& out) const {
+        const Vec3 d = top - x;
+        return (d - d.dot(out) * out).norm() + 0.3 * d.norm();
+    }
+
+    // The wall point whose staircase point stands over x, in the same tunnel sides.
     std::int32_t nearestPoint(const Vec3& x) const {
         const auto hit = tops_.nearest(x);
         if (hit.facet < 0) return -1;
@@ -197,11 +227,12 @@ class Follower {
         Box near;
         near.add(x - Vec3::Constant(kReach * size));
         near.add(x + Vec3::Constant(kReach * size));
+        const Vec3 out = outward(x, size);
         double best = 1e300;
         std::int32_t found = -1;
         tops_.forEachNear(near, [&](std::int32_t i) {
             if (sidesOf(i) != sides) return;
-            const double d = (topOf(i) - x).norm() + (w_.onWall[static_cast<std::size_t>(i)] - x).norm();
+            const double d = aside(topOf(i), x, out);
             if (d < best || (d == best && i < found)) {
                 best = d;
                 found = i;
@@ -231,10 +262,10 @@ class Follower {
                 if (j != to && (out_.fixed[i] || out_.curveOf[i] >= 0)) continue;
                 const Vec3 on = c.place(c.nearest(topOf(j)));
                 if (j != to && sidesOf(j) != sidesAt(on, air_, 1e-6 * w_.size[i])) continue;
-                const double reach = (topOf(j) - on).norm() / w_.size[i];
-                if (reach > kReach) continue;
+                if ((topOf(j) - on).norm() > kReach * w_.size[i]) continue;
+                const double off = aside(topOf(j), on, outward(on, w_.size[i])) / w_.size[i];
                 const double step = (topOf(j) - topOf(v.point)).norm() / w_.size[i];
-                const double next = v.cost + step * (0.15 + reach * reach);
+                const double next = v.cost + step * (0.15 + off * off);
                 const auto [it, fresh] = cost.try_emplace(j, next);
                 if (!fresh && next >= it->second) continue;
                 it->second = next;
@@ -258,12 +289,12 @@ class Follower {
     std::map<std::array<double, 3>, std::int32_t> corners_;
 };
 
-// A loop has no corner to start from: cut into three.
+// A loop has no two ends to lead a chain between: cut into three.
 std::vector<shape::FeatureCurve> inThree(const shape::FeatureCurve& loop) {
     const MeasuredCurve c(loop);
     std::vector<shape::FeatureCurve> out;
     std::vector<Vec3> line = loop.points;
-    line.push_back(loop.points.front());
+    if (loop.closed) line.push_back(loop.points.front());
     double along = 0.0;
     shape::FeatureCurve piece;
     piece.points.push_back(line.front());
@@ -293,9 +324,9 @@ CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::Featur
     for (const auto& whole : curves)
         for (const auto& c : clipped(whole, air)) {
             const double size = follower.sizeAt(c.points.front());
-            const auto pieces = c.closed && c.length() > 4.0 * size ? inThree(c) : std::vector<shape::FeatureCurve>{c};
-            for (const auto& piece : pieces) {
-                if (piece.closed || piece.length() < 0.5 * size) continue;
+            const bool loop = c.closed || c.points.front() == c.points.back();
+            if (c.length() < (loop ? 4.0 : 0.5) * size) continue;
+            for (const auto& piece : loop ? inThree(c) : std::vector<shape::FeatureCurve>{c}) {
                 MeasuredCurve m(piece);
                 if (follower.seen(m)) open.push_back(std::move(m));
             }

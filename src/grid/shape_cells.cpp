@@ -293,7 +293,7 @@ class Shaper {
         }
         const Mat3 Hp = P * H * P + (Mat3::Identity() - P) * H.trace();
         const Vec3 step = -P * Hp.ldlt().solve(P * g);
-        const Vec3 lift = at(w_.point[w]) - old;
+        const Vec3 lift = s_.points[static_cast<std::size_t>(w_.point[w])] - old;
         const double size = sizeAround(i);
         const auto onModel = [&](const Vec3& aim) -> Vec3 {
             Vec3 q = model_.nearest(aim, 4.0 * size).point;
@@ -304,9 +304,19 @@ class Shaper {
             hold(q, held);
             return q;
         };
-        if (search(i, step, [&](double t) { return onModel(old + t * step); })) return true;
-        // On a thin edge the step may have come out on the other side; lifted towards the air it does not.
-        return search(i, step, [&](double t) { return onModel(old + t * step + 0.3 * lift); });
+        // Next to a thin edge the step may come out on its other side; lifted towards the air, across the step, it does not.
+        const double s2 = step.squaredNorm();
+        if (!(s2 > 0.0)) return false;
+        const Vec3 across = lift - lift.dot(step) / s2 * step;
+        return search(i, step, [&](double t) -> Vec3 {
+            const Vec3 plain = onModel(old + t * step), lifted = onModel(old + t * (step + 0.5 * across));
+            if ((plain - lifted).squaredNorm() < 1e-6 * size * size) return plain;
+            Vec3& x = x_[static_cast<std::size_t>(i)];
+            x = plain;
+            const double e = around(i);
+            x = lifted;
+            return around(i) < e ? lifted : plain;
+        });
     }
 
     void hold(Vec3& p, std::uint8_t held) const {

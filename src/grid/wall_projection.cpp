@@ -189,7 +189,11 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
     std::vector<Vec3> shift(s.points.size(), Vec3::Zero());
     for (std::size_t i = 0; i < w.point.size(); ++i) {
         const auto p = static_cast<std::size_t>(w.point[i]);
-        shift[p] = w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p];
+        // Images that have run together on an edge or in a corner say nothing of where their staircase points belong.
+        double closest = 1e300;
+        for (const auto j : w.ring[i]) closest = std::min(closest, (w.onWall[static_cast<std::size_t>(j)] - w.onWall[i]).norm());
+        const double trust = std::clamp(closest / w.size[i] / 0.4 - 0.25, 0.0, 1.0);
+        shift[p] = trust * (w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p]);
     }
     // Laplace's equation for the shift between the wall and the rings beyond, which stay: cells share the strain evenly.
     for (int sweep = 0; sweep < 25; ++sweep)
