@@ -10,11 +10,12 @@ Grid brick(const Box& box, const std::array<int, 3>& cells) { return refinedBric
 
 Grid refinedBrick(const Box& box, const std::array<int, 3>& roots, const std::vector<Sizing::Region>& regions) {
     const shape::Surface nothing;
-    Octree tree(box, {roots[0], roots[1], roots[2]}, nothing);
+    const shape::TriangleTree noFacets;
+    Octree tree(box, {roots[0], roots[1], roots[2]}, noFacets);
     Sizing sizing;
     sizing.regions = regions;
     refine(tree, nothing, sizing);
-    const auto kept = keepCells(tree, {}, 0.0);
+    const auto kept = keepCells(tree, noFacets, 0.0);
     const auto stairs = makeStaircase(tree, kept);
     std::vector<std::uint8_t> levels;
     for (const auto l : kept.leaves) levels.push_back(tree.node(l).level);

@@ -24,14 +24,18 @@ namespace cvane::grid {
 namespace {
 
 constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and the model
-constexpr double kMostOffset = 0.9;  ///< of a cell: the mean distance of a staircase with that clearance
-constexpr double kLeastOffset = 0.5;
+// Thickness of the wall layers together, in cells: a little more than the mean distance of a staircase with that clearance,
+// so that the outer cells next to them are the smaller for it.
+constexpr double kGap = 1.1;
+constexpr int kMostLayers = 40;
 
 struct Draft {
     Octree tree;
     KeptCells kept;
     std::size_t cells;
-    double size;  ///< cell size on the model [m]
+    double size;   ///< cell size on the model [m]
+    int layers;
+    double first;  ///< wall layer height asked for [m]
 };
 
 void check(const GridSettings& s) {
@@ -42,7 +46,9 @@ void check(const GridSettings& s) {
     if (need > have)
         fail(fmt::format("{} cells need about {:.1f} GB of memory, and {:.1f} GB are free.", s.cellBudget, need / 1e9, have / 1e9),
              fmt::format("Type at most {} cells.", static_cast<long>(have / 2.5e3 / 1000) * 1000));
-    if (s.layers < 1 || s.layers > 40) fail(fmt::format("{} wall layers cannot be made.", s.layers), "Type 1 to 40.");
+    if (s.layers < 0 || s.layers > kMostLayers)
+        fail(fmt::format("{} wall layers cannot be made.", s.layers), fmt::format("Type 1 to {}, or 0 for as many as the growth asks for.", kMostLayers));
+    if (!(s.layerGrowth >= 1.05 && s.layerGrowth <= 3.0)) fail("the growth of the wall layers is out of range.", "Type 1.05 to 3.");
     if (!(s.firstHeight >= 0.0) || !std::isfinite(s.firstHeight)) fail("the first wall height is not a length.", "Type a length in metres, or 0.");
     if (s.curvatureLevels < 0 || s.curvatureLevels > 6) fail("the curvature levels are out of range.", "Type 0 to 6.");
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
@@ -50,9 +56,33 @@ void check(const GridSettings& s) {
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
 }
 
-// Octree with this cell size on the model. The box grows to whole root cells, except at the ground and the mirror plane.
-std::optional<Draft> draft(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
-                           const Tunnel& tunnel, const GridSettings& s, double size) {
+// As many layers as lead from the first height to the outer cells by the asked growth over the typical column. Fewer where
+// that would leave the first cell with less than 0.7 of its height over more than a twentieth of the wall.
+int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, double first) {
+    if (s.layers > 0) return s.layers;
+    double wall = 0.0;
+    std::vector<std::pair<double, double>> area;  // gap height and wall area, thin gaps first
+    for (std::size_t l = kept.gapFacesOfLevel.size(); l-- > 0;)
+        if (kept.gapFacesOfLevel[l] > 0) {
+            const double h = tree.cellSize(static_cast<int>(l)).minCoeff();
+            area.push_back({kGap * h, static_cast<double>(kept.gapFacesOfLevel[l]) * h * h});
+            wall += area.back().second;
+        }
+    const auto gapAt = [&](double share) {
+        double sum = 0.0;
+        for (const auto& [gap, a] : area)
+            if ((sum += a) >= share * wall) return gap;
+        return area.empty() ? kGap * tree.cellSize(tree.deepest()).minCoeff() : area.back().first;
+    };
+    const double r = s.layerGrowth;
+    // first (r^n - 1) / (r - 1) = gap
+    const auto count = [&](double gap, double height) { return std::log1p(gap * (r - 1.0) / height) / std::log(r); };
+    return std::clamp(static_cast<int>(std::min(count(gapAt(0.5), first), count(gapAt(0.05), 0.7 * first))), 2, kMostLayers);
+}
+
+// Octree with this cell size on the model, and so many layers (0: as the settings say). The box grows to whole root cells, except at the ground and the mirror plane.
+std::optional<Draft> draftOf(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
+                           const Tunnel& tunnel, const GridSettings& s, double size, int layers) {
     const double rootAim = box.size().maxCoeff() / 14.0;
     const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
     const double root = size * std::pow(2.0, level);
@@ -81,10 +111,11 @@ std::optional<Draft> draft(const shape::Surface& surface, const shape::TriangleT
         wake.high.x() += s.wakeLength * L;
         sizing.regions.push_back({wake, std::max(0, level - 3)});
     }
-    Draft d{Octree(grown, roots, surface), {}, 0, size};
+    Draft d{Octree(grown, roots, tree), {}, 0, size, 0, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
     if (!refine(d.tree, surface, sizing)) return std::nullopt;
     d.kept = keepCells(d.tree, tree, kClearance);
-    d.cells = d.kept.leaves.size() + d.kept.gapFaces * static_cast<std::size_t>(s.layers);
+    d.layers = layers > 0 ? layers : layersFor(s, d.tree, d.kept, d.first);
+    d.cells = d.kept.leaves.size() + d.kept.gapFaces * static_cast<std::size_t>(d.layers);
     return d;
 }
 
@@ -93,17 +124,20 @@ std::optional<Draft> draft(const shape::Surface& surface, const shape::TriangleT
 Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
                       const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
     const double budget = s.cellBudget;
-    double size = std::sqrt(surface.area() * (s.layers + 12.0) / budget);
+    double size = std::sqrt(surface.area() * 17.0 / budget);
     size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
     std::optional<Draft> best;
     double tooSmall = 0.0, tooLarge = 1e300, slope = -2.3, lastSize = 0.0, lastCells = 0.0;
+    int layers = 0;
     for (int attempt = 0; attempt < 9; ++attempt) {
         base::report(progress, 0.02 + 0.05 * attempt, "finding the cell size for the budget");
-        auto d = draft(surface, tree, model, box, tunnel, s, size);
+        auto d = draftOf(surface, tree, model, box, tunnel, s, size, layers);
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
         if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
+        // A change in the number of layers is a jump in that of cells: once near, the number stays.
+        if (attempt == 2 && best) layers = best->layers;
         (cells > budget ? tooSmall : tooLarge) = size;
         if (lastSize > 0.0 && lastCells != cells && lastSize != size)
             slope = std::clamp(std::log(cells / lastCells) / std::log(size / lastSize), -3.5, -1.2);
@@ -180,11 +214,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     evenOut(stairs, tree, air, held, 4, wall);
     findNormals(stairs, wall);
 
-    const double first = s.firstHeight > 0.0 ? s.firstHeight : 0.1 * d.size;
-    const double wanted = first * (std::pow(1.25, s.layers) - 1.0) / 0.25 / d.size;
-    const double offset = std::clamp(wanted, kLeastOffset, kMostOffset);
-    auto moved = moveToOffset(stairs, wall, offset);
-    const auto outcome = shapeCells(stairs, tree, paths, air, offset, moved, wall, [&](double f, std::string_view what) {
+    auto moved = moveToOffset(stairs, wall, kGap);
+    const auto outcome = shapeCells(stairs, tree, paths, air, kGap, moved, wall, [&](double f, std::string_view what) {
         return !progress || progress(0.6 + 0.2 * f, what);
     });
     std::vector<std::string> names;
@@ -197,9 +228,9 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     int rounds = 0, inVain = 0;
     for (; rounds < 12 && inVain < 5; ++rounds) {
         base::report(progress, 0.8 + 0.01 * rounds, "growing wall layers");
-        Grid tried = addWallLayers(stairs, drawnBack(wall, moved, reach), moved, first, s.layers, names, partAt, levels);
+        Grid tried = addWallLayers(stairs, drawnBack(wall, moved, reach), moved, d.first, d.layers, names, partAt, levels);
         const auto folded = foldedCells(tried, geometryOf(tried));
-        drawBack(tried, folded, stairs, wall, s.layers, reach);
+        drawBack(tried, folded, stairs, wall, d.layers, reach);
         inVain = folded.size() < fewest ? 0 : inVain + 1;
         if (folded.size() < fewest) {
             fewest = folded.size();
@@ -208,14 +239,14 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         }
     }
     g.surfaceCell = d.size;
-    g.firstHeight = first;
+    g.firstHeight = d.first;
 
     base::report(progress, 0.94, "measuring wall distances");
     const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
-    g.notes = fmt::format("{} of {} corners left inside out after {} sweeps, worst {:.0f}; {:.1f} of {:.1f} m of sharp edges followed; {} rounds of drawing back, {} folded cells left",
-                          outcome.invertedAfter, outcome.invertedBefore, outcome.sweeps, outcome.worst, paths.followed, paths.seen, rounds, fewest);
+    g.notes = fmt::format("{} wall layers; {} of {} corners left inside out after {} sweeps, worst {:.0f}; {:.1f} of {:.1f} m of sharp edges followed; {} rounds of drawing back, {} folded cells left",
+                          d.layers, outcome.invertedAfter, outcome.invertedBefore, outcome.sweeps, outcome.worst, paths.followed, paths.seen, rounds, fewest);
     base::report(progress, 1.0, "done");
     return g;
 }

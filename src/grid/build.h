@@ -9,8 +9,9 @@ namespace cvane::grid {
 /// What the user chooses about the grid; SI.
 struct GridSettings {
     int cellBudget = 200000;
-    int layers = 5;
-    double firstHeight = 0.0;      ///< of the cell on the wall [m]; 0: a tenth of the cell size on the model
+    int layers = 0;                ///< cells between the wall and the outer cells; 0: as many as the growth asks for
+    double layerGrowth = 1.3;      ///< height ratio of neighbouring layers, where `layers` is 0
+    double firstHeight = 0.0;      ///< of the cell on the wall [m]; 0: a twentieth of the cell size on the model
     int curvatureLevels = 2;       ///< how many levels finer where the model turns sharply
     double turnAngle_deg = 20.0;   ///< turn within one cell above which it is split
     int bufferCells = 3;           ///< cells of one size before the next coarser one

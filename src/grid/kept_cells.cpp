@@ -173,7 +173,9 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
         }
     for (const auto l : out.leaves)
         forEachFaceNeighbour(tree, l, [&](std::int32_t m, int) {
-            if (out.cellOf[static_cast<std::size_t>(m)] < 0) ++out.gapFaces;
+            if (out.cellOf[static_cast<std::size_t>(m)] >= 0) return;
+            ++out.gapFaces;
+            ++out.gapFacesOfLevel[std::max(tree.node(l).level, tree.node(m).level)];
         });
     return out;
 }

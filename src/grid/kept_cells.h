@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <vector>
 
 #include "grid/octree.h"
@@ -12,6 +13,7 @@ struct KeptCells {
     std::vector<std::int32_t> leaves;        ///< octree node of each kept cell, along the Morton curve
     std::vector<std::int32_t> cellOf;        ///< per octree node: kept cell number, or -1
     std::size_t gapFaces = 0;                ///< cell sides towards the gap, that is columns of wall layers
+    std::array<std::size_t, 32> gapFacesOfLevel{};  ///< by the finer of the two levels that meet there
 };
 
 KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, double clearance);

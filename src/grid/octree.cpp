@@ -1,28 +1,26 @@
 #include "grid/octree.h"
 
 #include "shape/triangle.h"
-#include "shape/triangle_tree.h"
 
 namespace cvane::grid {
 
-Octree::Octree(const Box& box, const Lattice& roots, const shape::Surface& surface)
+Octree::Octree(const Box& box, const Lattice& roots, const shape::TriangleTree& surface)
     : origin_(box.low), roots_(roots), surface_(&surface) {
     rootSize_ = box.size().cwiseQuotient(Vec3(roots[0], roots[1], roots[2]));
-    const shape::TriangleTree tree(surface);
     for (std::int32_t k = 0; k < roots[2]; ++k)
         for (std::int32_t j = 0; j < roots[1]; ++j)
             for (std::int32_t i = 0; i < roots[0]; ++i) {
                 Node n;
                 n.at = {i, j, k};
-                std::vector<std::int32_t> in;
+                const auto first = facets_.size();
                 const Box cell = boxOf(n);
-                tree.forEachNear(cell, [&](std::int32_t f) {
-                    const auto& c = tree.corners(f);
-                    if (shape::overlaps(cell, c[0], c[1], c[2])) in.push_back(f);
+                surface.forEachNear(cell, [&](std::int32_t f) {
+                    const auto& c = surface.corners(f);
+                    if (shape::overlaps(cell, c[0], c[1], c[2])) facets_.push_back(f);
                 });
-                n.cut = !in.empty();
+                n.cut = facets_.size() > first;
                 nodes_.push_back(n);
-                facetsIn_.push_back(std::move(in));
+                crossed_.push_back({first, facets_.size() - first});
             }
 }
 
@@ -36,8 +34,8 @@ Box Octree::boxOf(const Node& n) const {
 
 void Octree::split(std::int32_t i) {
     const auto first = nodes();
-    const std::vector<std::int32_t> in = std::move(facetsIn_[static_cast<std::size_t>(i)]);
-    facetsIn_[static_cast<std::size_t>(i)] = {};
+    const Crossed in = crossed_[static_cast<std::size_t>(i)];
+    crossed_[static_cast<std::size_t>(i)].count = 0;
     const Node parent = node(i);
     nodes_[static_cast<std::size_t>(i)].child = first;
     deepest_ = std::max(deepest_, parent.level + 1);
@@ -45,17 +43,18 @@ void Octree::split(std::int32_t i) {
         Node n;
         n.level = static_cast<std::uint8_t>(parent.level + 1);
         n.at = {2 * parent.at[0] + (c & 1), 2 * parent.at[1] + ((c >> 1) & 1), 2 * parent.at[2] + ((c >> 2) & 1)};
-        std::vector<std::int32_t> own;
-        if (!in.empty()) {
+        const auto own = facets_.size();
+        if (in.count > 0) {
             const Box cell = boxOf(n);
-            for (const auto f : in) {
-                const auto s = static_cast<std::size_t>(f);
-                if (shape::overlaps(cell, surface_->corner(s, 0), surface_->corner(s, 1), surface_->corner(s, 2))) own.push_back(f);
+            for (std::size_t k = in.first; k < in.first + in.count; ++k) {
+                const auto f = facets_[k];
+                const auto& t = surface_->corners(f);
+                if (shape::overlaps(cell, t[0], t[1], t[2])) facets_.push_back(f);
             }
         }
-        n.cut = !own.empty();
+        n.cut = facets_.size() > own;
         nodes_.push_back(n);
-        facetsIn_.push_back(std::move(own));
+        crossed_.push_back({own, facets_.size() - own});
     }
 }
 

@@ -1,10 +1,12 @@
 #pragma once
 #include <array>
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "base/vec3.h"
 #include "shape/surface.h"
+#include "shape/triangle_tree.h"
 
 namespace cvane::grid {
 
@@ -21,11 +23,16 @@ class Octree {
         bool cut = false;             ///< crossed by the surface
     };
 
-    Octree(const Box& box, const Lattice& roots, const shape::Surface& surface);
+    /// @param surface  kept by reference; lives as long as the octree
+    Octree(const Box& box, const Lattice& roots, const shape::TriangleTree& surface);
 
     std::int32_t nodes() const { return static_cast<std::int32_t>(nodes_.size()); }
     const Node& node(std::int32_t i) const { return nodes_[static_cast<std::size_t>(i)]; }
-    const std::vector<std::int32_t>& facetsIn(std::int32_t i) const { return facetsIn_[static_cast<std::size_t>(i)]; }
+    /// Facets that cross a leaf.
+    std::span<const std::int32_t> facetsIn(std::int32_t i) const {
+        const Crossed& c = crossed_[static_cast<std::size_t>(i)];
+        return {facets_.data() + c.first, c.count};
+    }
     void split(std::int32_t i);
 
     /// Deepest node of at most this level that covers the position; -1 outside the brick.
@@ -44,9 +51,13 @@ class Octree {
   private:
     Vec3 origin_, rootSize_;
     Lattice roots_;
-    const shape::Surface* surface_;
+    struct Crossed {
+        std::size_t first = 0, count = 0;
+    };
+    const shape::TriangleTree* surface_;
     std::vector<Node> nodes_;
-    std::vector<std::vector<std::int32_t>> facetsIn_;
+    std::vector<Crossed> crossed_;       ///< per node, into facets_
+    std::vector<std::int32_t> facets_;   ///< only grows: what a split hands on stays behind
     int deepest_ = 0;
 };
 

@@ -16,7 +16,7 @@ Lattice unpack(std::uint64_t k) {
 }
 
 // The normals in a cell spread wider than the angle about their mean. Both sides of a thin edge count as a wide spread.
-bool turns(const shape::Surface& s, const std::vector<std::int32_t>& facets, double angle) {
+bool turns(const shape::Surface& s, std::span<const std::int32_t> facets, double angle) {
     Vec3 mean = Vec3::Zero();
     double area = 0.0;
     for (const auto f : facets) {
