@@ -36,17 +36,22 @@ class Shaper {
     ShapeOutcome run(const base::Progress& progress) {
         ShapeOutcome out;
         out.invertedBefore = inverted();
-        const double eps[] = {0.3, 0.1, 0.03, 0.01, 0.003};
-        const int sweeps[] = {4, 4, 4, 4, 4};
-        std::size_t stage = 0;
-        for (const double e : eps) {
-            measure_.eps = e;
-            for (int i = 0; i < sweeps[stage]; ++i) {
-                base::report(progress, (static_cast<double>(stage) + i / 4.0) / 5.0, "shaping cells");
+        // A few sweeps over all that is not fine, then many over the few places that are still bad: there a point must wait
+        // for its neighbours to make room, elsewhere everything is as good as done.
+        struct Stage {
+            double eps;
+            int wide, narrow;
+        };
+        const Stage stages[] = {{0.3, 3, 14}, {0.1, 2, 10}, {0.03, 2, 10}, {0.01, 1, 10}, {0.003, 1, 10}};
+        double done = 0.0;
+        for (const Stage& stage : stages) {
+            measure_.eps = stage.eps;
+            base::report(progress, done, "shaping cells");
+            for (int i = 0; i < stage.wide + stage.narrow; ++i) {
                 ++out.sweeps;
-                if (sweep(i % 2 == 1) == 0) break;
+                if (sweep(i < stage.wide ? 1.25 * kCube : 4.0 * kCube, i >= stage.wide, i % 2 == 1) == 0) break;
             }
-            ++stage;
+            done += 0.2;
         }
         measure_.eps = 1e-4;
         out.invertedAfter = inverted();
@@ -199,13 +204,20 @@ class Shaper {
         }
     }
 
-    // Corners that are fine and whose neighbourhood is fine are left alone: most of a smooth wall.
-    std::size_t sweep(bool backwards) {
-        constexpr double kFine = 1.25 * kCube;
+    // Moves the points of corners beyond the limit, and of the corners around those when asked: what is fine is left alone,
+    // which is most of a smooth wall. @return points that moved.
+    std::size_t sweep(double limit, bool around, bool backwards) {
         std::vector<char> wanted(x_.size(), 0);
         for (const Corner& c : corners_)
-            if (value(c) > kFine)
+            if (value(c) > limit)
                 for (const Index v : c.v) wanted[static_cast<std::size_t>(v)] = 1;
+        if (around) {
+            auto wider = wanted;
+            for (const Corner& c : corners_)
+                if (std::any_of(c.v, c.v + 4, [&](Index v) { return wanted[static_cast<std::size_t>(v)]; }))
+                    for (const Index v : c.v) wider[static_cast<std::size_t>(v)] = 1;
+            wanted = std::move(wider);
+        }
         std::size_t moved = 0;
         const auto n = static_cast<Index>(x_.size());
         for (Index k = 0; k < n; ++k) {
