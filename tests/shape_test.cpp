@@ -173,7 +173,7 @@ TEST(FeatureCurves, OfACubeAreItsTwelveEdges) {
 
 TEST(FeatureCurves, FollowTheCircleInWhichASphereEntersACube) {
     auto s = bench::cube(1.0);
-    shape::addSphere(s, "ball", {0.5, 0.013, 0.021}, 0.3, 60);
+    shape::addSphere(s, "ball", {0.507, 0.013, 0.021}, 0.3, 60);
     const auto curves = shape::featureCurves(s, shape::TriangleTree(s), 0.6);
     ASSERT_EQ(curves.size(), 13u);
     for (const auto& c : curves)
