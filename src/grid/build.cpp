@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <limits>
 #include <optional>
 #include <span>
 
@@ -133,6 +132,7 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
         base::report(progress, 0.02 + 0.05 * attempt, "finding the cell size for the budget");
         auto d = draftOf(surface, tree, model, box, tunnel, s, size, layers);
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
+        if (getenv("DBG")) fmt::print("attempt {} size {:.5f} cells {} layers {}\n", attempt, size, cells, d ? d->layers : 0);
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
         if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
@@ -222,29 +222,36 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     for (const auto& p : surface.parts) names.push_back(p.name);
     const auto partAt = [&](const Vec3& x) { return surface.partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
-    Grid g;
+    base::report(progress, 0.8, "growing wall layers");
+    Grid g = addWallLayers(stairs, wall, moved, d.first, d.layers, names, partAt, levels);
     std::vector<double> reach(wall.point.size(), 1.0);
-    std::size_t fewest = std::numeric_limits<std::size_t>::max();
-    int rounds = 0, inVain = 0;
-    for (; rounds < 12 && inVain < 5; ++rounds) {
-        base::report(progress, 0.8 + 0.01 * rounds, "growing wall layers");
-        Grid tried = addWallLayers(stairs, drawnBack(wall, moved, reach), moved, d.first, d.layers, names, partAt, levels);
-        const auto folded = foldedCells(tried, geometryOf(tried));
-        drawBack(tried, folded, stairs, wall, d.layers, reach);
+    auto folded = foldedCells(g, geometryOf(g));
+    auto best = g.points;
+    std::size_t fewest = folded.size();
+    int rounds = 0;
+    for (int inVain = 0; fewest > 0 && rounds < 12 && inVain < 5; ++rounds) {
+        base::report(progress, 0.82 + 0.01 * rounds, "opening folded layers");
+        drawBack(g, folded, stairs, wall, d.layers, reach);
+        cutColumns(drawnBack(wall, moved, reach), moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
+        folded = foldedCells(g, geometryOf(g));
         inVain = folded.size() < fewest ? 0 : inVain + 1;
-        if (folded.size() < fewest) {
-            fewest = folded.size();
-            g = std::move(tried);
-            if (fewest == 0) break;
-        }
+        if (folded.size() >= fewest) continue;
+        fewest = folded.size();
+        best = g.points;
     }
+    g.points = std::move(best);
     g.surfaceCell = d.size;
     g.firstHeight = d.first;
 
     base::report(progress, 0.94, "measuring wall distances");
     const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
-    for (std::size_t c = 0; c < g.wallDistance.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
+    const auto cells = static_cast<std::ptrdiff_t>(g.wallDistance.size());
+#pragma omp parallel for schedule(dynamic, 1024)
+    for (std::ptrdiff_t k = 0; k < cells; ++k) {
+        const auto c = static_cast<std::size_t>(k);
+        g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
+    }
     g.notes = fmt::format("{} wall layers; {} of {} corners left inside out after {} sweeps, worst {:.0f}; {:.1f} of {:.1f} m of sharp edges followed; {} rounds of drawing back, {} folded cells left",
                           d.layers, outcome.invertedAfter, outcome.invertedBefore, outcome.sweeps, outcome.worst, paths.followed, paths.seen, rounds, fewest);
     base::report(progress, 1.0, "done");

@@ -64,6 +64,17 @@ void forEachFaceNeighbour(const Octree& tree, std::int32_t leaf, Visit&& visit) 
     }
 }
 
+template <class Visit>
+void forEachLeaf(const Octree& tree, std::int32_t node, Visit&& visit) {
+    if (node < 0) return;
+    const auto child = tree.node(node).child;
+    if (child < 0) {
+        visit(node);
+        return;
+    }
+    for (int c = 0; c < 8; ++c) forEachLeaf(tree, child + c, visit);
+}
+
 }  // namespace
 
 KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, double clearance) {
@@ -95,51 +106,66 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
     kept = floodFromInlet([&](std::int32_t l) { return !tree.node(l).cut; });
 
     if (!surface.empty()) {
+        // Only what lies next to a crossed cell can be too near.
+        std::vector<char> near(N, 0);
         for (const auto l : leaves) {
-            if (!kept[static_cast<std::size_t>(l)]) continue;
             const Octree::Node& n = tree.node(l);
-            // Far cells need no query: nothing within one cell is cut.
-            bool near = false;
-            for (int dz = -1; dz <= 1 && !near; ++dz)
-                for (int dy = -1; dy <= 1 && !near; ++dy)
-                    for (int dx = -1; dx <= 1 && !near; ++dx) {
-                        const auto m = tree.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz});
-                        near = m >= 0 && tree.node(m).cut;
-                    }
-            if (!near) continue;
-            const Box b = tree.boxOf(n);
+            if (!n.cut) continue;
+            for (int dz = -1; dz <= 1; ++dz)
+                for (int dy = -1; dy <= 1; ++dy)
+                    for (int dx = -1; dx <= 1; ++dx)
+                        forEachLeaf(tree, tree.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) { near[static_cast<std::size_t>(m)] = 1; });
+        }
+        const auto count = static_cast<std::ptrdiff_t>(leaves.size());
+#pragma omp parallel for schedule(dynamic, 512)
+        for (std::ptrdiff_t i = 0; i < count; ++i) {
+            const auto l = static_cast<std::size_t>(leaves[static_cast<std::size_t>(i)]);
+            if (!kept[l] || !near[l]) continue;
+            const Box b = tree.boxOf(tree.node(static_cast<std::int32_t>(l)));
             const Vec3 h = b.high - b.low;
-            const double reach = clearance * h.minCoeff();
-            for (int c = 0; c < 8; ++c) {
-                const Vec3 corner = b.low + h.cwiseProduct(Vec3(c & 1, c >> 1 & 1, c >> 2 & 1));
-                if (surface.nearest(corner, reach).facet >= 0) {
-                    kept[static_cast<std::size_t>(l)] = 0;
-                    break;
-                }
-            }
+            for (int c = 0; c < 8 && kept[l]; ++c)
+                if (surface.nearest(b.low + h.cwiseProduct(Vec3(c & 1, c >> 1 & 1, c >> 2 & 1)), clearance * h.minCoeff()).facet >= 0) kept[l] = 0;
         }
     }
 
-    // Give up cells until every corner is a manifold and no cell is squeezed between two gaps; each pass only removes.
+    // Give up cells until every corner is a manifold and no cell is squeezed between two gaps; each pass only removes, and
+    // looks only where the one before has.
     const int fine = tree.deepest();
-    for (bool changed = true; changed;) {
-        changed = false;
-        for (const auto l : leaves) {
+    std::vector<std::int32_t> open, next;
+    for (const auto l : leaves)
+        if (kept[static_cast<std::size_t>(l)]) {
+            bool atGap = false;
+            forEachFaceNeighbour(tree, l, [&](std::int32_t m, int) { atGap = atGap || !kept[static_cast<std::size_t>(m)]; });
+            if (atGap) open.push_back(l);
+        }
+    std::vector<char> queued(N, 0);
+    const auto giveUp = [&](std::int32_t l) {
+        kept[static_cast<std::size_t>(l)] = 0;
+        const Octree::Node n = tree.node(l);
+        for (int dz = -1; dz <= 1; ++dz)
+            for (int dy = -1; dy <= 1; ++dy)
+                for (int dx = -1; dx <= 1; ++dx)
+                    forEachLeaf(tree, tree.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) {
+                        if (!kept[static_cast<std::size_t>(m)] || queued[static_cast<std::size_t>(m)]) return;
+                        queued[static_cast<std::size_t>(m)] = 1;
+                        next.push_back(m);
+                    });
+    };
+    while (!open.empty()) {
+        next.clear();
+        for (const auto l : open) {
+            queued[static_cast<std::size_t>(l)] = 0;
             if (!kept[static_cast<std::size_t>(l)]) continue;
             const Octree::Node& n = tree.node(l);
-            int open = 0, bits = 0;
+            unsigned bits = 0;
             forEachFaceNeighbour(tree, l, [&](std::int32_t m, int d) {
-                if (!kept[static_cast<std::size_t>(m)]) bits |= 1 << d;
+                if (!kept[static_cast<std::size_t>(m)]) bits |= 1u << d;
             });
-            open = std::popcount(static_cast<unsigned>(bits));
-            if (open == 0) {
-                // Corners may still meet a gap over an edge; those are seen from the cells that do have a gap side.
-                continue;
-            }
+            // Corners that meet a gap over an edge only are seen from the cells that have a gap side.
+            if (bits == 0) continue;
             const bool squeezed = (bits & 3) == 3 || (bits & 12) == 12 || (bits & 48) == 48;
-            if (squeezed || open > 3) {
-                kept[static_cast<std::size_t>(l)] = 0;
-                changed = true;
+            if (squeezed || std::popcount(bits) > 3) {
+                giveUp(l);
                 continue;
             }
             const int shift = fine - n.level;
@@ -155,12 +181,11 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
                     if (kept[static_cast<std::size_t>(octant[static_cast<std::size_t>(o)])]) mask |= 1u << o;
                 }
                 const unsigned give = table.giveUp[mask];
-                if (give == 0) continue;
                 for (int o = 0; o < 8; ++o)
-                    if (give >> o & 1u) kept[static_cast<std::size_t>(octant[static_cast<std::size_t>(o)])] = 0;
-                changed = true;
+                    if ((give >> o & 1u) && kept[static_cast<std::size_t>(octant[static_cast<std::size_t>(o)])]) giveUp(octant[static_cast<std::size_t>(o)]);
             }
         }
+        std::swap(open, next);
     }
     const auto reached = floodFromInlet([&](std::int32_t l) { return kept[static_cast<std::size_t>(l)] != 0; });
 

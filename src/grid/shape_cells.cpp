@@ -1,8 +1,9 @@
 #include "grid/shape_cells.h"
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
-#include <limits>
+#include <numeric>
 
 namespace cvane::grid {
 namespace {
@@ -31,6 +32,7 @@ class Shaper {
         findMovable();
         makeCorners(height);
         makeIncidence();
+        colourPoints();
     }
 
     ShapeOutcome run(const base::Progress& progress) {
@@ -43,14 +45,20 @@ class Shaper {
             int wide, narrow;
         };
         const Stage stages[] = {{0.3, 3, 14}, {0.1, 2, 10}, {0.03, 2, 10}, {0.01, 1, 10}, {0.003, 1, 10}};
+        std::vector<Index> all(corners_.size());
+        std::iota(all.begin(), all.end(), 0);
         double done = 0.0;
         for (const Stage& stage : stages) {
             measure_.eps = stage.eps;
             base::report(progress, done, "shaping cells");
-            for (int i = 0; i < stage.wide + stage.narrow; ++i) {
-                ++out.sweeps;
-                if (sweep(i < stage.wide ? 1.25 * kCube : 4.0 * kCube, i >= stage.wide, i % 2 == 1) == 0) break;
-            }
+            for (int i = 0; i < stage.wide; ++i, ++out.sweeps)
+                if (move(pointsBeyond(1.25 * kCube, all), i % 2 == 1) == 0) break;
+            // Where the bad corners are now, and what two rings of cells around them hold.
+            auto points = pointsBeyond(4.0 * kCube, all);
+            for (int ring = 0; ring < 2; ++ring) points = pointsOf(cornersAt(points));
+            const auto region = cornersAt(points);
+            for (int i = 0; i < stage.narrow; ++i, ++out.sweeps)
+                if (move(pointsOf(cornersAt(pointsBeyond(4.0 * kCube, region))), i % 2 == 1) == 0) break;
             done += 0.2;
         }
         measure_.eps = 1e-4;
@@ -133,6 +141,34 @@ class Shaper {
             for (const Index v : corners_[c].v) incident_[static_cast<std::size_t>(fill[static_cast<std::size_t>(v)]++)] = static_cast<Index>(c);
         hangs_.assign(x_.size(), {-1, -1});
         for (const auto& h : s_.hanging) hangs_[static_cast<std::size_t>(h.point)] = {h.a, h.b};
+        hungOn_.resize(x_.size());
+        for (std::size_t i = 0; i < x_.size(); ++i)
+            for (const Index v : hangs_[i])
+                if (v >= 0) hungOn_[static_cast<std::size_t>(v)].push_back(static_cast<Index>(i));
+    }
+
+    // Points of one colour share no corner: they can move at the same time, and the outcome is the same for any number of
+    // threads.
+    void colourPoints() {
+        colour_.assign(x_.size(), 255);
+        for (std::size_t i = 0; i < x_.size(); ++i) {
+            if (!movable_[i]) continue;
+            std::uint64_t taken = 0;
+            const auto avoid = [&](Index v) {
+                const auto c = colour_[static_cast<std::size_t>(v)];
+                if (c < 64) taken |= std::uint64_t{1} << c;
+            };
+            for (auto k = start_[i]; k < start_[i + 1]; ++k)
+                for (const Index v : corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])].v) avoid(v);
+            // A hanging point also feels the two points that it hangs between; a wall point feels its staircase point.
+            for (const Index v : hangs_[i])
+                if (v >= 0) avoid(v);
+            for (const Index v : hungOn_[i])
+                if (v >= 0) avoid(v);
+            const auto c = static_cast<std::uint8_t>(std::min(std::countr_one(taken), 63));
+            colour_[i] = c;
+            colours_ = std::max<std::size_t>(colours_, c + 1u);
+        }
     }
 
     double det(const Corner& c) const {
@@ -204,25 +240,51 @@ class Shaper {
         }
     }
 
-    // Moves the points of corners beyond the limit, and of the corners around those when asked: what is fine is left alone,
-    // which is most of a smooth wall. @return points that moved.
-    std::size_t sweep(double limit, bool around, bool backwards) {
-        std::vector<char> wanted(x_.size(), 0);
-        for (const Corner& c : corners_)
-            if (value(c) > limit)
-                for (const Index v : c.v) wanted[static_cast<std::size_t>(v)] = 1;
-        if (around) {
-            auto wider = wanted;
-            for (const Corner& c : corners_)
-                if (std::any_of(c.v, c.v + 4, [&](Index v) { return wanted[static_cast<std::size_t>(v)]; }))
-                    for (const Index v : c.v) wider[static_cast<std::size_t>(v)] = 1;
-            wanted = std::move(wider);
-        }
+    // Points of those corners whose measure is beyond the limit; sorted.
+    std::vector<Index> pointsBeyond(double limit, const std::vector<Index>& corners) const {
+        std::vector<char> beyond(corners.size(), 0);
+        const auto n = static_cast<std::ptrdiff_t>(corners.size());
+#pragma omp parallel for schedule(static)
+        for (std::ptrdiff_t k = 0; k < n; ++k)
+            beyond[static_cast<std::size_t>(k)] = value(corners_[static_cast<std::size_t>(corners[static_cast<std::size_t>(k)])]) > limit;
+        std::vector<Index> found;
+        for (std::size_t k = 0; k < corners.size(); ++k)
+            if (beyond[k]) found.push_back(corners[k]);
+        return pointsOf(found);
+    }
+    std::vector<Index> pointsOf(const std::vector<Index>& corners) const {
+        std::vector<Index> points;
+        points.reserve(4 * corners.size());
+        for (const Index c : corners)
+            for (const Index v : corners_[static_cast<std::size_t>(c)].v) points.push_back(v);
+        return sortedOnce(std::move(points));
+    }
+    std::vector<Index> cornersAt(const std::vector<Index>& points) const {
+        std::vector<Index> corners;
+        for (const Index p : points)
+            corners.insert(corners.end(), incident_.begin() + start_[static_cast<std::size_t>(p)], incident_.begin() + start_[static_cast<std::size_t>(p) + 1]);
+        return sortedOnce(std::move(corners));
+    }
+    static std::vector<Index> sortedOnce(std::vector<Index> list) {
+        std::sort(list.begin(), list.end());
+        list.erase(std::unique(list.begin(), list.end()), list.end());
+        return list;
+    }
+
+    /// @return how many of the points moved
+    std::size_t move(const std::vector<Index>& points, bool backwards) {
+        std::vector<std::vector<Index>> byColour(colours_);
+        for (const Index i : points)
+            if (movable_[static_cast<std::size_t>(i)]) byColour[colour_[static_cast<std::size_t>(i)]].push_back(i);
+        if (backwards) std::reverse(byColour.begin(), byColour.end());
         std::size_t moved = 0;
-        const auto n = static_cast<Index>(x_.size());
-        for (Index k = 0; k < n; ++k) {
-            const Index i = backwards ? n - 1 - k : k;
-            if (wanted[static_cast<std::size_t>(i)] && movable_[static_cast<std::size_t>(i)]) moved += isWall(i) ? moveOnWall(i) : moveFree(i);
+        for (const auto& colour : byColour) {
+            const auto n = static_cast<std::ptrdiff_t>(colour.size());
+#pragma omp parallel for schedule(dynamic, 64) reduction(+ : moved)
+            for (std::ptrdiff_t j = 0; j < n; ++j) {
+                const Index i = colour[static_cast<std::size_t>(j)];
+                moved += isWall(i) ? moveOnWall(i) : moveFree(i);
+            }
         }
         return moved;
     }
@@ -349,7 +411,10 @@ class Shaper {
     std::vector<char> movable_;
     std::vector<Corner> corners_;
     std::vector<Index> start_, incident_;
-    std::vector<std::array<Index, 2>> hangs_;
+    std::vector<std::array<Index, 2>> hangs_;     ///< per point: the two that it hangs between, or -1
+    std::vector<std::vector<Index>> hungOn_;      ///< per point: those that hang on it
+    std::vector<std::uint8_t> colour_;            ///< of movable points
+    std::size_t colours_ = 0;
     Measure measure_{1e-4};
 };
 

@@ -30,21 +30,29 @@ std::vector<double> layerFractions(double gap, double first, int n) {
     return t;
 }
 
+void cutColumns(const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns) {
+    const auto n = static_cast<std::size_t>(layers);
+    const auto count = static_cast<std::ptrdiff_t>(w.point.size());
+#pragma omp parallel for schedule(dynamic, 1024)
+    for (std::ptrdiff_t k = 0; k < count; ++k) {
+        const auto i = static_cast<std::size_t>(k);
+        const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
+        const auto t = layerFractions((w.onWall[i] - top).norm(), firstHeight, layers);
+        for (std::size_t j = 1; j < n; ++j) columns[n * i + j - 1] = top + t[j] * (w.onWall[i] - top);
+        columns[n * i + n - 1] = w.onWall[i];
+    }
+}
+
 Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers,
                    const std::vector<std::string>& parts, const std::function<int(const Vec3&)>& partAt,
                    std::span<const std::uint8_t> levelOfCell) {
     Grid g;
     g.points = moved;
     const auto n = static_cast<std::size_t>(layers);
-    const auto nw = w.point.size();
     // Column points 1..n behind each wall point; 0 is the staircase point itself.
     const auto base = static_cast<PointIndex>(g.points.size());
-    for (std::size_t i = 0; i < nw; ++i) {
-        const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
-        const auto t = layerFractions((w.onWall[i] - top).norm(), firstHeight, layers);
-        for (std::size_t k = 1; k < n; ++k) g.points.push_back(top + t[k] * (w.onWall[i] - top));
-        g.points.push_back(w.onWall[i]);
-    }
+    g.points.resize(moved.size() + n * w.point.size());
+    cutColumns(w, moved, firstHeight, layers, std::span<Vec3>(g.points).subspan(moved.size()));
     const auto column = [&](PointIndex p, std::size_t k) {
         return k == 0 ? p : base + w.wallOf[static_cast<std::size_t>(p)] * static_cast<PointIndex>(n) + static_cast<PointIndex>(k) - 1;
     };
@@ -108,6 +116,15 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
             faces.push_back(std::move(f));
         }
     };
+    std::vector<int> partOf(gap.size());
+    const auto gaps = static_cast<std::ptrdiff_t>(gap.size());
+#pragma omp parallel for schedule(dynamic, 256)
+    for (std::ptrdiff_t k = 0; k < gaps; ++k) {
+        const auto j = static_cast<std::size_t>(k);
+        Vec3 mean = Vec3::Zero();
+        for (const auto p : gap[j]->points) mean += g.points[static_cast<std::size_t>(column(p, n))];
+        partOf[j] = partAt(mean / static_cast<double>(gap[j]->points.size()));
+    }
     for (std::size_t j = 0; j < gap.size(); ++j) {
         const FaceDraft& f = *gap[j];
         for (std::size_t k = 0; k <= n; ++k) {
@@ -115,11 +132,7 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
             for (const auto p : f.points) out.points.push_back(column(p, k));
             out.owner = k == 0 ? number[static_cast<std::size_t>(f.owner)] : firstOf[j] + static_cast<CellIndex>(k) - 1;
             out.neighbour = k < n ? firstOf[j] + static_cast<CellIndex>(k) : -1;
-            if (k == n) {
-                Vec3 mean = Vec3::Zero();
-                for (const auto p : out.points) mean += g.points[static_cast<std::size_t>(p)];
-                out.patch = partAt(mean / static_cast<double>(out.points.size()));
-            }
+            if (k == n) out.patch = partOf[j];
             faces.push_back(std::move(out));
         }
         for (std::size_t k = 0; k < f.points.size(); ++k) {

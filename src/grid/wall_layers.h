@@ -12,8 +12,13 @@ namespace cvane::grid {
 /// height they are all equal.
 std::vector<double> layerFractions(double gap, double first, int n);
 
-/// Joins the staircase to the wall by columns of `layers` cells and assembles the grid.
-/// @param moved   positions of the staircase points
+/// Points of the columns behind the wall points: `layers` for each, the last on the wall.
+/// @param moved    positions of the staircase points
+/// @param columns  out: layers * wall.point.size()
+void cutColumns(const WallImage& wall, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns);
+
+/// Joins the staircase to the wall by columns of `layers` cells and assembles the grid. Its points are those of `moved`, then
+/// those of cutColumns.
 /// @param partAt  part of the model at a point of the wall
 Grid addWallLayers(const Staircase& stairs, const WallImage& wall, const std::vector<Vec3>& moved, double firstHeight, int layers,
                    const std::vector<std::string>& parts, const std::function<int(const Vec3&)>& partAt,

@@ -80,20 +80,23 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
     }
 
     w.onWall.resize(n);
-    for (std::size_t i = 0; i < n; ++i) {
-        const auto p = static_cast<std::size_t>(w.point[i]);
+    const auto count = static_cast<std::ptrdiff_t>(n);
+#pragma omp parallel for schedule(dynamic, 256)
+    for (std::ptrdiff_t k = 0; k < count; ++k) {
+        const auto i = static_cast<std::size_t>(k), p = static_cast<std::size_t>(w.point[i]);
         w.onWall[i] = nearestHeld(surface, s.points[p], s.sidesOf[p], tunnel);
     }
     return w;
 }
 
 void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel, std::span<const char> held, int sweeps, WallImage& w) {
-    const std::size_t n = w.point.size();
+    const auto count = static_cast<std::ptrdiff_t>(w.point.size());
     for (int sweep = 0; sweep < sweeps; ++sweep) {
         std::vector<Vec3> next = w.onWall;
-        for (std::size_t i = 0; i < n; ++i) {
+#pragma omp parallel for schedule(dynamic, 256)
+        for (std::ptrdiff_t k = 0; k < count; ++k) {
+            const auto i = static_cast<std::size_t>(k), p = static_cast<std::size_t>(w.point[i]);
             if (held[i]) continue;
-            const auto p = static_cast<std::size_t>(w.point[i]);
             Vec3 mean = Vec3::Zero();
             for (const auto j : w.ring[i]) mean += w.onWall[static_cast<std::size_t>(j)];
             mean /= static_cast<double>(w.ring[i].size());
