@@ -161,7 +161,7 @@ TEST(Preflight, CatchesTheUsualMistakes) {
     const auto said = [&](const char* words) {
         const auto model = campaign::placedModel(c);
         const auto m = campaign::measure(model, c.settings.tunnel.halfModel);
-        for (const auto& r : campaign::preflight(c, model, m))
+        for (const auto& r : campaign::preflight(c, m))
             if (r.text.find(words) != std::string::npos) return true;
         return false;
     };

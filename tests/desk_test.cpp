@@ -7,12 +7,12 @@
 #include <QLineEdit>
 #include <QPushButton>
 #include <QSpinBox>
-#include <QSurfaceFormat>
 #include <QTableWidget>
 #include <QtTest>
 #include <chrono>
 
 #include "bench/models.h"
+#include "desk/canvas.h"
 #include "desk/look.h"
 #include "desk/window.h"
 #include "folder.h"
@@ -87,7 +87,7 @@ TEST(Window, GoesFromImportToReadOut) {
     pulse.start(10);
     const bool done = waitUntil([&] { return !w.document().reports().empty() && w.document().reports()[0].state == campaign::PointState::Settled; }, 120000);
     pulse.stop();
-    ASSERT_TRUE(done);
+    ASSERT_TRUE(done) << (w.document().reports().empty() ? std::string("no reports") : std::to_string(static_cast<int>(w.document().reports()[0].state)) + " " + w.document().reports()[0].message + " after " + std::to_string(w.document().reports()[0].iterations));
     EXPECT_GT(worst, 0.0);
     RecordProperty("longest_block_ms", static_cast<int>(1000 * worst));
 
@@ -142,11 +142,7 @@ TEST(Window, TheSecondOneOnACampaignIsRefused) {
 
 int main(int argc, char** argv) {
     ::testing::InitGoogleTest(&argc, argv);
-    QSurfaceFormat format;
-    format.setVersion(3, 2);
-    format.setProfile(QSurfaceFormat::CoreProfile);
-    format.setDepthBufferSize(24);
-    QSurfaceFormat::setDefaultFormat(format);
+    desk::Canvas::chooseFormat();
     QApplication app(argc, argv);
     desk::applyLook(app);
     return RUN_ALL_TESTS();

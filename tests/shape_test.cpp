@@ -115,8 +115,8 @@ TEST(Import, RefusesBadFilesInOneSentence) {
 
 TEST(SizeRemark, NamesTheUnitThatWouldFit) {
     const auto s = bench::sphere(1300.0, 8);  // 2.6 m in mm, read as metres
-    EXPECT_NE(shape::sizeRemark(s, 1.0).find("mm"), std::string::npos);
-    EXPECT_TRUE(shape::sizeRemark(bench::sphere(1.3, 8), 1e-3).empty());
+    EXPECT_NE(shape::sizeRemark(s.bounds(), 1.0).find("mm"), std::string::npos);
+    EXPECT_TRUE(shape::sizeRemark(bench::sphere(1.3, 8).bounds(), 1e-3).empty());
 }
 
 TEST(Health, FindsWhatWasBroken) {

@@ -29,7 +29,7 @@ std::string modelSum(const fs::path& file) {
 
 std::string gridKey(const Campaign& c) {
     const auto j = toJson(c.settings);
-    nlohmann::json on = {{"builder", 1}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
+    nlohmann::json on = {{"builder", 2}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
     // Names of parts do not shape the grid, but its patches carry them.
     if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
     return base::settingsKey(on.dump());

@@ -12,7 +12,7 @@
 
 namespace cvane::campaign {
 
-std::vector<Remark> preflight(const Campaign& c, const shape::Surface& placed, const ModelMeasures& m) {
+std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     std::vector<Remark> out;
     const Settings& s = c.settings;
     const auto attempt = [&](auto&& what) {
@@ -23,7 +23,7 @@ std::vector<Remark> preflight(const Campaign& c, const shape::Surface& placed, c
         }
     };
     attempt([&] {
-        const auto text = shape::sizeRemark(shape::withoutHiddenParts(placed), base::unitNamed(base::lengthUnits(), s.model.unit).inSI);
+        const auto text = shape::sizeRemark(m.bounds, base::unitNamed(base::lengthUnits(), s.model.unit).inSI);
         if (!text.empty()) out.push_back({false, text});
     });
     attempt([&] {

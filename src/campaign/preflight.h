@@ -13,6 +13,6 @@ struct Remark {
 
 /// Looks for the usual mistakes: size, blockage, reference values, compressibility, wind through the ground, settings out
 /// of range. Throws nothing: what would throw becomes a remark.
-std::vector<Remark> preflight(const Campaign& campaign, const shape::Surface& placed, const ModelMeasures& measures);
+std::vector<Remark> preflight(const Campaign& campaign, const ModelMeasures& measures);
 
 }  // namespace cvane::campaign

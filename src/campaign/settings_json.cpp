@@ -137,6 +137,7 @@ json toJson(const Settings& s) {
         {"grid",
          {{"cell_budget", s.grid.cellBudget},
           {"layers", s.grid.layers},
+          {"layer_growth", s.grid.layerGrowth},
           {"first_height_m", s.grid.firstHeight},
           {"target_y_plus", s.targetYPlus},
           {"curvature_levels", s.grid.curvatureLevels},
@@ -205,6 +206,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     const Group g = top.group("grid");
     g.read("cell_budget", s.grid.cellBudget);
     g.read("layers", s.grid.layers);
+    g.read("layer_growth", s.grid.layerGrowth);
     g.read("first_height_m", s.grid.firstHeight);
     g.read("target_y_plus", s.targetYPlus);
     g.read("curvature_levels", s.grid.curvatureLevels);

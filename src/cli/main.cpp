@@ -79,7 +79,7 @@ void check(const fs::path& folder) {
     const auto grid = campaign::gridSummary(p.campaign);
     fmt::print("Grid: {}\n", grid.empty() ? "none for these settings" : grid);
     bool blocked = false;
-    for (const auto& r : campaign::preflight(p.campaign, p.model, p.measures)) {
+    for (const auto& r : campaign::preflight(p.campaign, p.measures)) {
         fmt::print("{}: {}\n", r.blocks ? "Must be mended" : "Look at", r.text);
         blocked = blocked || r.blocks;
     }
@@ -89,7 +89,7 @@ void check(const fs::path& folder) {
 int runPoints(const fs::path& folder, const std::vector<std::string>& only, int ranks, bool again) {
     const auto p = prepare(folder);
     const campaign::FolderLock lock(p.campaign.folder());
-    for (const auto& r : campaign::preflight(p.campaign, p.model, p.measures))
+    for (const auto& r : campaign::preflight(p.campaign, p.measures))
         if (r.blocks) throw base::InputError(r.text, folder.string(), "");
     if (!campaign::gridIsCurrent(p.campaign)) {
         fmt::print("Making the grid\n");
@@ -220,7 +220,7 @@ int main(int argc, char** argv) {
             auto c = campaign::Campaign::create(folder, model, unit);
             for (const auto& a : assignments) campaign::setField(c.settings, a);
             c.save();
-            const auto remark = shape::sizeRemark(campaign::placedModel(c), base::unitNamed(base::lengthUnits(), unit).inSI);
+            const auto remark = shape::sizeRemark(campaign::placedModel(c).bounds(), base::unitNamed(base::lengthUnits(), unit).inSI);
             if (!remark.empty()) fmt::print(stderr, "Look at: {}\n", remark);
         } else if (set->parsed()) {
             auto c = campaign::Campaign::open(folder);

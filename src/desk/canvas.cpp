@@ -1,5 +1,6 @@
 #include "desk/canvas.h"
 
+#include <QSurfaceFormat>
 #include <QMouseEvent>
 #include <QOpenGLContext>
 #include <QOpenGLFunctions>
@@ -11,6 +12,14 @@
 #include "desk/look.h"
 
 namespace cvane::desk {
+
+void Canvas::chooseFormat() {
+    QSurfaceFormat format;
+    format.setVersion(3, 2);
+    format.setProfile(QSurfaceFormat::CoreProfile);
+    format.setDepthBufferSize(24);
+    QSurfaceFormat::setDefaultFormat(format);
+}
 
 Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
     setObjectName("canvas");

@@ -12,6 +12,8 @@ class Canvas : public QOpenGLWidget {
     Q_OBJECT
   public:
     explicit Canvas(QWidget* parent = nullptr);
+    /// The OpenGL that the 3D view needs, as default of all surfaces; before the QApplication is made.
+    static void chooseFormat();
     vtkRenderer* renderer() { return renderer_; }
     void refresh() { update(); }
     /// Looks along an axis: 0 from the front, 1 from the side (air from left to right), 2 from above, 3 oblique.

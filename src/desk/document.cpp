@@ -25,6 +25,7 @@ class ChangeSettings : public QUndoCommand {
 };
 
 Document::Document(QObject* parent) : QObject(parent) {
+    connect(&reportsJob_, &QFutureWatcherBase::finished, this, &Document::reportsRead);
     connect(&modelJob_, &QFutureWatcherBase::finished, this, &Document::modelJobDone);
     connect(&healthJob_, &QFutureWatcherBase::finished, this, [this] {
         if (leaving_) return;
@@ -46,6 +47,7 @@ Document::Document(QObject* parent) : QObject(parent) {
 Document::~Document() {
     leaving_ = true;
     cancelGrid_ = true;
+    reportsJob_.waitForFinished();
     modelJob_.waitForFinished();
     healthJob_.waitForFinished();
     gridJob_.waitForFinished();
@@ -72,6 +74,8 @@ void Document::open(const QString& folder) {
     imported_.reset();
     health_.reset();
     selected_ = -1;
+    reports_.clear();
+    reportsKnown_ = false;
     emit opened();
     emit settingsChanged();
     startModelJob();
@@ -163,7 +167,7 @@ void Document::modelJobDone() {
 void Document::checkAll() {
     if (!modelReady()) return;
     reference_ = campaign::resolveReference(settings().reference, measures(), settings().tunnel.halfModel);
-    remarks_ = campaign::preflight(*campaign_, placed(), measures());
+    remarks_ = campaign::preflight(*campaign_, measures());
     gridCurrent_ = campaign::gridIsCurrent(*campaign_);
     const std::string key = campaign::gridKey(*campaign_);
     if (key != gridKey_ || (gridCurrent_ && !grid_)) {
@@ -225,13 +229,50 @@ void Document::select(int index) {
 
 void Document::refreshReports() {
     if (!modelReady()) return;
-    const std::size_t before = reports_.size();
-    reports_.clear();
+    // Which points there are is known at once; how they stand is read from their files.
+    std::vector<campaign::PointReport> listed;
     try {
-        for (const auto& p : campaign::pointsOf(settings().schedule)) reports_.push_back(campaign::reportOf(*campaign_, p, reference_));
+        for (const auto& p : campaign::pointsOf(settings().schedule)) {
+            const auto known = std::find_if(reports_.begin(), reports_.end(), [&](const auto& r) { return r.point == p; });
+            listed.push_back(known != reports_.end() ? *known : campaign::PointReport{});
+            listed.back().point = p;
+        }
     } catch (const base::InputError&) {
         // The preflight list names what is wrong with the schedule.
     }
+    const bool changed = !std::equal(listed.begin(), listed.end(), reports_.begin(), reports_.end(), [](const auto& a, const auto& b) { return a.point == b.point; });
+    if (changed) {
+        reportsKnown_ = false;
+        takeReports(std::move(listed));
+    }
+    if (reportsJob_.isRunning()) {
+        reportsAgain_ = true;
+        return;
+    }
+    std::vector<campaign::Point> points;
+    for (const auto& r : reports_) points.push_back(r.point);
+    reportsJob_.setFuture(QtConcurrent::run([c = *campaign_, points = std::move(points), reference = reference_] {
+        std::vector<campaign::PointReport> reports;
+        for (const auto& p : points) reports.push_back(campaign::reportOf(c, p, reference));
+        return reports;
+    }));
+}
+
+void Document::reportsRead() {
+    if (leaving_) return;
+    if (reportsAgain_) {
+        // Settings or files have changed since: what was read may belong to another campaign.
+        reportsAgain_ = false;
+        refreshReports();
+        return;
+    }
+    reportsKnown_ = true;
+    takeReports(reportsJob_.result());
+}
+
+void Document::takeReports(std::vector<campaign::PointReport> reports) {
+    const std::size_t before = reports_.size();
+    reports_ = std::move(reports);
     if (selected_ >= static_cast<int>(reports_.size()) || (selected_ < 0 && !reports_.empty()) || before != reports_.size()) {
         selected_ = reports_.empty() ? -1 : std::clamp(selected_, 0, static_cast<int>(reports_.size()) - 1);
         emit selectionChanged();

@@ -55,9 +55,11 @@ class Document : public QObject {
     void cancelGrid() { cancelGrid_ = true; }
 
     const std::vector<campaign::PointReport>& reports() const { return reports_; }
+    bool reportsKnown() const { return reportsKnown_; }                               ///< how all points stand has been read
     int selected() const { return selected_; }                                       ///< index into reports, -1: none
     const campaign::PointReport* selectedReport() const;
     void select(int index);
+    /// Reads the points' files away from the window's thread; reportsChanged() follows.
     void refreshReports();
 
   signals:
@@ -78,6 +80,8 @@ class Document : public QObject {
     void modelJobDone();
     void loadGrid();
     void checkAll();
+    void reportsRead();
+    void takeReports(std::vector<campaign::PointReport> reports);
 
     std::unique_ptr<campaign::Campaign> campaign_;
     std::unique_ptr<campaign::FolderLock> lock_;
@@ -97,6 +101,8 @@ class Document : public QObject {
     QFutureWatcher<QString> gridJob_;
     using LoadedGrid = std::pair<std::shared_ptr<const grid::Grid>, std::shared_ptr<const grid::Geometry>>;
     QFutureWatcher<LoadedGrid> loadJob_;
+    QFutureWatcher<std::vector<campaign::PointReport>> reportsJob_;
+    bool reportsAgain_ = false, reportsKnown_ = false;
     std::vector<campaign::PointReport> reports_;
     int selected_ = -1;
     QUndoStack undo_;

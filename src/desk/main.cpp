@@ -1,19 +1,15 @@
 // The window. crisp-vane [CAMPAIGN] [--stage 1..9] [--run-next]
 #include <QApplication>
 #include <QCommandLineParser>
-#include <QSurfaceFormat>
 #include <QTimer>
 #include <iostream>
 
+#include "desk/canvas.h"
 #include "desk/look.h"
 #include "desk/window.h"
 
 int main(int argc, char** argv) {
-    QSurfaceFormat format;
-    format.setVersion(3, 2);
-    format.setProfile(QSurfaceFormat::CoreProfile);
-    format.setDepthBufferSize(24);
-    QSurfaceFormat::setDefaultFormat(format);
+    cvane::desk::Canvas::chooseFormat();
     QApplication app(argc, argv);
     app.setApplicationName("Crisp Vane");
     app.setApplicationVersion("0.1.0");
@@ -34,15 +30,8 @@ int main(int argc, char** argv) {
     cvane::desk::Window window;
     window.show();
     if (!parser.positionalArguments().isEmpty()) {
-        if (parser.isSet(run)) {
-            // Once the first reports are in, so that the queue knows what is done.
-            auto* once = new QObject(&window);
-            QObject::connect(&window.document(), &cvane::desk::Document::modelChanged, once, [&window, once] {
-                window.queue().addAllOpen();
-                once->deleteLater();
-            });
-        }
         window.document().open(parser.positionalArguments().first());
+        if (parser.isSet(run)) window.queue().addAllOpen();
     }
     window.goTo(first - 1);
     return app.exec();

@@ -16,6 +16,7 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::co
     });
     // A point that was left running by an earlier window is taken up again.
     connect(&d, &Document::reportsChanged, this, [this] {
+        if (wantAll_ && document_.reportsKnown()) addAllOpen();
         if (run_) return;
         for (const auto& r : document_.reports())
             if (r.state == campaign::PointState::Running) {
@@ -41,6 +42,9 @@ void RunQueue::add(const std::vector<campaign::Point>& points) {
 }
 
 void RunQueue::addAllOpen() {
+    // What is done must be known first, or it would run again.
+    wantAll_ = !document_.reportsKnown();
+    if (wantAll_) return;
     std::vector<campaign::Point> open;
     for (const auto& r : document_.reports())
         if (r.state != campaign::PointState::Settled && r.state != campaign::PointState::Unsteady && r.state != campaign::PointState::Running) open.push_back(r.point);
@@ -49,7 +53,7 @@ void RunQueue::addAllOpen() {
 
 void RunQueue::stop() {
     waiting_.clear();
-    wantGrid_ = false;
+    wantAll_ = wantGrid_ = false;
     document_.cancelGrid();
     if (run_) {
         try {

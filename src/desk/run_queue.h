@@ -31,7 +31,7 @@ class RunQueue : public QObject {
     Document& document_;
     std::deque<campaign::Point> waiting_;
     std::optional<campaign::PointRun> run_;
-    bool wantGrid_ = false;
+    bool wantGrid_ = false, wantAll_ = false;
     int ranks_;
     QTimer timer_;
 };

@@ -132,7 +132,6 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
         base::report(progress, 0.02 + 0.05 * attempt, "finding the cell size for the budget");
         auto d = draftOf(surface, tree, model, box, tunnel, s, size, layers);
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
-        if (getenv("DBG")) fmt::print("attempt {} size {:.5f} cells {} layers {}\n", attempt, size, cells, d ? d->layers : 0);
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
         if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
@@ -252,8 +251,11 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         const auto c = static_cast<std::size_t>(k);
         g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
     }
-    g.notes = fmt::format("{} wall layers; {} of {} corners left inside out after {} sweeps, worst {:.0f}; {:.1f} of {:.1f} m of sharp edges followed; {} rounds of drawing back, {} folded cells left",
-                          d.layers, outcome.invertedAfter, outcome.invertedBefore, outcome.sweeps, outcome.worst, paths.followed, paths.seen, rounds, fewest);
+    g.notes = fmt::format("{} wall layers", d.layers);
+    if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} of {:.1f} m of sharp edges", paths.followed, paths.seen);
+    if (outcome.invertedAfter > 0) g.notes += fmt::format("; {} cell corners could not be opened", outcome.invertedAfter);
+    if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where layers would have folded";
+    if (fewest > 0) g.notes += fmt::format("; {} folded cells are left", fewest);
     base::report(progress, 1.0, "done");
     return g;
 }

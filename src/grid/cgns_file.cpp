@@ -3,6 +3,7 @@
 #include <cgnslib.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <mutex>
 
 #include "base/errors.h"
@@ -80,24 +81,21 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
             f.check(cg_coord_write(f.fn(), base, zone, CGNS_ENUMV(RealDouble), axes[k], component(g.points, k).data(), &coordinate));
         }
         const cgsize_t nf = g.faces(), nc = g.cells();
-        std::vector<cgsize_t> connect, offset{0}, parents(static_cast<std::size_t>(4 * nf), 0);
+        std::vector<cgsize_t> connect, offset{0};
         std::vector<std::vector<cgsize_t>> facesOf(static_cast<std::size_t>(nc));
         for (FaceIndex i = 0; i < g.faces(); ++i) {
             const auto poly = g.polygon(i);
             for (const auto p : poly) connect.push_back(p + 1);
             offset.push_back(static_cast<cgsize_t>(connect.size()));
             const auto P = g.owner[static_cast<std::size_t>(i)];
-            parents[static_cast<std::size_t>(i)] = nf + P + 1;
             facesOf[static_cast<std::size_t>(P)].push_back(i + 1);
             if (i < g.internalFaces()) {
                 const auto N = g.neighbour[static_cast<std::size_t>(i)];
-                parents[static_cast<std::size_t>(nf + i)] = nf + N + 1;
                 facesOf[static_cast<std::size_t>(N)].push_back(-(i + 1));
             }
         }
         int section = 0;
         f.check(cg_poly_section_write(f.fn(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, nf, 0, connect.data(), offset.data(), &section));
-        f.check(cg_parent_data_write(f.fn(), base, zone, section, parents.data()));
         connect.clear();
         offset.assign(1, 0);
         for (const auto& faces : facesOf) {
@@ -152,18 +150,34 @@ Grid readCgns(const std::filesystem::path& file) {
     int boundary = 0, hasParents = 0;
     f.check(cg_section_read(f.fn(), base, zone, 1, name, &type, &first, &last, &boundary, &hasParents));
     f.check(cg_ElementDataSize(f.fn(), base, zone, 1, &length));
-    if (type != CGNS_ENUMV(NGON_n) || !hasParents)
-        throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
-    std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), offset(static_cast<std::size_t>(last) + 1), parents(static_cast<std::size_t>(4 * last));
-    f.check(cg_poly_elements_read(f.fn(), base, zone, 1, connect.data(), offset.data(), parents.data()));
+    const auto mustBeOurs = [&](bool ours) {
+        if (!ours) throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
+    };
+    mustBeOurs(type == CGNS_ENUMV(NGON_n));
+    std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), offset(static_cast<std::size_t>(last) + 1);
+    f.check(cg_poly_elements_read(f.fn(), base, zone, 1, connect.data(), offset.data(), nullptr));
     g.faceStart.assign(offset.begin(), offset.end());
     g.facePoints.reserve(connect.size());
     for (const auto p : connect) g.facePoints.push_back(static_cast<PointIndex>(p - 1));
-    for (cgsize_t i = 0; i < last; ++i) {
-        g.owner.push_back(static_cast<CellIndex>(parents[static_cast<std::size_t>(i)] - last - 1));
-        const auto other = parents[static_cast<std::size_t>(last + i)];
-        if (other > 0) g.neighbour.push_back(static_cast<CellIndex>(other - last - 1));
-    }
+    // A cell lists the faces that it owns with a plus sign, those of its neighbours with a minus.
+    const cgsize_t faces = last;
+    f.check(cg_section_read(f.fn(), base, zone, 2, name, &type, &first, &last, &boundary, &hasParents));
+    mustBeOurs(type == CGNS_ENUMV(NFACE_n) && last - first + 1 == size[1]);
+    f.check(cg_ElementDataSize(f.fn(), base, zone, 2, &length));
+    connect.resize(static_cast<std::size_t>(length));
+    offset.resize(static_cast<std::size_t>(size[1]) + 1);
+    f.check(cg_poly_elements_read(f.fn(), base, zone, 2, connect.data(), offset.data(), nullptr));
+    g.owner.assign(static_cast<std::size_t>(faces), -1);
+    std::vector<CellIndex> neighbour(static_cast<std::size_t>(faces), -1);
+    for (std::size_t c = 0; c + 1 < offset.size(); ++c)
+        for (auto k = offset[c]; k < offset[c + 1]; ++k) {
+            const auto i = connect[static_cast<std::size_t>(k)];
+            mustBeOurs(i != 0 && std::abs(i) <= faces);
+            (i > 0 ? g.owner : neighbour)[static_cast<std::size_t>(std::abs(i) - 1)] = static_cast<CellIndex>(c);
+        }
+    const auto boundaryFrom = std::find(neighbour.begin(), neighbour.end(), -1);
+    mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) && std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }));
+    g.neighbour.assign(neighbour.begin(), boundaryFrom);
     int patches = 0;
     f.check(cg_nbocos(f.fn(), base, zone, &patches));
     for (int b = 1; b <= patches; ++b) {
@@ -183,7 +197,7 @@ Grid readCgns(const std::filesystem::path& file) {
         char kind[8];
         int used = 0;
         if (std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) != 3)
-            throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
+            mustBeOurs(false);
         p.kind = std::string(kind) == "wall" ? PatchKind::Wall : PatchKind::Side;
         p.name = words.substr(static_cast<std::size_t>(used));
         p.first = static_cast<FaceIndex>(range[0] - 1);

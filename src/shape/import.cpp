@@ -157,8 +157,8 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     return s;
 }
 
-std::string sizeRemark(const Surface& s, double unit) {
-    const double longest = s.bounds().size().maxCoeff();
+std::string sizeRemark(const Box& bounds, double unit) {
+    const double longest = bounds.size().maxCoeff();
     if (longest >= 5e-3 && longest <= 150.0) return {};
     std::string better;
     for (const auto& u : base::lengthUnits()) {

@@ -13,6 +13,6 @@ Surface readSurface(const std::filesystem::path& file, double unit);
 
 /// A remark on a size that looks like a wrong unit (longest side below 5 mm or above 150 m), with the unit that would
 /// bring it between 0.1 and 20 m; empty when the size is plausible.
-std::string sizeRemark(const Surface& surface, double unit);
+std::string sizeRemark(const Box& bounds, double unit);
 
 }  // namespace cvane::shape

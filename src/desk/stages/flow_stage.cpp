@@ -1,12 +1,11 @@
 #include "desk/stages/flow_stage.h"
 
-#include <QtConcurrent>
 
 #include "desk/scene.h"
 
 namespace cvane::desk {
 
-FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m) {
+FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     makeSheet();
     words_ = note();
     column_->addWidget(words_);
@@ -31,28 +30,10 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m) {
     connect(axis_, &QComboBox::currentIndexChanged, this, again);
     connect(place_, &QSlider::valueChanged, this, again);
     connect(&document_, &Document::selectionChanged, this, again);
-    connect(&job_, &QFutureWatcherBase::finished, this, [this] {
-        fields_ = job_.result();
-        if (current_) show();
-    });
+    connect(&loader_, &FieldLoader::arrived, this, again);
 }
 
-void FlowStage::load() {
-    const auto* r = document_.selectedReport();
-    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) {
-        fields_.reset();
-        loaded_.clear();
-        return;
-    }
-    const auto folder = campaign::runFolder(document_.campaign(), r->point);
-    const std::string key = folder.string() + std::to_string(r->result->seconds);
-    if (key == loaded_ || job_.isRunning()) return;
-    loaded_ = key;
-    fields_.reset();
-    job_.setFuture(QtConcurrent::run(readFields, folder, campaign::gridFile(document_.campaign()), document_.grid(), document_.geometry(), true));
-}
-
-QString FlowStage::keyFigure() const { return fields_ && fields_->grid ? what_->currentText() : QString(); }
+QString FlowStage::keyFigure() const { return loader_.ready() ? what_->currentText() : QString(); }
 Stage::State FlowStage::state() const {
     const auto* r = document_.selectedReport();
     return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
@@ -62,12 +43,12 @@ void FlowStage::draw() {
     const int axis = axis_->currentIndex(), what = what_->currentIndex();
     const Box b = document_.measures().bounds;
     const double at = b.low[axis] + (0.01 * place_->value() + 1.7e-4) * b.size()[axis];
-    const auto cut = grid::cutAlongAxis(*fields_->grid, axis, at);
-    const double V = fields_->wind.speed, q = 0.5 * V * V, nu = fields_->wind.air.kinematicViscosity();
+    const auto cut = grid::cutAlongAxis(*loader_.fields().grid, axis, at);
+    const double V = loader_.fields().wind.speed, q = 0.5 * V * V, nu = loader_.fields().wind.air.kinematicViscosity();
     std::vector<double> values;
     values.reserve(cut.cell.size());
     for (const auto c : cut.cell) {
-        const double* v = fields_->cellData.data() + 7 * static_cast<std::size_t>(c);
+        const double* v = loader_.fields().cellData.data() + 7 * static_cast<std::size_t>(c);
         const double U2 = v[0] * v[0] + v[1] * v[1] + v[2] * v[2], Cp = v[3] / q;
         values.push_back(what == 0 ? std::sqrt(U2) / V : what == 1 ? Cp : what == 2 ? std::max(0.0, 1.0 - Cp - U2 / (V * V)) : v[6] / nu);
     }
@@ -77,16 +58,16 @@ void FlowStage::draw() {
     auto* r = middle_.canvas().renderer();
     r->AddActor(actor);
     r->AddActor2D(scene::scaleFor(actor, names[what]));
-    r->AddActor(scene::wallActor(*fields_->grid, {}, 0, 1, false));
+    r->AddActor(scene::wallActor(*loader_.fields().grid, {}, 0, 1, false));
     words_->setText(tr("Plane at %1 m.").arg(at, 0, 'g', 4));
 }
 
 void FlowStage::show() {
-    load();
+    loader_.wanted();
     middle_.showCanvas();
     clearScene();
-    if (!fields_ || !fields_->grid || fields_->cellData.empty())
-        words_->setText(job_.isRunning() ? tr("Reading the flow\u2026") : fields_ && !fields_->error.isEmpty() ? fields_->error : tr("The selected point has no result yet."));
+    if (!loader_.ready() || loader_.fields().cellData.empty())
+        words_->setText(loader_.excuse());
     else
         draw();
     middle_.canvas().refresh();

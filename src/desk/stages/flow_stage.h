@@ -4,7 +4,7 @@
 #include <QDoubleSpinBox>
 #include <QSlider>
 
-#include "desk/fields.h"
+#include "desk/field_loader.h"
 
 namespace cvane::desk {
 
@@ -19,14 +19,11 @@ class FlowStage : public Stage {
     void show() override;
 
   private:
-    void load();
     void draw();
     QComboBox *axis_, *what_;
     QSlider* place_;
     QLabel* words_;
-    QFutureWatcher<std::shared_ptr<const PointFields>> job_;
-    std::shared_ptr<const PointFields> fields_;
-    std::string loaded_;
+    FieldLoader loader_;
 };
 
 }  // namespace cvane::desk

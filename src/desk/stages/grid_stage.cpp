@@ -31,7 +31,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
     number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
     auto* wall = group(tr("Wall layers"));
-    whole(wall, tr("Layers"), "layers", 1, 40, 1, tr("change the wall layers"), [](campaign::Settings& s) -> int& { return s.grid.layers; });
+    auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"), [](campaign::Settings& s) -> int& { return s.grid.layers; });
+    count->setSpecialValueText(tr("as growth asks"));
+    number(wall, tr("Growth from layer to layer"), "layerGrowth", 1.05, 3.0, 2, "", tr("change the layers' growth"), [](campaign::Settings& s) -> double& { return s.grid.layerGrowth; });
     number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"), [](campaign::Settings& s) -> double& { return s.targetYPlus; });
     auto* height = number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m", tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
     connect(&document_, &Document::settingsChanged, height, [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });

@@ -152,7 +152,7 @@ void ModelStage::fillParts() {
     size_->setText(tr("Length %1, width %2, height %3 %4. %5 facets.\nFrontal %6, side %7, planform %8 %9%10.")
                        .arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(u).arg(document_.placed().facets.size())
                        .arg(m.frontal / area.inSI, 0, 'g', 5).arg(m.side / area.inSI, 0, 'g', 5).arg(m.planform / area.inSI, 0, 'g', 5).arg(a, document_.settings().tunnel.halfModel ? tr(" (whole model)") : ""));
-    const auto remark = shape::sizeRemark(document_.placed(), base::unitNamed(base::lengthUnits(), document_.settings().model.unit).inSI);
+    const auto remark = shape::sizeRemark(document_.measures().bounds, base::unitNamed(base::lengthUnits(), document_.settings().model.unit).inSI);
     remarks_->setText(QString::fromStdString(remark));
     remarks_->setVisible(!remark.empty());
 }

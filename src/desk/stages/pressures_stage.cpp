@@ -3,14 +3,13 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QPushButton>
-#include <QtConcurrent>
 
 #include "desk/look.h"
 #include "desk/scene.h"
 
 namespace cvane::desk {
 
-PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m) {
+PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d, false) {
     makeSheet();
     words_ = note();
     column_->addWidget(words_);
@@ -35,8 +34,8 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m) {
     view->addRow(copy);
     column_->addStretch(1);
     connect(copy, &QPushButton::clicked, this, [this] {
-        if (!fields_ || !fields_->grid) return;
-        QString text = QString::fromStdString(readout::toCsv(readout::cutStation(*fields_->grid, *fields_->geometry, fields_->wall, axis_->currentIndex(), place_->value())));
+        if (!loader_.ready()) return;
+        QString text = QString::fromStdString(readout::toCsv(readout::cutStation(*loader_.fields().grid, *loader_.fields().geometry, loader_.fields().wall, axis_->currentIndex(), place_->value())));
         QApplication::clipboard()->setText(text.replace(',', '\t'));
     });
     const auto again = [this] {
@@ -51,30 +50,12 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m) {
         const QSignalBlocker quiet(place_);
         place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] + 1e-4 * document_.measures().bounds.size().norm());
     });
-    connect(&job_, &QFutureWatcherBase::finished, this, [this] {
-        fields_ = job_.result();
-        if (current_) show();
-    });
-}
-
-void PressuresStage::load() {
-    const auto* r = document_.selectedReport();
-    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) {
-        fields_.reset();
-        loaded_.clear();
-        return;
-    }
-    const auto folder = campaign::runFolder(document_.campaign(), r->point);
-    const std::string key = folder.string() + std::to_string(r->result->seconds);
-    if (key == loaded_ || job_.isRunning()) return;
-    loaded_ = key;
-    fields_.reset();
-    job_.setFuture(QtConcurrent::run(readFields, folder, campaign::gridFile(document_.campaign()), document_.grid(), document_.geometry(), false));
+    connect(&loader_, &FieldLoader::arrived, this, again);
 }
 
 QString PressuresStage::keyFigure() const {
-    if (!fields_ || fields_->wall.Cp.empty()) return {};
-    const auto [lo, hi] = std::minmax_element(fields_->wall.Cp.begin(), fields_->wall.Cp.end());
+    if (!loader_.ready() || loader_.fields().wall.Cp.empty()) return {};
+    const auto [lo, hi] = std::minmax_element(loader_.fields().wall.Cp.begin(), loader_.fields().wall.Cp.end());
     return QString("Cp %1 \u2026 %2").arg(*lo, 0, 'f', 2).arg(*hi, 0, 'f', 2);
 }
 
@@ -84,7 +65,7 @@ Stage::State PressuresStage::state() const {
 }
 
 void PressuresStage::plot() {
-    const auto station = readout::cutStation(*fields_->grid, *fields_->geometry, fields_->wall, axis_->currentIndex(), place_->value());
+    const auto station = readout::cutStation(*loader_.fields().grid, *loader_.fields().geometry, loader_.fields().wall, axis_->currentIndex(), place_->value());
     auto &top = middle_.upper(), &bottom = middle_.lower();
     const QString along = axis_->currentIndex() == 0 ? "z/h" : "x/c";
     top.begin(along, "Cp");
@@ -110,11 +91,11 @@ void PressuresStage::plot() {
 }
 
 void PressuresStage::show() {
-    load();
-    if (!fields_ || !fields_->grid) {
+    loader_.wanted();
+    if (!loader_.ready()) {
         middle_.showCanvas();
         clearScene();
-        words_->setText(job_.isRunning() ? tr("Reading the flow\u2026") : fields_ ? fields_->error : tr("The selected point has no result yet."));
+        words_->setText(loader_.excuse());
         middle_.canvas().refresh();
         return;
     }
@@ -124,7 +105,7 @@ void PressuresStage::show() {
     }
     middle_.showCanvas();
     clearScene();
-    auto actor = scene::wallActor(*fields_->grid, fields_->CpAtPoints, -1.5, 1.0, false);
+    auto actor = scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false);
     middle_.canvas().renderer()->AddActor(actor);
     middle_.canvas().renderer()->AddActor2D(scene::scaleFor(actor, "Cp"));
     words_->setText(tr("Colours from -1.5 to 1; pale is the free stream's pressure."));

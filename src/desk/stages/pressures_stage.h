@@ -3,7 +3,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 
-#include "desk/fields.h"
+#include "desk/field_loader.h"
 
 namespace cvane::desk {
 
@@ -18,14 +18,11 @@ class PressuresStage : public Stage {
     void show() override;
 
   private:
-    void load();
     void plot();
     QComboBox *axis_, *what_;
     QDoubleSpinBox* place_;
     QLabel* words_;
-    QFutureWatcher<std::shared_ptr<const PointFields>> job_;
-    std::shared_ptr<const PointFields> fields_;
-    std::string loaded_;
+    FieldLoader loader_;
 };
 
 }  // namespace cvane::desk

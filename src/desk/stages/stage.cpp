@@ -43,13 +43,10 @@ QLabel* Stage::note(const QString& text, bool warning) {
     return l;
 }
 
-QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
-                              std::function<double&(campaign::Settings&)> field) {
-    auto* box = new QDoubleSpinBox;
+template <class Box, class Value>
+Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high, const QString& intent, std::function<Value&(campaign::Settings&)> field) {
     box->setObjectName(name);
     box->setRange(low, high);
-    box->setDecimals(decimals);
-    box->setSuffix(suffix);
     box->setKeyboardTracking(false);
     form->addRow(label, box);
     connect(&document_, &Document::settingsChanged, box, [this, box, field] {
@@ -57,7 +54,7 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const cha
         const QSignalBlocker quiet(box);
         box->setValue(field(s));
     });
-    connect(box, &QDoubleSpinBox::valueChanged, this, [this, field, intent](double v) {
+    connect(box, &Box::valueChanged, this, [this, field, intent](Value v) {
         if (!document_.isOpen()) return;
         auto s = document_.settings();
         field(s) = v;
@@ -66,26 +63,19 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const cha
     return box;
 }
 
+QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
+                              std::function<double&(campaign::Settings&)> field) {
+    auto* box = new QDoubleSpinBox;
+    box->setDecimals(decimals);
+    box->setSuffix(suffix);
+    return bound(box, form, label, name, low, high, intent, std::move(field));
+}
+
 QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step, const QString& intent, std::function<int&(campaign::Settings&)> field) {
     auto* box = new QSpinBox;
-    box->setObjectName(name);
-    box->setRange(low, high);
     box->setSingleStep(step);
     box->setGroupSeparatorShown(true);
-    box->setKeyboardTracking(false);
-    form->addRow(label, box);
-    connect(&document_, &Document::settingsChanged, box, [this, box, field] {
-        auto s = document_.settings();
-        const QSignalBlocker quiet(box);
-        box->setValue(field(s));
-    });
-    connect(box, &QSpinBox::valueChanged, this, [this, field, intent](int v) {
-        if (!document_.isOpen()) return;
-        auto s = document_.settings();
-        field(s) = v;
-        document_.change(intent, s);
-    });
-    return box;
+    return bound(box, form, label, name, low, high, intent, std::move(field));
 }
 
 QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field) {

@@ -38,6 +38,12 @@ class Stage : public QObject {
                             std::function<void(campaign::Settings&, int)> set);
     void clearScene();
 
+  private:
+    template <class Box, class Value>
+    Box* bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high, const QString& intent, std::function<Value&(campaign::Settings&)> field);
+
+  protected:
+
     Document& document_;
     Middle& middle_;
     QWidget* sheet_ = nullptr;

@@ -1,0 +1,36 @@
+#include "desk/field_loader.h"
+
+#include <QtConcurrent>
+
+namespace cvane::desk {
+
+FieldLoader::FieldLoader(Document& d, bool cells) : document_(d), cells_(cells) {
+    connect(&job_, &QFutureWatcherBase::finished, this, [this] {
+        fields_ = job_.result();
+        key_ = reading_;
+        emit arrived();
+    });
+}
+
+void FieldLoader::wanted() {
+    const auto* r = document_.selectedReport();
+    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) {
+        fields_.reset();
+        key_.clear();
+        return;
+    }
+    const auto folder = campaign::runFolder(document_.campaign(), r->point);
+    const std::string key = folder.string() + std::to_string(r->result->seconds);
+    // Another point may have been selected while one was read; its arrival asks again.
+    if (key == key_ || job_.isRunning()) return;
+    fields_.reset();
+    reading_ = key;
+    job_.setFuture(QtConcurrent::run(readFields, folder, campaign::gridFile(document_.campaign()), document_.grid(), document_.geometry(), cells_));
+}
+
+QString FieldLoader::excuse() const {
+    if (job_.isRunning()) return tr("Reading the flow\u2026");
+    return fields_ && !fields_->error.isEmpty() ? fields_->error : tr("The selected point has no result yet.");
+}
+
+}  // namespace cvane::desk

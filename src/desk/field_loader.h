@@ -1,0 +1,35 @@
+#pragma once
+#include <QFutureWatcher>
+#include <QObject>
+
+#include "desk/document.h"
+#include "desk/fields.h"
+
+namespace cvane::desk {
+
+/// Keeps the stored flow of the selected point at hand; reads it away from the window's thread.
+class FieldLoader : public QObject {
+    Q_OBJECT
+  public:
+    /// @param cells  also the values in the air, not only on the walls
+    FieldLoader(Document& document, bool cells);
+
+    /// Starts reading when the selected point's result is not the one at hand. Cheap otherwise.
+    void wanted();
+    bool ready() const { return fields_ && fields_->grid; }
+    const PointFields& fields() const { return *fields_; }
+    /// Why nothing can be shown: being read, failed, or no result yet.
+    QString excuse() const;
+
+  signals:
+    void arrived();
+
+  private:
+    Document& document_;
+    bool cells_;
+    QFutureWatcher<std::shared_ptr<const PointFields>> job_;
+    std::shared_ptr<const PointFields> fields_;
+    std::string key_, reading_;
+};
+
+}  // namespace cvane::desk
