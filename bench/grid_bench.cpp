@@ -7,61 +7,19 @@
 #include <map>
 #include <string>
 
-#include "base/units.h"
-#include "bench/models.h"
-#include "grid/build.h"
+#include "bench/setups.h"
 #include "grid/cut.h"
 #include "grid/quality.h"
-#include "shape/import.h"
-#include "shape/placement.h"
 
 using namespace cvane;
-
-namespace {
-struct Setup {
-    shape::Surface surface;
-    grid::Tunnel tunnel;
-    grid::GridSettings settings;
-};
-
-Setup setupOf(const std::string& name, const std::string& demoFolder) {
-    Setup s;
-    if (name == "sphere") s.surface = bench::sphere(0.5, 200);
-    if (name == "cube") s.surface = bench::cube(1.0);
-    if (name == "tilted") {
-        s.surface = bench::cube(1.0);
-        const Mat3 turn = (Eigen::AngleAxisd(0.5, Vec3::UnitX()) * Eigen::AngleAxisd(0.7, Vec3::UnitY()) * Eigen::AngleAxisd(0.3, Vec3::UnitZ())).toRotationMatrix();
-        for (Vec3& p : s.surface.points) p = turn * p;
-    }
-    if (name == "cylinder") s.surface = bench::cylinder(0.5, 2.0, 180);
-    if (name == "wing") {
-        s.surface = bench::rectangularHalfWing(0.12, 3.0, 80, 60);
-        s.tunnel.halfModel = true;
-        s.settings.firstHeight = 2e-3;
-        s.settings.wakeLength = 0.0;
-    }
-    if (name == "larkspur") {
-        s.surface = shape::readSurface(demoFolder + "/larkspur.cvane/models/larkspur.stl", 1e-3);
-        s.tunnel = {3.0, 6.0, 3.0, 3.0, 5.0, grid::Floor::Moving, -0.004, false};
-        s.settings.firstHeight = 2.3e-3;
-    }
-    if (name == "brindle") {
-        s.surface = shape::readSurface(demoFolder + "/brindle.cvane/models/brindle.stl", 1e-3);
-        s.tunnel.halfModel = true;
-        s.settings.firstHeight = 1e-3;
-        s.settings.curvatureLevels = 1;
-    }
-    return s;
-}
-}  // namespace
 
 int main(int argc, char** argv) {
     const int cells = argc > 1 ? std::stoi(argv[1]) : 150000;
     const std::string only = argc > 2 ? argv[2] : "";
     const std::string demo = CVANE_DEMO_FOLDER;
-    for (const std::string name : {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle"}) {
+    for (const std::string name : bench::kSetups) {
         if (!only.empty() && name != only) continue;
-        auto [s, tunnel, settings] = setupOf(name, demo);
+        auto [s, tunnel, settings] = bench::setupOf(name, demo);
         settings.cellBudget = cells;
         const auto t0 = std::chrono::steady_clock::now();
         std::string last;

@@ -1,4 +1,4 @@
-// Makes the demo models from formulas: make_demo FOLDER writes larkspur.stl and brindle.stl, in millimetres.
+// Makes the demo models from formulas: make_demo FOLDER writes larkspur.stl, brindle.stl, shrike.stl and shrike-dirty.stl, in millimetres.
 #include <cmath>
 #include <filesystem>
 #include <iostream>
@@ -82,6 +82,80 @@ shape::Surface brindle() {
     return s;
 }
 
+// Shrike: a small survey drone's body with a stub wing, a camera ball and a tail boom, as one would get it from CAD.
+void addTube(shape::Surface& s, const std::string& name, const Vec3& from, const Vec3& to, double radius, int around, int along) {
+    const double pi = std::acos(-1.0);
+    const Vec3 axis = (to - from).normalized(), side = axis.unitOrthogonal(), up = axis.cross(side);
+    std::vector<std::vector<Vec3>> rings;
+    for (int j = 0; j <= along; ++j) {
+        std::vector<Vec3> ring;
+        for (int i = 0; i < around; ++i) {
+            const double a = 2.0 * pi * i / around;
+            ring.push_back(from + (to - from) * (static_cast<double>(j) / along) + radius * (std::cos(a) * side + std::sin(a) * up));
+        }
+        rings.push_back(ring);
+    }
+    shape::addLoft(s, name, rings, true, true);
+}
+
+shape::Surface shrike() {
+    shape::Surface s;
+    const double pi = std::acos(-1.0);
+    std::vector<std::vector<Vec3>> hull;
+    for (int j = 0; j <= 60; ++j) {
+        const double t = 0.5 * (1.0 - std::cos(pi * (0.01 + 0.98 * j / 60.0))), r = 0.075 * std::pow(t, 0.5) * std::pow(1.0 - t, 0.6) / 0.47;
+        std::vector<Vec3> ring;
+        for (int i = 0; i < 64; ++i) ring.push_back({0.62 * t, r * std::cos(2 * pi * i / 64), 1.15 * r * std::sin(2 * pi * i / 64)});
+        hull.push_back(ring);
+    }
+    shape::addLoft(s, "hull", hull, true, true);
+    auto section = shape::fourDigitSection(0.02, 0.4, 0.14, 50);
+    section.pop_back();
+    std::vector<std::vector<Vec3>> wing;
+    for (int j = 0; j <= 40; ++j) {
+        const double y = -0.45 + 0.9 * j / 40.0, c = 0.19 - 0.12 * std::abs(y);
+        std::vector<Vec3> ring;
+        for (const auto& [x, z] : section) ring.push_back({0.2 + 0.1 * std::abs(y) + c * x, y, 0.03 + c * z});
+        wing.push_back(ring);
+    }
+    shape::addLoft(s, "wing", wing, true, true);
+    addTube(s, "boom", {0.45, 0.0, 0.02}, {0.98, 0.0, 0.035}, 0.017, 32, 20);
+    shape::addSphere(s, "camera", {0.13, 0.0, -0.075}, 0.035, 48);
+    shape::orientFacets(s);
+    return s;
+}
+
+// The same body as careless export leaves it: parts in one piece, facets turned, doubled and lost, loose sheets and a
+// battery inside, needles, and seams that do not quite meet.
+shape::Surface spoilt(const shape::Surface& clean) {
+    shape::Surface s;
+    s.parts = {{"everything", true}};
+    const auto add = [&](const Vec3& a, const Vec3& b, const Vec3& c) {
+        const auto n = static_cast<std::int32_t>(s.points.size());
+        s.points.insert(s.points.end(), {a, b, c});
+        s.facets.push_back({n, n + 1, n + 2});
+        s.partOf.push_back(0);
+    };
+    const auto jitter = [](const Vec3& p, double k) -> Vec3 { return p + 2e-5 * Vec3(std::sin(9001.0 * p.y() + k), std::sin(7001.0 * p.z() + k), std::sin(8009.0 * p.x() + k)); };
+    for (std::size_t f = 0; f < clean.facets.size(); ++f) {
+        const double k = static_cast<double>(f);
+        if (f % 97 == 13) continue;  // a hole
+        const Vec3 a = jitter(clean.corner(f, 0), k), b = jitter(clean.corner(f, 1), k), c = jitter(clean.corner(f, 2), k);
+        if (f % 11 == 5)
+            add(a, c, b);  // turned round
+        else
+            add(a, b, c);
+        if (f % 41 == 7) add(a, b, c);                    // doubled
+        if (f % 53 == 9) add(a, a + 1e-7 * (b - a), c);   // needle
+    }
+    shape::Surface inside;
+    addTube(inside, "battery", {0.2, 0.0, 0.0}, {0.36, 0.0, 0.0}, 0.025, 24, 4);
+    for (std::size_t f = 0; f < inside.facets.size(); ++f) add(inside.corner(f, 0), inside.corner(f, 1), inside.corner(f, 2));
+    add({0.1, -0.02, -0.01}, {0.4, 0.03, 0.0}, {0.25, 0.0, 0.03});  // loose sheets
+    add({0.3, -0.01, 0.01}, {0.5, 0.01, 0.0}, {0.42, 0.0, 0.02});
+    return s;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -94,6 +168,9 @@ int main(int argc, char** argv) {
         std::filesystem::create_directories(folder);
         shape::writeStl(larkspur(), folder / "larkspur.stl", 1e-3);
         shape::writeStl(brindle(), folder / "brindle.stl", 1e-3);
+        const auto body = shrike();
+        shape::writeBinaryStl(body, folder / "shrike.stl", 1e-3);
+        shape::writeBinaryStl(spoilt(body), folder / "shrike-dirty.stl", 1e-3);
     } catch (const std::exception& e) {
         std::cerr << e.what() << '\n';
         return 1;

@@ -65,8 +65,8 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
 std::string gridSummary(const Campaign& c) {
     if (!gridIsCurrent(c)) return {};
     const auto j = base::readJson(gridFile(c).parent_path() / "grid.json");
-    return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}", j.value("cells", 0), j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0),
-                       j.value("verdict", ""));
+    return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}; {}", j.value("cells", 0), j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0),
+                       j.value("notes", ""), j.value("verdict", ""));
 }
 
 }  // namespace cvane::campaign

@@ -71,7 +71,7 @@ void Canvas::lookFrom(int view) {
     renderer_->ComputeVisiblePropBounds(b);
     if (b[0] <= b[1]) {
         renderer_->ResetCamera(b);
-        c->Zoom(1.35);
+        c->Zoom(1.2);
     }
     update();
 }

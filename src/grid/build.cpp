@@ -207,7 +207,11 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     base::report(progress, 0.55, "fitting the wall");
     WallImage wall = projectToWall(stairs, tree, air);
-    auto paths = followCurves(stairs, shape::featureCurves(surface, tree, s.sharpAngle_deg * base::degree), tree, air, wall);
+    // Seams that do not quite meet and doubled facets would hide edges, or pretend them. What is far below a cell is joined.
+    shape::Surface sound = shape::weldedWithin(surface, 0.02 * d.tree.cellSize(d.tree.deepest()).minCoeff());
+    shape::orientFacets(sound);
+    const shape::TriangleTree soundTree(sound);
+    auto paths = followCurves(stairs, shape::featureCurves(sound, soundTree, s.sharpAngle_deg * base::degree), soundTree, air, wall);
     std::vector<char> held(wall.point.size());
     for (std::size_t i = 0; i < held.size(); ++i) held[i] = paths.fixed[i] || paths.curveOf[i] >= 0;
     evenOut(stairs, tree, air, held, 4, wall);

@@ -1,6 +1,7 @@
 #include "shape/crossings.h"
 
 #include <algorithm>
+#include <cmath>
 
 #include "shape/triangle.h"
 
@@ -11,7 +12,8 @@ bool shareCorner(const Facet& a, const Facet& b) {
 }
 }  // namespace
 
-std::vector<Crossing> crossingsOf(const Surface& s, const TriangleTree& tree) {
+std::vector<Crossing> crossingsOf(const Surface& s, const TriangleTree& tree, double angle) {
+    const double parallel = std::cos(angle);
     std::vector<Crossing> out;
     const auto addPierces = [&](std::size_t edges, std::size_t through, std::vector<Pierce>& found) {
         const Vec3 A = s.corner(through, 0), B = s.corner(through, 1), C = s.corner(through, 2);
@@ -32,6 +34,8 @@ std::vector<Crossing> crossingsOf(const Surface& s, const TriangleTree& tree) {
         tree.forEachNear(box, [&](std::int32_t other) {
             const auto g = static_cast<std::size_t>(other);
             if (g <= f || shareCorner(s.facets[f], s.facets[g])) return;
+            const Vec3 a = s.areaVector(f), b = s.areaVector(g);
+            if (std::abs(a.dot(b)) > parallel * a.norm() * b.norm()) return;
             found.clear();
             addPierces(f, g, found);
             addPierces(g, f, found);

@@ -92,7 +92,10 @@ std::vector<FeatureCurve> featureCurves(const Surface& s, const TriangleTree& tr
     using EdgeKey = std::pair<std::int32_t, std::int32_t>;
     std::map<std::tuple<std::int32_t, std::int32_t, std::int32_t>, std::int32_t> pierceAt;
     std::map<EdgeKey, std::vector<std::pair<double, std::int32_t>>> onEdge;
-    for (const Crossing& c : crossingsOf(s, tree)) {
+    // Parts that meet make a corner at any angle; only what runs along another sheet, as seams of a careless export do, is no
+    // line that one could see.
+    constexpr double kAlong = 0.2;  // [rad]
+    for (const Crossing& c : crossingsOf(s, tree, kAlong)) {
         std::int32_t ends[2];
         for (int k = 0; k < 2; ++k) {
             const Pierce& p = c.ends[static_cast<std::size_t>(k)];

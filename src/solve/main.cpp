@@ -133,9 +133,16 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     const bool root = ranks.rank() == 0;
     const campaign::RunOrder order = campaign::readOrder(folder);
     const flow::FlowSettings& settings = order.flowCase.settings;
-    const grid::Grid grid = grid::readCgns(order.grid);
-    const grid::Geometry geo = grid::geometryOf(grid);
+    grid::Grid grid = grid::readCgns(order.grid);
+    grid::Geometry geo = grid::geometryOf(grid);
     flow::Solver solver(grid, geo, order.flowCase, ranks);
+    // The solver has cut out its piece; only rank 0 still needs the whole, to write what is read out on it.
+    if (!root) {
+        const auto patches = grid.patches;
+        grid = {};
+        grid.patches = patches;
+    }
+    if (!root) geo = {};
     std::vector<air::Coefficients> history;
     double secondsBefore = 0.0;
     std::vector<Row> rows;  // not yet written
