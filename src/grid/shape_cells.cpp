@@ -349,26 +349,46 @@ class Shaper {
             if (moved) paths_.along[w] = best;
             return moved;
         }
-        const auto hit = model_.nearest(old, sizeAround(i));
+        const double size = sizeAround(i);
+        const auto hit = model_.nearest(old, size);
         if (hit.facet < 0) return false;  // the image of a side point that the model does not reach
-        const auto& f = model_.corners(hit.facet);
-        Vec3 n = (f[1] - f[0]).cross(f[2] - f[0]);
-        if (!(n.norm() > 0.0)) return false;
-        n.normalize();
+        if (slide(i, normalOf(hit.facet), g, H, size)) return true;
+        // A point that has come to lie on an edge sees one side of it as nearest, and may belong on another.
+        if (around(i) < 3.0 * kCube * (start_[static_cast<std::size_t>(i) + 1] - start_[static_cast<std::size_t>(i)])) return false;
+        Box near;
+        near.add(old - Vec3::Constant(1e-4 * size));
+        near.add(old + Vec3::Constant(1e-4 * size));
+        std::vector<Vec3> tried{normalOf(hit.facet)};
+        bool moved = false;
+        model_.forEachNear(near, [&](std::int32_t f) {
+            const Vec3 n = normalOf(f);
+            if (moved || n.isZero() || std::any_of(tried.begin(), tried.end(), [&](const Vec3& t) { return std::abs(t.dot(n)) > 0.95; })) return;
+            tried.push_back(n);
+            moved = slide(i, n, g, H, size);
+        });
+        return moved;
+    }
+
+    Vec3 normalOf(std::int32_t facet) const {
+        const auto& f = model_.corners(facet);
+        const Vec3 n = (f[1] - f[0]).cross(f[2] - f[0]);
+        return n.norm() > 0.0 ? n.normalized() : Vec3::Zero().eval();
+    }
+
+    // Newton step in the plane with this normal (in tunnel sides: along the line that they share), brought back to the model.
+    bool slide(Index i, const Vec3& n, const Vec3& g, const Mat3& H, double size) {
+        if (n.isZero()) return false;
+        const Vec3 old = at(i);
         const auto held = sides(i);
         Mat3 P = Mat3::Identity() - n * n.transpose();
-        if (held != 0) {
-            for (int k = 0; k < 3; ++k)
-                if (held >> (2 * k) & 3) {
-                    const Vec3 t = n.cross(Vec3::Unit(k));
-                    if (t.norm() < 0.1) return false;
-                    P = t * t.transpose() / t.squaredNorm();
-                }
-        }
+        for (int k = 0; k < 3; ++k)
+            if (held >> (2 * k) & 3) {
+                const Vec3 t = n.cross(Vec3::Unit(k));
+                if (t.norm() < 0.1) return false;
+                P = t * t.transpose() / t.squaredNorm();
+            }
         const Mat3 Hp = P * H * P + (Mat3::Identity() - P) * H.trace();
         const Vec3 step = -P * Hp.ldlt().solve(P * g);
-        const Vec3 lift = s_.points[static_cast<std::size_t>(w_.point[w])] - old;
-        const double size = sizeAround(i);
         const auto onModel = [&](const Vec3& aim) -> Vec3 {
             Vec3 q = model_.nearest(aim, 4.0 * size).point;
             for (int k = 0; k < 6 && held != 0; ++k) {
@@ -381,6 +401,7 @@ class Shaper {
         // Next to a thin edge the step may come out on its other side; lifted towards the air, across the step, it does not.
         const double s2 = step.squaredNorm();
         if (!(s2 > 0.0)) return false;
+        const Vec3 lift = s_.points[static_cast<std::size_t>(w_.point[wallNumber(i)])] - old;
         const Vec3 across = lift - lift.dot(step) / s2 * step;
         return search(i, step, [&](double t) -> Vec3 {
             const Vec3 plain = onModel(old + t * step), lifted = onModel(old + t * (step + 0.5 * across));

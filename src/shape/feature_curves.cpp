@@ -94,7 +94,7 @@ std::vector<FeatureCurve> featureCurves(const Surface& s, const TriangleTree& tr
     std::map<EdgeKey, std::vector<std::pair<double, std::int32_t>>> onEdge;
     // Parts that meet make a corner at any angle; only what runs along another sheet, as seams of a careless export do, is no
     // line that one could see.
-    constexpr double kAlong = 0.2;  // [rad]
+    constexpr double kAlong = 0.1;  // [rad]
     for (const Crossing& c : crossingsOf(s, tree, kAlong)) {
         std::int32_t ends[2];
         for (int k = 0; k < 2; ++k) {
