@@ -98,7 +98,15 @@ Surface weldedWithin(const Surface& in, double tolerance) {
     Surface out;
     out.parts = in.parts;
     std::vector<std::int32_t> now(in.points.size(), -1);
+    std::vector<char> open(in.points.size(), 0);
+    for (const Edge& e : edgesOf(in))
+        if (e.uses.size() == 1) open[static_cast<std::size_t>(e.a)] = open[static_cast<std::size_t>(e.b)] = 1;
     for (std::size_t i = 0; i < in.points.size(); ++i) {
+        if (!open[i]) {
+            now[i] = static_cast<std::int32_t>(out.points.size());
+            out.points.push_back(in.points[i]);
+            continue;
+        }
         const Slot mine = slotOf(in.points[i]);
         for (int n = 0; n < 27 && now[i] < 0; ++n) {
             const auto it = pointIn.find({mine[0] + n % 3 - 1, mine[1] + n / 3 % 3 - 1, mine[2] + n / 9 - 1});

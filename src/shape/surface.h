@@ -39,8 +39,8 @@ Surface withoutHiddenParts(const Surface& surface);
 /// Joins points that agree to the last bit, as surface files repeat them for every facet.
 void weld(Surface& surface);
 
-/// The surface with points closer than `tolerance` [m] joined, and without the facets that this makes degenerate or double:
-/// a sound copy of a careless export, for finding edges. Points move by at most the tolerance.
+/// The surface with points of open edges joined that are closer than `tolerance` [m], and without the facets that this makes
+/// degenerate or double: a sound copy of a careless export, for finding edges. Closed parts stay as they are.
 Surface weldedWithin(const Surface& surface, double tolerance);
 
 /// Gives every connected piece (over shared points) a part of its own: "piece 1" is the largest.
