@@ -21,7 +21,7 @@ using namespace cvane;
 namespace {
 const double pi = std::acos(-1.0);
 
-grid::Grid hanging() { return grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{{{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}, 2}}); }
+grid::Grid hanging() { return grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}}); }
 
 struct Patch {
     grid::Grid grid;

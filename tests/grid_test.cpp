@@ -159,7 +159,7 @@ TEST(LayerFractions, StartAtTheFirstHeightAndFillTheGap) {
 }
 
 TEST(Brick, HasHangingNodesThatAreClosed) {
-    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{{{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}, 2}});
+    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}});
     const auto q = grid::qualityOf(g, grid::geometryOf(g));
     EXPECT_LT(q.worstOpenness, 1e-14);
     EXPECT_GT(g.cells(), 64);

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <chrono>
 #include <map>
 #include <mutex>
 
@@ -9,6 +10,7 @@
 #include "campaign/model_stage.h"
 #include "campaign/points.h"
 #include "grid/cgns_file.h"
+#include "grid/memory.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -47,15 +49,31 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     if (fs::exists(file)) return std::make_shared<const grid::Grid>(grid::readCgns(file));
     const shape::Surface model = placedModel(c);
     const double length = shape::withoutHiddenParts(model).bounds().size().x();
+    const auto t0 = std::chrono::steady_clock::now();
     auto g = std::make_shared<grid::Grid>(grid::build(model, c.settings.tunnel, gridSettingsOf(c.settings, length), progress));
+    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
     std::error_code ec;
     fs::create_directories(file.parent_path(), ec);
     const auto q = grid::qualityOf(*g, grid::geometryOf(*g));
+    std::map<std::string, std::size_t> byPart, byLevel;
+    for (const auto& p : g->patches)
+        if (p.kind == grid::PatchKind::Wall) byPart[p.name] = static_cast<std::size_t>(p.count);
+    for (const auto l : g->level) ++byLevel[std::to_string(l)];
     base::replaceFile(file.parent_path() / "grid.json", nlohmann::json{{"cells", g->cells()},
                                                                        {"verdict", q.verdict()},
                                                                        {"wetted_area_m2", q.wettedArea},
                                                                        {"median_first_height_m", q.medianFirstHeight},
                                                                        {"surface_cell_m", g->surfaceCell},
+                                                                       {"non_orthogonality_deg", {{"worst", q.worstNonOrthogonality_deg}, {"mean", q.meanNonOrthogonality_deg}, {"faces_by_ten_degrees", q.histogram}}},
+                                                                       {"skewness", q.worstSkewness},
+                                                                       {"volume_ratio", q.worstVolumeRatio},
+                                                                       {"openness", q.worstOpenness},
+                                                                       {"planarity", q.worstPlanarity},
+                                                                       {"wall_share_near_first_height", q.shareNearFirstHeight},
+                                                                       {"wall_faces_by_part", byPart},
+                                                                       {"cells_by_level", byLevel},
+                                                                       {"seconds", seconds},
+                                                                       {"peak_memory_GB", 1e-9 * static_cast<double>(grid::peakMemory())},
                                                                        {"notes", g->notes}}
                                                             .dump(2));
     grid::writeCgns(*g, file);

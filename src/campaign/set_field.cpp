@@ -27,6 +27,7 @@ void setField(Settings& settings, const std::string& assignment) {
         target = value;
     } else if (target.is_array() || field == "moment_centre_m") {
         if (field == "parts") fail("parts are hidden with the command \"parts\".", "");
+        if (field == "finer_places" || field == "finer_parts") fail("is a list.", "Use the command \"finer\".");
         target = parseList(value, assignment);
     } else if (target.is_boolean()) {
         if (value != "true" && value != "false") fail("is neither true nor false.", "Type true or false.");

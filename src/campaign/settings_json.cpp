@@ -96,6 +96,13 @@ class Group {
         }
         fail(key, "is none of: " + known);
     }
+    /// Calls `visit` with each entry of a list of groups.
+    template <class Visit>
+    void forEach(const char* key, Visit&& visit) const {
+        if (!j_.contains(key)) return;
+        if (!j_.at(key).is_array()) fail(key, "is not a list");
+        for (const auto& e : j_.at(key)) visit(Group(e, path(key), where_));
+    }
     [[noreturn]] void fail(const std::string& key, const std::string& what) const {
         throw base::InputError(fmt::format("the field \"{}\" {}.", path(key), what), where_, "Correct it, or restore the file from a copy.");
     }
@@ -106,6 +113,19 @@ class Group {
     const json& j_;
     std::string name_, where_;
 };
+
+constexpr Word<grid::FinerPlace::Shape> kShapes[] = {{grid::FinerPlace::Shape::Box, "box"}, {grid::FinerPlace::Shape::Ball, "ball"}, {grid::FinerPlace::Shape::Cylinder, "cylinder"}};
+
+json placesJson(const std::vector<grid::FinerPlace>& places) {
+    json out = json::array();
+    for (const auto& p : places) out.push_back({{"shape", nameIn(kShapes, p.shape)}, {"from_m", vec(p.from)}, {"to_m", vec(p.to)}, {"radius_m", p.radius}, {"cell_m", p.cell}});
+    return out;
+}
+json partsJson(const std::map<std::string, int>& parts) {
+    json out = json::array();
+    for (const auto& [name, levels] : parts) out.push_back({{"name", name}, {"levels", levels}});
+    return out;
+}
 
 json orNull(const std::optional<double>& v) { return v ? json(*v) : json(nullptr); }
 
@@ -144,7 +164,9 @@ json toJson(const Settings& s) {
           {"turn_angle_deg", s.grid.turnAngle_deg},
           {"buffer_cells", s.grid.bufferCells},
           {"wake_lengths", s.grid.wakeLength},
-          {"sharp_angle_deg", s.grid.sharpAngle_deg}}},
+          {"sharp_angle_deg", s.grid.sharpAngle_deg},
+          {"finer_places", placesJson(s.grid.finerPlaces)},
+          {"finer_parts", partsJson(s.grid.finerParts)}}},
         {"flow",
          {{"model", nameIn(kModels, s.flow.model)},
           {"turbulence_intensity", s.flow.turbulenceIntensity},
@@ -175,16 +197,12 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     m.read("unit", s.model.unit);
     m.read("rotation_deg", s.model.placement.rotation_deg);
     m.read("shift_m", s.model.placement.shift);
-    if (m.raw().contains("parts")) {
-        if (!m.raw().at("parts").is_array()) m.fail("parts", "is not a list");
-        for (const auto& p : m.raw().at("parts")) {
-            const Group g(p, "model.parts", where);
-            shape::Part part;
-            g.read("name", part.name);
-            g.read("in_the_air", part.inTheAir);
-            s.model.parts.push_back(part);
-        }
-    }
+    m.forEach("parts", [&](const Group& g) {
+        shape::Part part;
+        g.read("name", part.name);
+        g.read("in_the_air", part.inTheAir);
+        s.model.parts.push_back(part);
+    });
     const Group r = top.group("reference");
     r.read("area_from", s.reference.areaFrom, kAreas);
     r.read("typed_area_m2", s.reference.typedArea);
@@ -214,6 +232,22 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     g.read("buffer_cells", s.grid.bufferCells);
     g.read("wake_lengths", s.grid.wakeLength);
     g.read("sharp_angle_deg", s.grid.sharpAngle_deg);
+    g.forEach("finer_places", [&](const Group& one) {
+        grid::FinerPlace p;
+        one.read("shape", p.shape, kShapes);
+        one.read("from_m", p.from);
+        one.read("to_m", p.to);
+        one.read("radius_m", p.radius);
+        one.read("cell_m", p.cell);
+        s.grid.finerPlaces.push_back(p);
+    });
+    g.forEach("finer_parts", [&](const Group& one) {
+        std::string name;
+        int levels = 1;
+        one.read("name", name);
+        one.read("levels", levels);
+        s.grid.finerParts[name] = levels;
+    });
     const Group f = top.group("flow");
     f.read("model", s.flow.model, kModels);
     f.read("turbulence_intensity", s.flow.turbulenceIntensity);

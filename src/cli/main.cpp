@@ -184,6 +184,20 @@ int main(int argc, char** argv) {
     parts->add_option("campaign", folder)->required();
     parts->add_option("--hide", hide, "names of parts");
     parts->add_option("--show", show, "names of parts");
+    auto* finer = app.add_subcommand("finer", "ask for smaller cells on parts or in places");
+    std::vector<double> box, ball, cylinder;
+    double cell = 0.0;
+    std::string part;
+    int levels = 1;
+    bool clear = false;
+    finer->add_option("campaign", folder)->required();
+    finer->add_option("--box", box, "two opposite corners: x y z x y z [m]")->expected(6);
+    finer->add_option("--ball", ball, "middle and radius: x y z r [m]")->expected(4);
+    finer->add_option("--cylinder", cylinder, "middles of both ends and radius: x y z x y z r [m]")->expected(7);
+    finer->add_option("--cell", cell, "largest cell in that place [m]");
+    finer->add_option("--part", part, "name of a part");
+    finer->add_option("--levels", levels, "how many times its cells are halved");
+    finer->add_flag("--clear", clear, "first take back all that was asked for");
     auto* look = app.add_subcommand("check", "measure the model, look for mistakes");
     look->add_option("campaign", folder)->required();
     auto* makeGrid = app.add_subcommand("grid", "make the grid of the present settings");
@@ -240,6 +254,29 @@ int main(int argc, char** argv) {
             };
             for (const auto& n : hide) mark(n, false);
             for (const auto& n : show) mark(n, true);
+            c.save();
+        } else if (finer->parsed()) {
+            auto c = campaign::Campaign::open(folder);
+            const campaign::FolderLock lock(c.folder());
+            auto& g = c.settings.grid;
+            if (clear) {
+                g.finerPlaces.clear();
+                g.finerParts.clear();
+            }
+            const auto place = [&](grid::FinerPlace::Shape shape, const Vec3& from, const Vec3& to, double radius) {
+                if (!(cell > 0.0)) throw base::InputError("a place needs a cell size.", folder, "Add --cell with a length in metres.");
+                g.finerPlaces.push_back({shape, from, to, radius, cell});
+            };
+            const auto at = [](const std::vector<double>& v, std::size_t i) { return Vec3(v[i], v[i + 1], v[i + 2]); };
+            if (!box.empty()) place(grid::FinerPlace::Shape::Box, at(box, 0), at(box, 3), 0.0);
+            if (!ball.empty()) place(grid::FinerPlace::Shape::Ball, at(ball, 0), at(ball, 0), ball[3]);
+            if (!cylinder.empty()) place(grid::FinerPlace::Shape::Cylinder, at(cylinder, 0), at(cylinder, 3), cylinder[6]);
+            if (!part.empty()) {
+                const auto& known = c.settings.model.parts;
+                if (std::none_of(known.begin(), known.end(), [&](const auto& p) { return p.name == part; }))
+                    throw base::InputError("no part has that name.", part, "The command \"check\" lists the parts.");
+                g.finerParts[part] = levels;
+            }
             c.save();
         } else if (look->parsed()) {
             check(folder);

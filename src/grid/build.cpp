@@ -37,7 +37,7 @@ struct Draft {
     double first;  ///< wall layer height asked for [m]
 };
 
-void check(const GridSettings& s) {
+void check(const GridSettings& s, const shape::Surface& surface) {
     const auto fail = [](std::string what, std::string todo) { throw base::InputError(std::move(what), "grid", std::move(todo)); };
     if (s.cellBudget < 2000) fail(fmt::format("a budget of {} cells cannot hold a model.", s.cellBudget), "Type at least 2000 cells.");
     // grid_bench shows a peak of 1.0 kB a cell in the builder; writing the file and the solver come on top.
@@ -50,6 +50,15 @@ void check(const GridSettings& s) {
     if (!(s.layerGrowth >= 1.05 && s.layerGrowth <= 3.0)) fail("the growth of the wall layers is out of range.", "Type 1.05 to 3.");
     if (!(s.firstHeight >= 0.0) || !std::isfinite(s.firstHeight)) fail("the first wall height is not a length.", "Type a length in metres, or 0.");
     if (s.curvatureLevels < 0 || s.curvatureLevels > 6) fail("the curvature levels are out of range.", "Type 0 to 6.");
+    for (const FinerPlace& p : s.finerPlaces) {
+        if (!(p.cell > 0.0) || !p.from.allFinite() || !p.to.allFinite()) fail("a finer place has no cell size, or a corner that is not a number.", "Type lengths in metres.");
+        if (p.shape != FinerPlace::Shape::Box && !(p.radius > 0.0)) fail("a finer place has no radius.", "Type a length in metres.");
+    }
+    for (const auto& [name, levels] : s.finerParts) {
+        if (levels < 0 || levels > 6) fail(fmt::format("the part {} cannot be {} levels finer.", name, levels), "Type 0 to 6.");
+        if (std::none_of(surface.parts.begin(), surface.parts.end(), [&](const auto& p) { return p.name == name; }))
+            fail(fmt::format("no part is named {}.", name), "Name a part of the model, or take the line out.");
+    }
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
     if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
@@ -106,10 +115,17 @@ std::optional<Draft> draftOf(const shape::Surface& surface, const shape::Triangl
         const double L = model.size().maxCoeff();
         Box wake = model;
         wake.high.x() += s.wakeLength * L;
-        sizing.regions.push_back({wake, std::max(0, level - 2)});
+        sizing.regions.push_back({reachesInto(wake), std::max(0, level - 2)});
         wake.high.x() += s.wakeLength * L;
-        sizing.regions.push_back({wake, std::max(0, level - 3)});
+        sizing.regions.push_back({reachesInto(wake), std::max(0, level - 3)});
     }
+    for (const FinerPlace& place : s.finerPlaces)
+        sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root / place.cell) - 1e-9)), 0, 18)});
+    if (!s.finerParts.empty())
+        for (const auto& part : surface.parts) {
+            const auto it = s.finerParts.find(part.name);
+            sizing.moreOnPart.push_back(it != s.finerParts.end() ? it->second : 0);
+        }
     Draft d{Octree(grown, roots, tree), {}, 0, size, 0, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
     if (!refine(d.tree, surface, sizing)) return std::nullopt;
     d.kept = keepCells(d.tree, tree, kClearance);
@@ -189,8 +205,32 @@ WallImage drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::
 
 }  // namespace
 
+Box FinerPlace::bounds() const {
+    Box b;
+    b.add(from);
+    if (shape != Shape::Ball) b.add(to);
+    if (shape != Shape::Box) {
+        b.low -= Vec3::Constant(radius);
+        b.high += Vec3::Constant(radius);
+    }
+    return b;
+}
+
+bool FinerPlace::meets(const Box& box) const {
+    switch (shape) {
+        case Shape::Box: return bounds().overlaps(box);
+        case Shape::Ball: return box.distanceSquared(from) <= radius * radius;
+        case Shape::Cylinder: {
+            const Vec3 axis = to - from, x = box.centre();
+            const double l2 = axis.squaredNorm(), t = l2 > 0.0 ? std::clamp((x - from).dot(axis) / l2, 0.0, 1.0) : 0.0;
+            return (from + t * axis - x).norm() <= radius + 0.5 * box.size().norm();
+        }
+    }
+    return false;
+}
+
 Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
-    check(s);
+    check(s, placed);
     shape::Surface surface = shape::withoutHiddenParts(placed);
     const Box model = surface.bounds();
     const Box box = tunnelBox(tunnel, model);
@@ -257,6 +297,11 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     }
     g.notes = fmt::format("{} wall layers", d.layers);
     if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} of {:.1f} m of sharp edges", paths.followed, paths.seen);
+    std::string hidden;
+    for (const auto& p : surface.parts)
+        if (p.inTheAir && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; }))
+            hidden += (hidden.empty() ? "" : ", ") + p.name;
+    if (!hidden.empty()) g.notes += "; the air does not reach: " + hidden;
     if (outcome.invertedAfter > 0) g.notes += fmt::format("; {} cell corners could not be opened", outcome.invertedAfter);
     if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where layers would have folded";
     if (fewest > 0) g.notes += fmt::format("; {} folded cells are left", fewest);

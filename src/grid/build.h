@@ -1,10 +1,28 @@
 #pragma once
+#include <map>
+#include <string>
+#include <vector>
+
 #include "base/progress.h"
 #include "grid/grid.h"
 #include "grid/tunnel.h"
 #include "shape/surface.h"
 
 namespace cvane::grid {
+
+/// A place that shall have small cells.
+struct FinerPlace {
+    enum class Shape { Box, Ball, Cylinder };
+    Shape shape = Shape::Box;
+    Vec3 from = Vec3::Zero();  ///< box: a corner; ball: its middle; cylinder: the middle of one end [m]
+    Vec3 to = Vec3::Zero();    ///< box: the opposite corner; cylinder: the middle of the other end [m]
+    double radius = 0.0;       ///< ball and cylinder [m]
+    double cell = 0.0;         ///< largest cell inside [m]
+    bool operator==(const FinerPlace&) const = default;
+    /// May hold more than what lies inside: a box around a place counts when it comes within half its diagonal.
+    bool meets(const Box& box) const;
+    Box bounds() const;
+};
 
 /// What the user chooses about the grid; SI.
 struct GridSettings {
@@ -17,6 +35,8 @@ struct GridSettings {
     int bufferCells = 3;           ///< cells of one size before the next coarser one
     double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
+    std::vector<FinerPlace> finerPlaces;
+    std::map<std::string, int> finerParts;  ///< levels finer (positive) on the parts of these names
     bool operator==(const GridSettings&) const = default;
 };
 

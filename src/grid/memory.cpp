@@ -1,5 +1,7 @@
 #include "grid/memory.h"
 
+#include <sys/resource.h>
+
 #include <fstream>
 #include <limits>
 #include <string>
@@ -13,6 +15,12 @@ std::size_t availableMemory() {
     while (in >> name >> kib >> unit)
         if (name == "MemAvailable:") return kib * 1024;
     return std::numeric_limits<std::size_t>::max();
+}
+
+std::size_t peakMemory() {
+    rusage use{};
+    getrusage(RUSAGE_SELF, &use);
+    return 1024 * static_cast<std::size_t>(use.ru_maxrss);
 }
 
 }  // namespace cvane::grid

@@ -6,4 +6,7 @@ namespace cvane::grid {
 /// Memory that the system could still give this process [bytes]; a very large number when it cannot be told.
 std::size_t availableMemory();
 
+/// The most memory that this process has held so far [bytes].
+std::size_t peakMemory();
+
 }  // namespace cvane::grid

@@ -1,6 +1,7 @@
 #pragma once
 #include <array>
 #include <cstdint>
+#include <functional>
 #include <span>
 #include <vector>
 
@@ -68,12 +69,18 @@ struct Sizing {
     double turnAngle = 0.35;   ///< [rad] half-angle of the cone of normals above which a cell is split
     int bufferCells = 3;       ///< cells of each level around the next finer ones
     struct Region {
-        Box box;
+        std::function<bool(const Box&)> meets;  ///< whether a cell reaches into the region
         int level;
     };
-    std::vector<Region> regions;  ///< boxes with a level of their own (wake)
+    std::vector<Region> regions;      ///< with a level of their own: wake, places that the user marks
+    std::vector<int> moreOnPart;      ///< per part: levels finer than surfaceLevel; empty: none
     std::size_t mostNodes = 0;    ///< give up above so many (0: no limit)
 };
+
+/// For Sizing::Region: whether a cell overlaps the box.
+inline std::function<bool(const Box&)> reachesInto(const Box& region) {
+    return [region](const Box& cell) { return cell.overlaps(region); };
+}
 
 /// Refines by surface, curvature, regions and buffers, then balances 2:1 over faces, edges and corners.
 /// @return false when it gave up.

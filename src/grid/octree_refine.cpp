@@ -63,10 +63,12 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
     for (std::int32_t i = 0; i < tree.nodes(); ++i) {
         const Octree::Node n = tree.node(i);
         if (n.child >= 0) continue;
-        bool finer = n.cut && (n.level < sizing.surfaceLevel ||
-                               (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)));
+        int wanted = sizing.surfaceLevel;
+        if (n.cut && !sizing.moreOnPart.empty())
+            for (const auto f : tree.facetsIn(i)) wanted = std::max(wanted, sizing.surfaceLevel + sizing.moreOnPart[static_cast<std::size_t>(surface.partOf[static_cast<std::size_t>(f)])]);
+        bool finer = n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)));
         if (!finer)
-            for (const auto& r : sizing.regions) finer = finer || (n.level < r.level && tree.boxOf(n).overlaps(r.box));
+            for (const auto& r : sizing.regions) finer = finer || (n.level < r.level && r.meets(tree.boxOf(n)));
         if (finer) tree.split(i);
         if ((i & 1023) == 0 && tooMany()) return false;
     }

@@ -29,6 +29,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         const double angle = std::acos(std::clamp(c, -1.0, 1.0)) / base::degree;
         sum += angle;
         above += angle > 65.0;
+        ++q.histogram[std::min<std::size_t>(9, static_cast<std::size_t>(angle / 10.0))];
         const double dn = d.dot(S);
         if (dn > 0.0) {
             const Vec3 x = geo.cellCentre[P] + d * ((geo.faceCentre[f] - geo.cellCentre[P]).dot(S) / dn);
@@ -55,7 +56,15 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         }
     }
     for (std::size_t c = 0; c < net.size(); ++c) q.worstOpenness = std::max(q.worstOpenness, net[c].norm() / all[c]);
+    for (FaceIndex f = 0; f < g.faces(); ++f) {
+        const Vec3& S = geo.faceArea[static_cast<std::size_t>(f)];
+        const double s = S.norm();
+        if (!(s > 0.0)) continue;
+        for (const auto p : g.polygon(f))
+            q.worstPlanarity = std::max(q.worstPlanarity, std::abs((g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).dot(S)) / std::pow(s, 1.5));
+    }
     std::vector<double> heights;
+    double near = 0.0;
     for (const Patch& p : g.patches) {
         if (p.kind != PatchKind::Wall) continue;
         for (FaceIndex f = p.first; f < p.first + p.count; ++f) {
@@ -64,14 +73,31 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
             if (!(s > 0.0)) continue;
             ++q.wallFaces;
             q.wettedArea += s;
-            heights.push_back(2.0 * (geo.faceCentre[i] - geo.cellCentre[static_cast<std::size_t>(g.owner[i])]).dot(geo.faceArea[i]) / s);
+            const double height = 2.0 * (geo.faceCentre[i] - geo.cellCentre[static_cast<std::size_t>(g.owner[i])]).dot(geo.faceArea[i]) / s;
+            if (height >= 0.5 * g.firstHeight && height <= 1.5 * g.firstHeight) near += s;
+            heights.push_back(height);
         }
     }
     if (!heights.empty()) {
         std::nth_element(heights.begin(), heights.begin() + static_cast<std::ptrdiff_t>(heights.size() / 2), heights.end());
         q.medianFirstHeight = heights[heights.size() / 2];
+        q.shareNearFirstHeight = near / q.wettedArea;
     }
     return q;
+}
+
+std::vector<double> worstAngles(const Grid& g, const Geometry& geo) {
+    std::vector<double> worst(geo.volume.size(), 0.0);
+    for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
+        const auto P = static_cast<std::size_t>(g.owner[f]), N = static_cast<std::size_t>(g.neighbour[f]);
+        const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
+        const double sl = geo.faceArea[f].norm() * d.norm();
+        if (!(sl > 0.0)) continue;
+        const double angle = std::acos(std::clamp(geo.faceArea[f].dot(d) / sl, -1.0, 1.0)) / base::degree;
+        worst[P] = std::max(worst[P], angle);
+        worst[N] = std::max(worst[N], angle);
+    }
+    return worst;
 }
 
 namespace {

@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <string>
 #include <vector>
 
@@ -19,11 +20,17 @@ struct Quality {
     std::size_t wallFaces = 0;
     double wettedArea = 0;                 ///< [m2]
     double medianFirstHeight = 0;          ///< [m]
+    double shareNearFirstHeight = 0;       ///< of the wall area: first height within half of that asked
+    double worstPlanarity = 0;             ///< distance of a face's points from its plane over the root of its area
+    std::array<std::size_t, 10> histogram{};  ///< internal faces by non-orthogonality, ten degrees each; the last holds the rest
     Vec3 worstPlace = Vec3::Zero();        ///< of the worst non-orthogonality
     std::string verdict() const;
 };
 
 Quality qualityOf(const Grid& grid, const Geometry& geometry);
+
+/// The worst non-orthogonality [deg] among the faces of each cell.
+std::vector<double> worstAngles(const Grid& grid, const Geometry& geometry);
 
 /// Cells with no positive volume or a face that looks the wrong way.
 std::vector<CellIndex> foldedCells(const Grid& grid, const Geometry& geometry);

@@ -1,13 +1,50 @@
 #include "desk/stages/grid_stage.h"
 
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QtConcurrent>
 
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "desk/look.h"
 #include "desk/scene.h"
+#include "desk/stages/finer_table.h"
+#include "grid/quality.h"
 
 namespace cvane::desk {
+
+namespace {
+// What is seen of a grid, worked out away from the window's thread.
+GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<const grid::Geometry> geo, int axis, double at, int colour, bool worst) {
+    GridStage::Shown s;
+    std::vector<double> angles;
+    if (colour == 3 || worst) angles = grid::worstAngles(*g, *geo);
+    if (axis >= 0) s.cut = grid::cutAlongAxis(*g, axis, at);
+    if (colour > 0)
+        for (const auto c : s.cut.cell) {
+            const auto i = static_cast<std::size_t>(c);
+            s.values.push_back(colour == 1 ? g->level[i] : colour == 2 ? std::log10(std::cbrt(geo->volume[i])) : angles[i]);
+        }
+    if (!s.values.empty()) {
+        const auto [lo, hi] = std::minmax_element(s.values.begin(), s.values.end());
+        s.low = colour == 3 ? 0.0 : *lo;
+        s.high = colour == 3 ? 90.0 : *hi;
+    }
+    s.name = colour == 1 ? "level" : colour == 2 ? "log10 size/m" : "angle, deg";
+    if (worst) {
+        std::vector<std::size_t> order(angles.size());
+        std::iota(order.begin(), order.end(), 0u);
+        const auto count = static_cast<std::ptrdiff_t>(std::min<std::size_t>(50, order.size()));
+        std::partial_sort(order.begin(), order.begin() + count, order.end(), [&](auto a, auto b) { return angles[a] > angles[b]; });
+        for (std::ptrdiff_t i = 0; i < count; ++i) s.worst.push_back(geo->cellCentre[order[static_cast<std::size_t>(i)]]);
+    }
+    return s;
+}
+}  // namespace
 
 GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
@@ -37,6 +74,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"), [](campaign::Settings& s) -> double& { return s.targetYPlus; });
     auto* height = number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m", tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
     connect(&document_, &Document::settingsChanged, height, [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
+    auto* finer = group(tr("Finer places and parts"));
+    finer_ = new FinerTable(document_);
+    finer->addRow(finer_);
     auto* view = group(tr("Look at"));
     axis_ = new QComboBox;
     axis_->setObjectName("cutAxis");
@@ -47,6 +87,13 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     place_->setRange(-100, 200);
     place_->setValue(52);
     view->addRow(tr("Cells"), axis_);
+    colour_ = new QComboBox;
+    colour_->setObjectName("cellColour");
+    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"), tr("worst angle of a cell's faces")});
+    view->addRow(tr("Colour"), colour_);
+    worst_ = new QCheckBox(tr("Mark the worst cells"));
+    worst_->setObjectName("markWorst");
+    view->addRow(worst_);
     view->addRow(tr("Place"), place_);
     column_->addStretch(1);
     connect(make_, &QPushButton::clicked, &document_, &Document::makeGrid);
@@ -67,12 +114,22 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     connect(&document_, &Document::gridChanged, this, refresh);
     connect(&document_, &Document::modelChanged, this, refresh);
     connect(axis_, &QComboBox::currentIndexChanged, this, [this] { show(); });
+    connect(colour_, &QComboBox::currentIndexChanged, this, [this] { show(); });
+    connect(worst_, &QCheckBox::toggled, this, [this] { show(); });
+    connect(&document_, &Document::settingsChanged, this, [this] {
+        if (current_ && !document_.settings().grid.finerPlaces.empty()) show();
+    });
     connect(place_, &QSlider::valueChanged, this, [this] { show(); });
     connect(&cutJob_, &QFutureWatcherBase::finished, this, [this] {
         if (!current_) return;
         auto* r = middle_.canvas().renderer();
-        r->AddActor(scene::cutActor(cutJob_.result(), {}, 0, 1, true, false));
+        const Shown s = cutJob_.result();
+        auto actor = scene::cutActor(s.cut, s.values, s.low, s.high, true, false);
+        r->AddActor(actor);
+        if (!s.values.empty()) r->AddActor2D(scene::scaleFor(actor, s.name));
+        if (!s.worst.empty()) r->AddActor(scene::pointsActor(s.worst, look::accent));
         middle_.canvas().refresh();
+        if (again_) show();
     });
 }
 
@@ -89,14 +146,18 @@ void GridStage::show() {
     const auto g = document_.grid();
     if (g) {
         middle_.canvas().renderer()->AddActor(scene::wallActor(*g, {}, 0, 1, true));
-        const int axis = axis_->currentIndex() - 1;
-        if (axis >= 0 && !cutJob_.isRunning()) {
+        again_ = cutJob_.isRunning();
+        const auto geo = document_.geometry();
+        if (!again_ && geo) {
+            const int axis = axis_->currentIndex() - 1, colour = colour_->currentIndex();
             const Box b = document_.measures().bounds;
             // A little off round values, so that the plane does not run along cell sides.
-            const double at = b.low[axis] + (0.01 * place_->value() + 1.7e-4) * b.size()[axis];
-            cutJob_.setFuture(QtConcurrent::run([g, axis, at] { return grid::cutAlongAxis(*g, axis, at); }));
+            const double at = axis < 0 ? 0.0 : b.low[axis] + (0.01 * place_->value() + 1.7e-4) * b.size()[axis];
+            cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked()));
         }
     }
+    for (const auto& place : document_.isOpen() ? document_.settings().grid.finerPlaces : std::vector<grid::FinerPlace>{})
+        middle_.canvas().renderer()->AddActor(scene::boxActor(place.bounds(), look::accent));
     middle_.canvas().refresh();
 }
 

@@ -20,13 +20,25 @@ class GridStage : public Stage {
     State state() const override;
     void show() override;
 
+    /// A cut with one value a polygon, and the places of the worst cells.
+    struct Shown {
+        grid::Cut cut;
+        std::vector<double> values;
+        double low = 0, high = 1;
+        std::string name;
+        std::vector<Vec3> worst;
+    };
+
   private:
     QPushButton *make_, *cancel_;
     QProgressBar* bar_;
     QLabel* summary_;
-    QComboBox* axis_;
+    QComboBox *axis_, *colour_;
+    QCheckBox* worst_;
     QSlider* place_;
-    QFutureWatcher<grid::Cut> cutJob_;
+    class FinerTable* finer_;
+    QFutureWatcher<Shown> cutJob_;
+    bool again_ = false;  ///< something was asked for while the last picture was worked out
 };
 
 }  // namespace cvane::desk

@@ -1,0 +1,149 @@
+#include "desk/stages/finer_table.h"
+
+#include <QHeaderView>
+#include <QMenu>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace cvane::desk {
+namespace {
+constexpr int kWhat = 0, kFrom = 1, kTo = 2, kRadius = 3, kCell = 4;
+
+QString textOf(const Vec3& v) { return QString("%1 %2 %3").arg(v.x(), 0, 'g', 5).arg(v.y(), 0, 'g', 5).arg(v.z(), 0, 'g', 5); }
+
+bool readVector(const QString& text, Vec3& v) {
+    const auto words = text.simplified().replace(',', ' ').split(' ', Qt::SkipEmptyParts);
+    if (words.size() != 3) return false;
+    for (int k = 0; k < 3; ++k) {
+        bool ok = false;
+        v[k] = words[k].toDouble(&ok);
+        if (!ok || !std::isfinite(v[k])) return false;
+    }
+    return true;
+}
+
+bool readPositive(const QString& text, double& v) {
+    bool ok = false;
+    const double read = text.toDouble(&ok);
+    if (!ok || !(read > 0.0) || !std::isfinite(read)) return false;
+    v = read;
+    return true;
+}
+}  // namespace
+
+FinerTable::FinerTable(Document& d) : document_(d) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    table_ = new QTableWidget(0, 5);
+    table_->setObjectName("finerTable");
+    table_->setHorizontalHeaderLabels({tr("what"), tr("from, m"), tr("to, m"), tr("radius, m"), tr("cell, m")});
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->verticalHeader()->hide();
+    table_->setMaximumHeight(110);
+    table_->setToolTip(tr("Middle or corner as three numbers. For a part, the last column is how many times its cells are halved."));
+    column->addWidget(table_);
+    auto* row = new QHBoxLayout;
+    auto* add = new QPushButton(tr("Add"));
+    add->setObjectName("addFiner");
+    auto* menu = new QMenu(add);
+    menu->addAction(tr("Box"), this, [this] { addPlace(grid::FinerPlace::Shape::Box); });
+    menu->addAction(tr("Ball"), this, [this] { addPlace(grid::FinerPlace::Shape::Ball); });
+    menu->addAction(tr("Cylinder"), this, [this] { addPlace(grid::FinerPlace::Shape::Cylinder); });
+    menu->addAction(tr("Part"), this, [this] { addPart(); });
+    add->setMenu(menu);
+    auto* remove = new QPushButton(tr("Take out"));
+    remove->setObjectName("removeFiner");
+    row->addWidget(add);
+    row->addWidget(remove);
+    column->addLayout(row);
+    connect(remove, &QPushButton::clicked, this, &FinerTable::removeRow);
+    connect(table_, &QTableWidget::cellChanged, this, &FinerTable::edited);
+    connect(&document_, &Document::settingsChanged, this, &FinerTable::fill);
+}
+
+void FinerTable::fill() {
+    if (!document_.isOpen()) return;
+    const QSignalBlocker quiet(table_);
+    const auto& g = document_.settings().grid;
+    table_->setRowCount(static_cast<int>(g.finerPlaces.size() + g.finerParts.size()));
+    const auto put = [this](int row, int column, const QString& text, bool editable) {
+        auto* item = new QTableWidgetItem(text);
+        if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
+        table_->setItem(row, column, item);
+    };
+    int row = 0;
+    for (const auto& p : g.finerPlaces) {
+        using S = grid::FinerPlace::Shape;
+        put(row, kWhat, p.shape == S::Box ? tr("box") : p.shape == S::Ball ? tr("ball") : tr("cylinder"), false);
+        put(row, kFrom, textOf(p.from), true);
+        put(row, kTo, p.shape == S::Ball ? QString() : textOf(p.to), p.shape != S::Ball);
+        put(row, kRadius, p.shape == S::Box ? QString() : QString::number(p.radius, 'g', 5), p.shape != S::Box);
+        put(row, kCell, QString::number(p.cell, 'g', 5), true);
+        ++row;
+    }
+    for (const auto& [name, levels] : g.finerParts) {
+        put(row, kWhat, QString::fromStdString(name), false);
+        for (const int c : {kFrom, kTo, kRadius}) put(row, c, {}, false);
+        put(row, kCell, tr("halved %1").arg(levels), true);
+        ++row;
+    }
+}
+
+void FinerTable::change(const QString& intent, const std::function<void(grid::GridSettings&)>& how) {
+    if (!document_.isOpen()) return;
+    auto s = document_.settings();
+    how(s.grid);
+    document_.change(intent, s);
+}
+
+void FinerTable::edited(int row, int column) {
+    const QString text = table_->item(row, column)->text();
+    const auto places = document_.settings().grid.finerPlaces.size();
+    bool ok = false;
+    if (static_cast<std::size_t>(row) < places) {
+        auto p = document_.settings().grid.finerPlaces[static_cast<std::size_t>(row)];
+        ok = column == kFrom ? readVector(text, p.from) : column == kTo ? readVector(text, p.to) : readPositive(text, column == kRadius ? p.radius : p.cell);
+        if (ok) change(tr("change a finer place"), [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
+    } else {
+        const QString digits = text.section(' ', -1);
+        const int levels = digits.toInt(&ok);
+        ok = ok && levels >= 0 && levels <= 6;
+        const auto name = table_->item(row, kWhat)->text().toStdString();
+        if (ok) change(tr("change a finer part"), [&](grid::GridSettings& g) { g.finerParts[name] = levels; });
+    }
+    if (!ok) emit document_.problem(tr("\"%1\" does not fit there. Type three numbers for a place, one above zero for a length, 0 to 6 for halvings.").arg(text));
+    fill();
+}
+
+// A new place starts around the middle of the model, where it can be seen and moved.
+void FinerTable::addPlace(grid::FinerPlace::Shape shape) {
+    if (!document_.modelReady()) return;
+    const Box b = document_.measures().bounds;
+    const double size = b.size().maxCoeff();
+    grid::FinerPlace p{shape, b.centre() - 0.15 * b.size(), b.centre() + 0.15 * b.size(), 0.1 * size, size / 200.0};
+    if (shape == grid::FinerPlace::Shape::Ball) p.from = b.centre();
+    change(tr("add a finer place"), [&](grid::GridSettings& g) { g.finerPlaces.push_back(p); });
+}
+
+void FinerTable::addPart() {
+    if (!document_.isOpen()) return;
+    for (const auto& part : document_.settings().model.parts)
+        if (!document_.settings().grid.finerParts.contains(part.name)) {
+            change(tr("add a finer part"), [&](grid::GridSettings& g) { g.finerParts[part.name] = 1; });
+            return;
+        }
+}
+
+void FinerTable::removeRow() {
+    const int row = table_->currentRow();
+    if (row < 0) return;
+    const auto name = table_->item(row, kWhat)->text().toStdString();
+    change(tr("take out a finer place"), [&](grid::GridSettings& g) {
+        if (static_cast<std::size_t>(row) < g.finerPlaces.size())
+            g.finerPlaces.erase(g.finerPlaces.begin() + row);
+        else
+            g.finerParts.erase(name);
+    });
+}
+
+}  // namespace cvane::desk

@@ -1,0 +1,27 @@
+#pragma once
+#include <QTableWidget>
+#include <QWidget>
+
+#include "desk/document.h"
+
+namespace cvane::desk {
+
+/// Table of the places and parts that shall have smaller cells; each row is edited in place.
+class FinerTable : public QWidget {
+    Q_OBJECT
+  public:
+    explicit FinerTable(Document& document);
+
+  private:
+    void fill();
+    void edited(int row, int column);
+    void addPlace(grid::FinerPlace::Shape shape);
+    void addPart();
+    void removeRow();
+    void change(const QString& intent, const std::function<void(grid::GridSettings&)>& how);
+
+    Document& document_;
+    QTableWidget* table_;
+};
+
+}  // namespace cvane::desk
