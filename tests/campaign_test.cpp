@@ -75,6 +75,17 @@ TEST(SetField, TakesValuesAndRefusesTheRest) {
         EXPECT_THROW(campaign::setField(s, bad), base::InputError) << bad;
 }
 
+TEST(Settings, FinerPlacesAndPartsSurviveTheFile) {
+    Settings s;
+    s.grid.finerPlaces = {{grid::FinerPlace::Shape::Cylinder, {1, 2, 3}, {4, 5, 6}, 0.5, 0.01}, {grid::FinerPlace::Shape::Box, {0, 0, 0}, {1, 1, 1}, 0.0, 0.02}};
+    s.grid.finerParts = {{"wing", 2}};
+    EXPECT_EQ(campaign::settingsFromJson(campaign::toJson(s), "test").grid, s.grid);
+    auto j = campaign::toJson(s);
+    j["grid"]["finer_places"][0]["shape"] = "cloud";
+    EXPECT_NE(refusal(j).find("finer_places.shape"), std::string::npos);
+    EXPECT_THROW(campaign::setField(s, "grid.finer_places=1"), base::InputError);
+}
+
 TEST(Points, RunOutwardsFromZero) {
     campaign::Schedule s;
     s.speeds = {10};

@@ -5,6 +5,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QTableWidget>
@@ -100,6 +101,27 @@ TEST(Window, GoesFromImportToReadOut) {
     ASSERT_TRUE(waitUntil([&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
     QTest::keyClick(&w, Qt::Key_8);
     EXPECT_EQ(w.stage(), 7);
+}
+
+TEST(Window, FinerPlacesAreEditedInTheirTable) {
+    Opened o;
+    auto& w = o.window;
+    w.goTo(2);
+    auto* add = find<QPushButton>(w, "addFiner");
+    add->menu()->actions()[1]->trigger();  // ball
+    add->menu()->actions()[3]->trigger();  // part
+    auto* table = find<QTableWidget>(w, "finerTable");
+    ASSERT_EQ(table->rowCount(), 2);
+    table->item(0, 3)->setText("0.25");
+    EXPECT_DOUBLE_EQ(w.document().settings().grid.finerPlaces.at(0).radius, 0.25);
+    table->item(0, 1)->setText("1 2");
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("1 2"));
+    EXPECT_DOUBLE_EQ(w.document().settings().grid.finerPlaces.at(0).radius, 0.25);
+    table->setCurrentCell(1, 0);
+    QTest::mouseClick(find<QPushButton>(w, "removeFiner"), Qt::LeftButton);
+    EXPECT_EQ(table->rowCount(), 1);
+    QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(table->rowCount(), 2);
 }
 
 TEST(Window, UndoesOneIntentAtATime) {

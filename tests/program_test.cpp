@@ -48,6 +48,9 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     const std::string c = (folder / "ball.cvane").string();
     ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall + "--set schedule.alphas_deg=0,4"), 0);
     EXPECT_EQ(run("check " + c), 0);
+    EXPECT_EQ(run("finer " + c + " --ball 0.8 0 0 0.2"), 2);  // without a cell size
+    EXPECT_EQ(run("finer " + c + " --part nobody"), 2);
+    EXPECT_EQ(run("finer " + c + " --ball 0.8 0 0 0.2 --cell 0.1"), 0);
     EXPECT_EQ(run("grid " + c), 0);
     ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
     const auto t = table(folder, "ball.cvane");

@@ -12,15 +12,20 @@ FieldLoader::FieldLoader(Document& d, bool cells) : document_(d), cells_(cells) 
     });
 }
 
-void FieldLoader::wanted() {
+std::string FieldLoader::keyWanted() const {
     const auto* r = document_.selectedReport();
-    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) {
+    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
+    return campaign::runFolder(document_.campaign(), r->point).string() + std::to_string(r->result->seconds);
+}
+
+void FieldLoader::wanted() {
+    const std::string key = keyWanted();
+    if (key.empty()) {
         fields_.reset();
         key_.clear();
         return;
     }
-    const auto folder = campaign::runFolder(document_.campaign(), r->point);
-    const std::string key = folder.string() + std::to_string(r->result->seconds);
+    const auto folder = campaign::runFolder(document_.campaign(), document_.selectedReport()->point);
     // Another point may have been selected while one was read; its arrival asks again.
     if (key == key_ || job_.isRunning()) return;
     fields_.reset();

@@ -16,6 +16,8 @@ class FieldLoader : public QObject {
 
     /// Starts reading when the selected point's result is not the one at hand. Cheap otherwise.
     void wanted();
+    /// The selected point's result has come or changed since what is at hand was read.
+    bool due() const { return keyWanted() != key_ && !job_.isRunning(); }
     bool ready() const { return fields_ && fields_->grid; }
     const PointFields& fields() const { return *fields_; }
     /// Why nothing can be shown: being read, failed, or no result yet.
@@ -25,6 +27,7 @@ class FieldLoader : public QObject {
     void arrived();
 
   private:
+    std::string keyWanted() const;
     Document& document_;
     bool cells_;
     QFutureWatcher<std::shared_ptr<const PointFields>> job_;

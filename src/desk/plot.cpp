@@ -75,7 +75,7 @@ void Plot::finish(bool upsideDown) {
             axis->setRange(std::max(span.lower, 1e-16) * 0.7, std::max(span.upper, 1e-15) * 1.4);
             return;
         }
-        const double size = span.upper - span.lower, margin = size > 0.0 ? 0.05 * size : std::max(0.1 * std::abs(span.lower), 1e-3);
+        const double size = span.upper - span.lower, margin = size > 0.0 ? 0.05 * size : span.lower == 0.0 ? 1.0 : std::max(0.1 * std::abs(span.lower), 1e-3);
         axis->setRange(span.lower - margin, span.upper + margin);
     };
     frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);

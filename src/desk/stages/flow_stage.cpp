@@ -31,6 +31,9 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     connect(place_, &QSlider::valueChanged, this, again);
     connect(&document_, &Document::selectionChanged, this, again);
     connect(&loader_, &FieldLoader::arrived, this, again);
+    connect(&document_, &Document::reportsChanged, this, [this] {
+        if (current_ && loader_.due()) show();
+    });
 }
 
 QString FlowStage::keyFigure() const { return loader_.ready() ? what_->currentText() : QString(); }

@@ -51,6 +51,9 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d,
         place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] + 1e-4 * document_.measures().bounds.size().norm());
     });
     connect(&loader_, &FieldLoader::arrived, this, again);
+    connect(&document_, &Document::reportsChanged, this, [this] {
+        if (current_ && loader_.due()) show();
+    });
 }
 
 QString PressuresStage::keyFigure() const {

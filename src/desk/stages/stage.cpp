@@ -81,6 +81,7 @@ QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name
 QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field) {
     auto* edit = new QLineEdit;
     edit->setObjectName(name);
+    edit->setMinimumWidth(60);
     edit->setToolTip(tr("Numbers with commas, or first:last:step"));
     form->addRow(label, edit);
     connect(&document_, &Document::settingsChanged, edit, [this, edit, field] {
@@ -108,6 +109,9 @@ QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* na
                          std::function<void(campaign::Settings&, int)> set) {
     auto* box = new QComboBox;
     box->setObjectName(name);
+    // Long words are cut in the closed box rather than widening the sheet beyond the window.
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    box->setMinimumContentsLength(8);
     box->addItems(words);
     form->addRow(label, box);
     connect(&document_, &Document::settingsChanged, box, [this, box, get] {

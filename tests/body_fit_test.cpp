@@ -1,0 +1,183 @@
+// How the grid meets the model: edges, corners, careless exports, places that the user marks.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+#include "base/errors.h"
+#include "bench/setups.h"
+#include "grid/kept_cells.h"
+#include "grid/quality.h"
+#include "grid/shape_cells.h"
+#include "shape/feature_curves.h"
+
+using namespace cvane;
+
+namespace {
+const grid::Tunnel kTunnel{3, 4, 3, 3, 3, grid::Floor::None, 0, false};
+
+grid::GridSettings cells(int budget) {
+    grid::GridSettings s;
+    s.cellBudget = budget;
+    return s;
+}
+
+// Share of the curves' length that edges of wall faces run along, sampled; near: within `tolerance` [m].
+double followed(const grid::Grid& g, const std::vector<shape::FeatureCurve>& curves, double tolerance) {
+    std::vector<std::array<Vec3, 3>> edges;
+    for (const auto& p : g.patches)
+        if (p.kind == grid::PatchKind::Wall)
+            for (auto f = p.first; f < p.first + p.count; ++f) {
+                const auto poly = g.polygon(f);
+                for (std::size_t k = 0; k < poly.size(); ++k) {
+                    const Vec3 &a = g.points[static_cast<std::size_t>(poly[k])], &b = g.points[static_cast<std::size_t>(poly[(k + 1) % poly.size()])];
+                    edges.push_back({a, b, b});
+                }
+            }
+    const shape::TriangleTree tree(std::move(edges));
+    int near = 0, all = 0;
+    for (const auto& c : curves)
+        for (std::size_t i = 1; i < c.points.size(); ++i)
+            for (int k = 0; k < 500; ++k) {
+                ++all;
+                near += tree.nearest(c.points[i - 1] + (k + 0.5) / 500.0 * (c.points[i] - c.points[i - 1])).distance < tolerance;
+            }
+    return static_cast<double>(near) / all;
+}
+
+struct Judged {
+    grid::Grid grid;
+    grid::Quality quality;
+    std::size_t folded;
+};
+Judged judged(const std::string& name, int budget) {
+    auto [s, tunnel, settings] = bench::setupOf(name, std::string(CVANE_SOURCE) + "/demo");
+    settings.cellBudget = budget;
+    Judged j{grid::build(s, tunnel, settings, {}), {}, 0};
+    const auto geo = grid::geometryOf(j.grid);
+    j.quality = grid::qualityOf(j.grid, geo);
+    j.folded = grid::foldedCells(j.grid, geo).size();
+    return j;
+}
+}  // namespace
+
+TEST(SharpEdges, OfATiltedCubeAreEdgesOfTheGrid) {
+    const auto cube = bench::setupOf("tilted", "").surface;
+    const auto g = grid::build(cube, kTunnel, cells(40000), {});
+    // A twentieth of a cell: closer than any section that one would cut there.
+    const double cell = g.surfaceCell / 4.0;  // two levels finer at edges
+    EXPECT_GT(followed(g, shape::featureCurves(cube, shape::TriangleTree(cube), 0.6), 0.05 * cell), 0.99);
+    EXPECT_NEAR(grid::qualityOf(g, grid::geometryOf(g)).wettedArea, 6.0, 0.005 * 6.0);
+}
+
+TEST(SharpEdges, WherePartsMeetAreFollowedToo) {
+    auto s = bench::cube(1.0);
+    shape::addSphere(s, "ball", {0.507, 0.013, 0.021}, 0.3, 60);
+    shape::orientFacets(s);
+    const auto g = grid::build(s, kTunnel, cells(40000), {});
+    std::vector<shape::FeatureCurve> circle;
+    for (auto& c : shape::featureCurves(s, shape::TriangleTree(s), 0.6))
+        if (c.closed) circle.push_back(c);
+    ASSERT_EQ(circle.size(), 1u);
+    EXPECT_GT(followed(g, circle, 0.05 * g.surfaceCell), 0.95);
+}
+
+TEST(TrailingEdge, EndsInAnEdgeAtTheRightPlace) {
+    const auto j = judged("wing", 100000);
+    EXPECT_EQ(j.folded, 0u);
+    const std::vector<shape::FeatureCurve> edge{{{{1.0, 0.0, 0.0}, {1.0, 3.0, 0.0}}, false}};
+    EXPECT_GT(followed(j.grid, edge, 0.05 * j.grid.surfaceCell / 4.0), 0.99);
+}
+
+TEST(CarelessExport, GridsWithoutHelpLikeItsCleanTwin) {
+    const auto clean = judged("clean", 60000), dirty = judged("dirty", 60000);
+    EXPECT_EQ(clean.folded + dirty.folded, 0u);
+    EXPECT_EQ(dirty.quality.negativeCells, 0u);
+    EXPECT_NEAR(dirty.quality.wettedArea / clean.quality.wettedArea, 1.0, 0.02);
+}
+
+TEST(PartsOutOfReach, AreNamed) {
+    auto s = bench::sphere(0.5, 40);
+    shape::addSphere(s, "battery", {0.02, 0.01, 0.0}, 0.1, 12);
+    const auto g = grid::build(s, kTunnel, cells(10000), {});
+    EXPECT_NE(g.notes.find("battery"), std::string::npos) << g.notes;
+    // The battery would add 4 %; chords of these coarse cells take away 1 %.
+    EXPECT_NEAR(grid::qualityOf(g, grid::geometryOf(g)).wettedArea, std::acos(-1.0), 0.02 * std::acos(-1.0));
+}
+
+TEST(WallLayers, StartWithTheAskedHeight) {
+    auto s = cells(40000);
+    s.firstHeight = 0.004;
+    const auto g = grid::build(bench::sphere(0.5, 80), kTunnel, s, {});
+    const auto q = grid::qualityOf(g, grid::geometryOf(g));
+    EXPECT_NEAR(q.medianFirstHeight, 0.004, 0.15 * 0.004);
+    EXPECT_GT(q.shareNearFirstHeight, 0.95);
+}
+
+TEST(FinerPlace, HasCellsOfTheAskedSizeAndNoSmallerOnesAreForcedElsewhere) {
+    auto s = cells(30000);
+    s.wakeLength = 0.0;
+    const double cell = 0.05;
+    s.finerPlaces = {{grid::FinerPlace::Shape::Ball, Vec3(1.5, 0, 0), Vec3::Zero(), 0.3, cell}};
+    const auto g = grid::build(bench::sphere(0.5, 40), kTunnel, s, {});
+    const auto geo = grid::geometryOf(g);
+    int inside = 0;
+    double largestElsewhere = 0.0;
+    for (std::size_t c = 0; c < geo.volume.size(); ++c) {
+        const double size = std::cbrt(geo.volume[c]);
+        if ((geo.cellCentre[c] - Vec3(1.5, 0, 0)).norm() < 0.3) {
+            ++inside;
+            EXPECT_LE(size, cell * 1.001);
+        } else {
+            largestElsewhere = std::max(largestElsewhere, size);
+        }
+    }
+    EXPECT_GT(inside, 500);
+    EXPECT_GT(largestElsewhere, 4.0 * cell);
+}
+
+TEST(FinerPart, HasMoreWallFacesThanItsTwin) {
+    auto s = bench::sphere(0.3, 40);
+    s.parts[0].name = "left";
+    shape::addSphere(s, "right", {0.0, 1.5, 0.0}, 0.3, 40);
+    auto settings = cells(40000);
+    settings.finerParts["right"] = 1;
+    const auto g = grid::build(s, kTunnel, settings, {});
+    double left = 0.0, right = 0.0;
+    for (const auto& p : g.patches) (p.name == "left" ? left : p.name == "right" ? right : settings.turnAngle_deg) += p.count;
+    EXPECT_NEAR(right / left, 4.0, 1.0);
+    settings.finerParts["middle"] = 1;
+    EXPECT_THROW(grid::build(s, kTunnel, settings, {}), base::InputError);
+    settings.finerParts.clear();
+    settings.finerPlaces = {{grid::FinerPlace::Shape::Ball, Vec3::Zero(), Vec3::Zero(), 0.0, 0.1}};
+    EXPECT_THROW(grid::build(s, kTunnel, settings, {}), base::InputError);
+}
+
+TEST(Seams, AreJoinedWhereOpenAndClosedPartsStayAsTheyAre) {
+    const auto ball = bench::sphere(0.5, 20);
+    EXPECT_EQ(shape::weldedWithin(ball, 0.2).facets, ball.facets);
+    shape::Surface soup;
+    soup.parts = ball.parts;
+    for (std::size_t f = 0; f < ball.facets.size(); ++f) {
+        const auto n = static_cast<std::int32_t>(soup.points.size());
+        for (int k = 0; k < 3; ++k) soup.points.push_back(ball.corner(f, k) + 1e-5 * Vec3(std::sin(3.0 * n + k), std::cos(5.0 * n), 0.3));
+        soup.facets.push_back({n, n + 1, n + 2});
+        soup.partOf.push_back(0);
+    }
+    const auto joined = shape::weldedWithin(soup, 1e-4);
+    EXPECT_EQ(joined.points.size(), ball.points.size());
+    EXPECT_EQ(joined.facets.size(), ball.facets.size());
+}
+
+// The benchmark grid_fuzz tries a thousand; these are a few of them.
+TEST(AnyPlacement, GivesAGridWithoutFolds) {
+    for (unsigned seed = 1; seed <= 4; ++seed) {
+        std::mt19937 random(seed);
+        std::uniform_real_distribution<double> angle(-3.1, 3.1);
+        auto s = bench::setupOf(seed % 2 ? "cylinder" : "clean", std::string(CVANE_SOURCE) + "/demo").surface;
+        const Mat3 turn = (Eigen::AngleAxisd(angle(random), Vec3::UnitZ()) * Eigen::AngleAxisd(angle(random), Vec3::UnitY())).toRotationMatrix();
+        for (Vec3& p : s.points) p = turn * p;
+        const auto g = grid::build(s, kTunnel, cells(25000), {});
+        EXPECT_EQ(grid::foldedCells(g, grid::geometryOf(g)).size(), 0u) << "seed " << seed << ": " << g.notes;
+    }
+}
