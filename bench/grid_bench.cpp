@@ -3,6 +3,7 @@
 #include <sys/resource.h>
 
 #include <chrono>
+#include <cmath>
 #include <fstream>
 #include <map>
 #include <string>
@@ -10,6 +11,7 @@
 #include "bench/setups.h"
 #include "grid/cut.h"
 #include "grid/quality.h"
+#include "shape/triangle_tree.h"
 
 using namespace cvane;
 
@@ -41,6 +43,25 @@ int main(int argc, char** argv) {
         fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f}, openness {:.1e}, folded {}, beyond 83 deg {}\n  ",
                    name, s.facets.size(), g.cells(), seconds, static_cast<double>(use.ru_maxrss) / 1e6, g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.worstOpenness,
                    grid::foldedCells(g, geo).size(), grid::badCells(g, geo).size());
+        // How far wall points are from the model, against the cells there; and the body's volume as the grid sees it.
+        const shape::TriangleTree tree(s);
+        std::size_t near = 0, wallPoints = 0;
+        double farthest = 0.0, volume = 0.0;
+        for (const auto& patch : g.patches) {
+            if (patch.kind != grid::PatchKind::Wall) continue;
+            for (auto f = patch.first; f < patch.first + patch.count; ++f) {
+                const double size = std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm());
+                volume -= geo.faceArea[static_cast<std::size_t>(f)].dot(geo.faceCentre[static_cast<std::size_t>(f)]) / 3.0;
+                for (const auto p : g.polygon(f)) {
+                    const double d = tree.nearest(g.points[static_cast<std::size_t>(p)]).distance / std::max(size, 1e-3 * g.surfaceCell);
+                    ++wallPoints;
+                    near += d < 0.01;
+                    farthest = std::max(farthest, d);
+                }
+            }
+        }
+        fmt::print("wall points within 1 % of a cell of the model: {:.3f} %, farthest {:.2f} cells; wall within half of the first height {:.1f} %; body volume {:.6f} (model's closed parts {:.6f}); planarity {:.2f}\n  ",
+                   100.0 * static_cast<double>(near) / static_cast<double>(wallPoints), farthest, 100.0 * q.shareNearFirstHeight, volume, s.volume(), q.worstPlanarity);
         for (const auto& [what, t] : spent)
             if (t > 0.02 * seconds) fmt::print("{} {:.2f} s; ", what, t);
         fmt::print("\n");

@@ -105,7 +105,8 @@ Window::Window() {
     });
     connect(&document_, &Document::opened, this, [this] {
         setWindowTitle(QString::fromStdString(document_.settings().name) + " \u2014 Crisp Vane");
-        message_->setText(QString::fromStdString(document_.campaign().folder().string()));
+        message_->setText(tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().filename().string())));
+        message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
         message_->setStyleSheet({});
         framed_ = false;
     });

@@ -302,9 +302,9 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         if (p.inTheAir && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; }))
             hidden += (hidden.empty() ? "" : ", ") + p.name;
     if (!hidden.empty()) g.notes += "; the air does not reach: " + hidden;
-    if (outcome.invertedAfter > 0) g.notes += fmt::format("; {} cell corners could not be opened", outcome.invertedAfter);
+    if (outcome.invertedAfter > 0) g.notes += fmt::format("; {} cell corner{} could not be opened", outcome.invertedAfter, outcome.invertedAfter == 1 ? "" : "s");
     if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where layers would have folded";
-    if (fewest > 0) g.notes += fmt::format("; {} folded cells are left", fewest);
+    if (fewest > 0) g.notes += fmt::format("; {} folded cell{} left", fewest, fewest == 1 ? " is" : "s are");
     base::report(progress, 1.0, "done");
     return g;
 }

@@ -3,8 +3,10 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numeric>
 #include <optional>
 #include <queue>
+#include <tuple>
 
 #include "shape/triangle.h"
 
@@ -338,8 +340,27 @@ CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::Featur
         out.seen += c.length();
     }
     std::stable_sort(open.begin(), open.end(), [](const auto& a, const auto& b) { return a.length() > b.length(); });
-    for (const auto& c : open)
-        if (follower.follow(c)) out.followed += c.length();
+    // A chain can be shut out by those laid before it, most often next to a corner. Then it goes first in another try.
+    const CurvePaths withCorners = out;
+    const auto images = wall.onWall;
+    std::vector<std::size_t> order(open.size());
+    std::iota(order.begin(), order.end(), 0u);
+    std::optional<std::pair<CurvePaths, std::vector<Vec3>>> best;
+    for (int attempt = 0; attempt < 5; ++attempt) {
+        out = withCorners;
+        wall.onWall = images;
+        std::vector<std::size_t> done, shut;
+        for (const auto i : order) {
+            const bool led = follower.follow(open[i]);
+            (led ? done : shut).push_back(i);
+            if (led) out.followed += open[i].length();
+        }
+        if (!best || out.followed > best->first.followed) best = {out, wall.onWall};
+        if (shut.empty()) break;
+        order = shut;
+        order.insert(order.end(), done.begin(), done.end());
+    }
+    if (best) std::tie(out, wall.onWall) = std::move(*best);
     return out;
 }
 

@@ -74,9 +74,6 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"), [](campaign::Settings& s) -> double& { return s.targetYPlus; });
     auto* height = number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m", tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
     connect(&document_, &Document::settingsChanged, height, [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
-    auto* finer = group(tr("Finer places and parts"));
-    finer_ = new FinerTable(document_);
-    finer->addRow(finer_);
     auto* view = group(tr("Look at"));
     axis_ = new QComboBox;
     axis_->setObjectName("cutAxis");
@@ -95,6 +92,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     worst_->setObjectName("markWorst");
     view->addRow(worst_);
     view->addRow(tr("Place"), place_);
+    auto* finer = group(tr("Finer places and parts"));
+    finer_ = new FinerTable(document_);
+    finer->addRow(finer_);
     column_->addStretch(1);
     connect(make_, &QPushButton::clicked, &document_, &Document::makeGrid);
     connect(cancel_, &QPushButton::clicked, &document_, &Document::cancelGrid);
