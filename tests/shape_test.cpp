@@ -184,6 +184,21 @@ TEST(FeatureCurves, FollowTheCircleInWhichASphereEntersACube) {
         }
 }
 
+TEST(Crumbs, OfACarelessExportAreOnePart) {
+    shape::Surface s;
+    shape::addSphere(s, "ball", Vec3::Zero(), 0.5, 10);
+    for (int i = 0; i < 40; ++i) {
+        const auto n = static_cast<std::int32_t>(s.points.size());
+        for (int k = 0; k < 3; ++k) s.points.push_back(Vec3(1.0 + 0.1 * i, k == 1, k == 2));
+        s.facets.push_back({n, n + 1, n + 2});
+        s.partOf.push_back(0);
+    }
+    shape::splitByConnection(s);
+    ASSERT_EQ(s.parts.size(), 2u);
+    EXPECT_EQ(s.parts[0].name, "piece 1");
+    EXPECT_EQ(s.parts[1].name, "small pieces");
+}
+
 TEST(FourDigitSection, HasItsThicknessAndASharpTrailingEdge) {
     const auto line = shape::fourDigitSection(0.0, 0.4, 0.12, 200);
     double high = 0.0;

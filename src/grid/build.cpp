@@ -1,6 +1,7 @@
 #include "grid/build.h"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <cmath>
 #include <optional>
@@ -297,11 +298,14 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     }
     g.notes = fmt::format("{} wall layers", d.layers);
     if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} of {:.1f} m of sharp edges", paths.followed, paths.seen);
-    std::string hidden;
+    std::vector<std::string> hidden;
     for (const auto& p : surface.parts)
-        if (p.inTheAir && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; }))
-            hidden += (hidden.empty() ? "" : ", ") + p.name;
-    if (!hidden.empty()) g.notes += "; the air does not reach: " + hidden;
+        if (p.inTheAir && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; })) hidden.push_back(p.name);
+    if (!hidden.empty()) {
+        const std::size_t shown = std::min<std::size_t>(hidden.size(), 6);
+        g.notes += fmt::format("; the air does not reach: {}{}", fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
+                               hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
+    }
     if (outcome.invertedAfter > 0) g.notes += fmt::format("; {} cell corner{} could not be opened", outcome.invertedAfter, outcome.invertedAfter == 1 ? "" : "s");
     if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where layers would have folded";
     if (fewest > 0) g.notes += fmt::format("; {} folded cell{} left", fewest, fewest == 1 ? " is" : "s are");

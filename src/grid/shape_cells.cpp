@@ -40,26 +40,30 @@ class Shaper {
         out.invertedBefore = inverted();
         // A few sweeps over all that is not fine, then many over the few places that are still bad: there a point must wait
         // for its neighbours to make room, elsewhere everything is as good as done.
+        // The last stage weighs the square of the measure, so that bad corners gain at the cost of good ones.
         struct Stage {
             double eps;
             int wide, narrow;
+            double limit;
+            bool square;
         };
-        const Stage stages[] = {{0.3, 3, 14}, {0.1, 2, 10}, {0.03, 2, 10}, {0.01, 1, 10}, {0.003, 1, 10}};
+        const Stage stages[] = {{0.3, 3, 14, 4.0, false}, {0.1, 2, 10, 4.0, false}, {0.03, 2, 10, 4.0, false}, {0.01, 1, 10, 4.0, false}, {0.003, 1, 10, 4.0, false}, {0.003, 0, 12, 2.5, true}};
         std::vector<Index> all(corners_.size());
         std::iota(all.begin(), all.end(), 0);
         double done = 0.0;
         for (const Stage& stage : stages) {
             measure_.eps = stage.eps;
+            square_ = stage.square;
             base::report(progress, done, "shaping cells");
             for (int i = 0; i < stage.wide; ++i, ++out.sweeps)
                 if (move(pointsBeyond(1.25 * kCube, all), i % 2 == 1) == 0) break;
             // Where the bad corners are now, and what two rings of cells around them hold.
-            auto points = pointsBeyond(4.0 * kCube, all);
+            auto points = pointsBeyond(stage.limit * kCube, all);
             for (int ring = 0; ring < 2; ++ring) points = pointsOf(cornersAt(points));
             const auto region = cornersAt(points);
             for (int i = 0; i < stage.narrow; ++i, ++out.sweeps)
-                if (move(pointsOf(cornersAt(pointsBeyond(4.0 * kCube, region))), i % 2 == 1) == 0) break;
-            done += 0.2;
+                if (move(pointsOf(cornersAt(pointsBeyond(stage.limit * kCube, region))), i % 2 == 1) == 0) break;
+            done += 1.0 / std::size(stages);
         }
         measure_.eps = 1e-4;
         out.invertedAfter = inverted();
@@ -184,6 +188,10 @@ class Shaper {
         return static_cast<std::size_t>(std::count_if(corners_.begin(), corners_.end(), [&](const Corner& c) { return det(c) <= 0.0; }));
     }
 
+    // Square up to a bound, straight on beyond it: a corner that nothing can open must not outweigh all others.
+    static constexpr double kHopeless = 30.0 * kCube;
+    double weighed(double v) const { return !square_ ? v : (v < kHopeless ? v * v : kHopeless * (2.0 * v - kHopeless)) / kCube; }
+
     double springOf(Index i) const {
         const auto& h = hangs_[static_cast<std::size_t>(i)];
         if (h[0] < 0) return 0.0;
@@ -193,7 +201,7 @@ class Shaper {
     double around(Index i) const {
         double sum = springOf(i);
         for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k)
-            sum += value(corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])]);
+            sum += weighed(value(corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])]));
         return sum;
     }
 
@@ -227,9 +235,12 @@ class Shaper {
             }
             const double d = v * e1.cross(e2).dot(e3), root = std::sqrt(d * d + 4.0 * measure_.eps * measure_.eps), chi = 0.5 * (d + root);
             const double dchi = chi / root, r = std::sqrt(q);
-            g += (1.5 * r / chi) * gq - (q * r * dchi / (chi * chi)) * gd;
-            H += (2.0 * q * r * dchi * dchi / (chi * chi * chi)) * gd * gd.transpose();
-            H.diagonal().array() += 1.5 * r / chi * hq;
+            const Vec3 gv = (1.5 * r / chi) * gq - (q * r * dchi / (chi * chi)) * gd;
+            const double value = q * r / chi, slope = square_ ? 2.0 * std::min(value, kHopeless) / kCube : 1.0;
+            g += slope * gv;
+            H += slope * (2.0 * q * r * dchi * dchi / (chi * chi * chi)) * gd * gd.transpose();
+            if (square_ && value < kHopeless) H += (2.0 / kCube) * gv * gv.transpose();
+            H.diagonal().array() += slope * 1.5 * r / chi * hq;
         }
         const auto& h = hangs_[static_cast<std::size_t>(i)];
         if (h[0] >= 0) {
@@ -437,6 +448,7 @@ class Shaper {
     std::vector<std::uint8_t> colour_;            ///< of movable points
     std::size_t colours_ = 0;
     Measure measure_{1e-4};
+    bool square_ = false;
 };
 
 }  // namespace

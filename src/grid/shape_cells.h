@@ -20,7 +20,7 @@ struct ShapeOutcome {
 ///   sum (|e1|^2 + |e2|^2 + |e3|^2)^(3/2) / chi(det),  chi(d) = (d + sqrt(d^2 + 4 eps^2)) / 2,  eps -> 0,
 /// point after point by Newton steps on the convex part of the second derivative. Sources: the mean ratio of a corner,
 /// P. Knupp, SIAM J. Sci. Comput. 23, 2001; chi for inverted corners, J. M. Escobar et al., Comput. Methods Appl. Mech.
-/// Eng. 192, 2003.
+/// Eng. 192, 2003. At the end the square of the measure is taken instead, for the sake of the worst corners.
 ///
 /// @param points  staircase points, in and out
 /// @param wall    onWall in and out

@@ -148,11 +148,17 @@ void splitByConnection(Surface& s) {
     std::vector<std::pair<std::size_t, std::int32_t>> bySize;
     for (const auto& [r, n] : count) bySize.push_back({n, r});
     std::sort(bySize.begin(), bySize.end(), [](auto a, auto b) { return a.first != b.first ? a.first > b.first : a.second < b.second; });
+    // An export whose seams do not meet falls into thousands of crumbs, which nobody wants to see one by one.
+    constexpr std::size_t kCrumb = 12;
     std::map<std::int32_t, std::int32_t> partOfRoot;
     s.parts.clear();
     for (const auto& [n, r] : bySize) {
-        partOfRoot[r] = static_cast<std::int32_t>(s.parts.size());
-        s.parts.push_back({bySize.size() == 1 ? "model" : fmt::format("piece {}", s.parts.size() + 1), true});
+        if (n >= kCrumb || bySize.size() <= kCrumb) {
+            s.parts.push_back({bySize.size() == 1 ? "model" : fmt::format("piece {}", s.parts.size() + 1), true});
+        } else if (partOfRoot.empty() || s.parts.back().name != "small pieces") {
+            s.parts.push_back({"small pieces", true});
+        }
+        partOfRoot[r] = static_cast<std::int32_t>(s.parts.size()) - 1;
     }
     s.partOf.resize(s.facets.size());
     for (std::size_t f = 0; f < s.facets.size(); ++f) s.partOf[f] = partOfRoot[find(s.facets[f][0])];

@@ -43,7 +43,8 @@ void weld(Surface& surface);
 /// degenerate or double: a sound copy of a careless export, for finding edges. Closed parts stay as they are.
 Surface weldedWithin(const Surface& surface, double tolerance);
 
-/// Gives every connected piece (over shared points) a part of its own: "piece 1" is the largest.
+/// Gives every connected piece (over shared points) a part of its own: "piece 1" is the largest. Where there are many, those
+/// of a few facets only go into one part, "small pieces".
 void splitByConnection(Surface& surface);
 
 /// Turns facets round so that neighbours agree, and each closed piece faces the air. @return facets turned.
