@@ -43,6 +43,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
     q.shareAbove65 = ni > 0 ? static_cast<double>(above) / static_cast<double>(ni) : 0.0;
     q.smallestVolume = *std::min_element(geo.volume.begin(), geo.volume.end());
     q.negativeCells = static_cast<std::size_t>(std::count_if(geo.volume.begin(), geo.volume.end(), [](double v) { return !(v > 0.0); }));
+    q.foldedCells = foldedCells(g, geo).size();
     std::vector<Vec3> net(geo.volume.size(), Vec3::Zero());
     std::vector<double> all(geo.volume.size(), 0.0);
     for (std::size_t f = 0; f < g.owner.size(); ++f) {
@@ -134,6 +135,7 @@ std::string Quality::verdict() const {
     const std::string figures = fmt::format("non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",
                                             worstNonOrthogonality_deg, meanNonOrthogonality_deg, 100.0 * shareAbove65, worstSkewness);
     if (negativeCells > 0) return fmt::format("unusable: {} cells without volume ({})", negativeCells, figures);
+    if (foldedCells > 0) return fmt::format("poor: {} folded cell{} ({})", foldedCells, foldedCells == 1 ? "" : "s", figures);
     if (worstNonOrthogonality_deg > 85.0) return "poor: " + figures;
     if (worstNonOrthogonality_deg > 75.0 || shareAbove65 > 1e-3 || worstSkewness > 4.0) return "usable: " + figures;
     return "good: " + figures;

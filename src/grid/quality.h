@@ -17,6 +17,7 @@ struct Quality {
     double smallestVolume = 0;             ///< [m3]
     double worstOpenness = 0;              ///< |sum S| / sum |S| of a cell
     std::size_t negativeCells = 0;
+    std::size_t foldedCells = 0;           ///< those, and cells with a face that looks the wrong way
     std::size_t wallFaces = 0;
     double wettedArea = 0;                 ///< [m2]
     double medianFirstHeight = 0;          ///< [m]
