@@ -1,7 +1,6 @@
 // Flow cases with published answers.  flow_bench sphere100|inviscid|wing [cells] [alpha_deg] [iterations]
 #include <fmt/format.h>
 #include <mpi.h>
-#include <sys/resource.h>
 
 #include <chrono>
 #include <cmath>
@@ -12,6 +11,7 @@
 #include "flow/settle.h"
 #include "flow/solver.h"
 #include "grid/build.h"
+#include "grid/memory.h"
 #include "grid/quality.h"
 
 using namespace cvane;
@@ -81,9 +81,7 @@ int main(int argc, char** argv) {
     }
     const double imbalance = solver.massImbalance();
     // The grid stands once in every rank here; the solver process shares it no more than this bench does.
-    rusage use{};
-    getrusage(RUSAGE_SELF, &use);
-    const double memory = ranks.sum(1e-6 * static_cast<double>(use.ru_maxrss));
+    const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
     if (name == "inviscid" && ranks.size() == 1) {

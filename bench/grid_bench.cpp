@@ -1,6 +1,5 @@
 // Grids around bodies: time, memory and quality.  grid_bench [cells] [name] [cut.txt axis place] [out.stl]
 #include <fmt/format.h>
-#include <sys/resource.h>
 
 #include <chrono>
 #include <cmath>
@@ -10,6 +9,7 @@
 
 #include "bench/setups.h"
 #include "grid/cut.h"
+#include "grid/memory.h"
 #include "grid/quality.h"
 #include "shape/triangle_tree.h"
 
@@ -38,11 +38,9 @@ int main(int argc, char** argv) {
         const double seconds = now();
         const auto geo = grid::geometryOf(g);
         const auto q = grid::qualityOf(g, geo);
-        rusage use{};
-        getrusage(RUSAGE_SELF, &use);
-        fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f}, openness {:.1e}, folded {}, beyond 83 deg {}\n  ",
-                   name, s.facets.size(), g.cells(), seconds, static_cast<double>(use.ru_maxrss) / 1e6, g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.worstOpenness,
-                   grid::foldedCells(g, geo).size(), grid::badCells(g, geo).size());
+        fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f}, openness {:.1e}, folded {}\n  ",
+                   name, s.facets.size(), g.cells(), seconds, 1e-9 * static_cast<double>(grid::peakMemory()), g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.worstOpenness,
+                   q.foldedCells);
         // How far wall points are from the model, against the cells there; and the body's volume as the grid sees it.
         const shape::TriangleTree tree(s);
         std::size_t near = 0, wallPoints = 0;

@@ -43,11 +43,9 @@ int main(int argc, char** argv) {
         std::string verdict;
         try {
             const auto g = grid::build(s, tunnel, settings, {});
-            const auto geo = grid::geometryOf(g);
-            const auto q = grid::qualityOf(g, geo);
-            const auto folded = grid::foldedCells(g, geo).size();
+            const auto q = grid::qualityOf(g, grid::geometryOf(g));
             if (q.negativeCells > 0) verdict += fmt::format(" volume({})", q.negativeCells);
-            if (folded > 0) verdict += fmt::format(" folded({})", folded);
+            if (q.foldedCells > 0) verdict += fmt::format(" folded({})", q.foldedCells);
             if (q.worstOpenness > 1e-10) verdict += " openness";
             if (q.worstNonOrthogonality_deg > 75.0) verdict += fmt::format(" angle({:.0f})", q.worstNonOrthogonality_deg);
             if (q.shareAbove65 > 1e-3) verdict += fmt::format(" share65({:.2f}%)", 100 * q.shareAbove65);

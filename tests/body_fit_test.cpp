@@ -48,16 +48,13 @@ double followed(const grid::Grid& g, const std::vector<shape::FeatureCurve>& cur
 struct Judged {
     grid::Grid grid;
     grid::Quality quality;
-    std::size_t folded;
 };
 Judged judged(const std::string& name, int budget) {
     auto [s, tunnel, settings] = bench::setupOf(name, std::string(CVANE_SOURCE) + "/demo");
     settings.cellBudget = budget;
-    Judged j{grid::build(s, tunnel, settings, {}), {}, 0};
-    const auto geo = grid::geometryOf(j.grid);
-    j.quality = grid::qualityOf(j.grid, geo);
-    j.folded = grid::foldedCells(j.grid, geo).size();
-    return j;
+    auto g = grid::build(s, tunnel, settings, {});
+    const auto q = grid::qualityOf(g, grid::geometryOf(g));
+    return {std::move(g), q};
 }
 }  // namespace
 
@@ -84,14 +81,14 @@ TEST(SharpEdges, WherePartsMeetAreFollowedToo) {
 
 TEST(TrailingEdge, EndsInAnEdgeAtTheRightPlace) {
     const auto j = judged("wing", 100000);
-    EXPECT_EQ(j.folded, 0u);
+    EXPECT_EQ(j.quality.foldedCells, 0u);
     const std::vector<shape::FeatureCurve> edge{{{{1.0, 0.0, 0.0}, {1.0, 3.0, 0.0}}, false}};
     EXPECT_GT(followed(j.grid, edge, 0.05 * j.grid.surfaceCell / 4.0), 0.99);
 }
 
 TEST(CarelessExport, GridsWithoutHelpLikeItsCleanTwin) {
     const auto clean = judged("clean", 60000), dirty = judged("dirty", 60000);
-    EXPECT_EQ(clean.folded + dirty.folded, 0u);
+    EXPECT_EQ(clean.quality.foldedCells + dirty.quality.foldedCells, 0u);
     EXPECT_EQ(dirty.quality.negativeCells, 0u);
     EXPECT_NEAR(dirty.quality.wettedArea / clean.quality.wettedArea, 1.0, 0.02);
 }

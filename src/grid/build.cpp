@@ -18,6 +18,7 @@
 #include "grid/wall_layers.h"
 #include "grid/wall_projection.h"
 #include "shape/feature_curves.h"
+#include "shape/triangle.h"
 #include "shape/triangle_tree.h"
 
 namespace cvane::grid {
@@ -192,14 +193,14 @@ void drawBack(const Grid& g, std::span<const CellIndex> folded, const Staircase&
     }
 }
 
-// The wall with the points that are drawn back on their way towards the staircase.
-WallImage drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::span<const double> reach) {
-    WallImage out = wall;
+// Places on the wall, drawn back on their way towards the staircase.
+std::vector<Vec3> drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::span<const double> reach) {
+    std::vector<Vec3> out(wall.point.size());
     for (std::size_t i = 0; i < wall.point.size(); ++i) {
         const Vec3& top = moved[static_cast<std::size_t>(wall.point[i])];
         const Vec3 way = wall.onWall[i] - top;
         const Vec3 straight = way.norm() * wall.inwards[i];
-        out.onWall[i] = top + reach[i] * (reach[i] * way + (1.0 - reach[i]) * straight);
+        out[i] = top + reach[i] * (reach[i] * way + (1.0 - reach[i]) * straight);
     }
     return out;
 }
@@ -222,9 +223,8 @@ bool FinerPlace::meets(const Box& box) const {
         case Shape::Box: return bounds().overlaps(box);
         case Shape::Ball: return box.distanceSquared(from) <= radius * radius;
         case Shape::Cylinder: {
-            const Vec3 axis = to - from, x = box.centre();
-            const double l2 = axis.squaredNorm(), t = l2 > 0.0 ? std::clamp((x - from).dot(axis) / l2, 0.0, 1.0) : 0.0;
-            return (from + t * axis - x).norm() <= radius + 0.5 * box.size().norm();
+            const Vec3 x = box.centre();
+            return (shape::closestPointOnTriangle(x, from, to, to) - x).norm() <= radius + 0.5 * box.size().norm();
         }
     }
     return false;
@@ -254,12 +254,12 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const shape::TriangleTree soundTree(sound);
     auto paths = followCurves(stairs, shape::featureCurves(sound, soundTree, s.sharpAngle_deg * base::degree), soundTree, air, wall);
     std::vector<char> held(wall.point.size());
-    for (std::size_t i = 0; i < held.size(); ++i) held[i] = paths.fixed[i] || paths.curveOf[i] >= 0;
+    for (std::size_t i = 0; i < held.size(); ++i) held[i] = paths.taken(i);
     evenOut(stairs, tree, air, held, 4, wall);
     findNormals(stairs, wall);
 
     auto moved = moveToOffset(stairs, wall, kGap);
-    const auto outcome = shapeCells(stairs, tree, paths, air, kGap, moved, wall, [&](double f, std::string_view what) {
+    const std::size_t unopened = shapeCells(stairs, tree, paths, air, kGap, moved, wall, [&](double f, std::string_view what) {
         return !progress || progress(0.6 + 0.2 * f, what);
     });
     std::vector<std::string> names;
@@ -269,26 +269,28 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     base::report(progress, 0.8, "growing wall layers");
     Grid g = addWallLayers(stairs, wall, moved, d.first, d.layers, names, partAt, levels);
     std::vector<double> reach(wall.point.size(), 1.0);
-    auto folded = foldedCells(g, geometryOf(g));
+    Geometry geo = geometryOf(g);
+    auto folded = foldedCells(g, geo);
     auto best = g.points;
     std::size_t fewest = folded.size();
     int rounds = 0;
     for (int inVain = 0; fewest > 0 && rounds < 12 && inVain < 5; ++rounds) {
         base::report(progress, 0.82 + 0.01 * rounds, "opening folded layers");
         drawBack(g, folded, stairs, wall, d.layers, reach);
-        cutColumns(drawnBack(wall, moved, reach), moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
-        folded = foldedCells(g, geometryOf(g));
+        cutColumns(drawnBack(wall, moved, reach), wall, moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
+        Geometry tried = geometryOf(g);
+        folded = foldedCells(g, tried);
         inVain = folded.size() < fewest ? 0 : inVain + 1;
         if (folded.size() >= fewest) continue;
         fewest = folded.size();
         best = g.points;
+        geo = std::move(tried);
     }
     g.points = std::move(best);
     g.surfaceCell = d.size;
     g.firstHeight = d.first;
 
     base::report(progress, 0.94, "measuring wall distances");
-    const Geometry geo = geometryOf(g);
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     const auto cells = static_cast<std::ptrdiff_t>(g.wallDistance.size());
 #pragma omp parallel for schedule(dynamic, 1024)
@@ -306,7 +308,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         g.notes += fmt::format("; the air does not reach: {}{}", fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
                                hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
     }
-    if (outcome.invertedAfter > 0) g.notes += fmt::format("; {} cell corner{} could not be opened", outcome.invertedAfter, outcome.invertedAfter == 1 ? "" : "s");
+    if (unopened > 0) g.notes += fmt::format("; {} cell corner{} could not be opened", unopened, unopened == 1 ? "" : "s");
     if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where layers would have folded";
     if (fewest > 0) g.notes += fmt::format("; {} folded cell{} left", fewest, fewest == 1 ? " is" : "s are");
     base::report(progress, 1.0, "done");

@@ -8,6 +8,7 @@
 #include <queue>
 #include <tuple>
 
+#include "grid/tunnel_sides.h"
 #include "shape/triangle.h"
 
 namespace cvane::grid {
@@ -86,15 +87,6 @@ std::vector<shape::FeatureCurve> clipped(const shape::FeatureCurve& c, const Box
     }
     if (piece.points.size() > 1) out.push_back(piece);
     return out;
-}
-
-std::uint8_t sidesAt(const Vec3& p, const Box& air, double tolerance) {
-    std::uint8_t s = 0;
-    for (int k = 0; k < 3; ++k) {
-        if (std::abs(p[k] - air.low[k]) < tolerance) s |= static_cast<std::uint8_t>(1u << (2 * k));
-        if (std::abs(p[k] - air.high[k]) < tolerance) s |= static_cast<std::uint8_t>(2u << (2 * k));
-    }
-    return s;
 }
 
 /// Wall points by place, for "which is nearest".
@@ -199,7 +191,7 @@ class Follower {
         model_.forEachNear(near, [&](std::int32_t f) {
             const auto& t = model_.corners(f);
             if ((shape::closestPointOnTriangle(x, t[0], t[1], t[2]) - x).norm() > 1e-5 * size) return;
-            const Vec3 n = (t[1] - t[0]).cross(t[2] - t[0]);
+            const Vec3 n = model_.areaVector(f);
             if (!(n.norm() > 0.0)) return;
             // Facets of one side count once, however many meet there.
             for (Vec3& known : faces)
@@ -261,7 +253,7 @@ class Follower {
             if (v.point == to) break;
             for (const auto j : w_.ring[static_cast<std::size_t>(v.point)]) {
                 const auto i = static_cast<std::size_t>(j);
-                if (j != to && (out_.fixed[i] || out_.curveOf[i] >= 0)) continue;
+                if (j != to && out_.taken(i)) continue;
                 const Vec3 on = c.place(c.nearest(topOf(j)));
                 if (j != to && sidesOf(j) != sidesAt(on, air_, 1e-6 * w_.size[i])) continue;
                 if ((topOf(j) - on).norm() > kReach * w_.size[i]) continue;

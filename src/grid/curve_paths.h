@@ -28,6 +28,7 @@ struct CurvePaths {
     std::vector<std::int32_t> curveOf;  ///< per wall point: index into curves, or -1
     std::vector<double> along;          ///< per wall point on a curve: arc length [m]
     std::vector<char> fixed;            ///< per wall point: stays where it is
+    bool taken(std::size_t wallPoint) const { return fixed[wallPoint] || curveOf[wallPoint] >= 0; }
     double followed = 0.0, seen = 0.0;  ///< length of curves that grid edges follow, and of all that the air reaches [m]
 };
 

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <bit>
-#include <unordered_map>
 
 namespace cvane::grid {
 namespace {

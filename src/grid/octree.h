@@ -13,6 +13,11 @@ namespace cvane::grid {
 
 using Lattice = std::array<std::int32_t, 3>;  ///< position counted in cells of some level
 
+/// A position as one number, for tables; up to 2^21 cells along each axis.
+inline std::uint64_t pack(const Lattice& a) {
+    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
+}
+
 /// An octree on a brick of root cells. Nodes that the surface crosses know the facets that cross them while they are
 /// leaves; splitting hands the facets on to the children.
 class Octree {

@@ -1,15 +1,11 @@
 #include <algorithm>
 #include <cmath>
-#include <unordered_set>
 
 #include "grid/octree.h"
 
 namespace cvane::grid {
 namespace {
 
-std::uint64_t pack(const Lattice& a) {
-    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
-}
 Lattice unpack(std::uint64_t k) {
     constexpr std::uint64_t m = (1u << 21) - 1;
     return {static_cast<std::int32_t>(k & m), static_cast<std::int32_t>(k >> 21 & m), static_cast<std::int32_t>(k >> 42 & m)};

@@ -101,8 +101,7 @@ std::vector<double> worstAngles(const Grid& g, const Geometry& geo) {
     return worst;
 }
 
-namespace {
-std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double limit) {
+std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) {
     std::vector<char> bad(geo.volume.size(), 0);
     for (std::size_t c = 0; c < bad.size(); ++c) bad[c] = !(geo.volume[c] > 0.0);
     for (std::size_t f = 0; f < g.owner.size(); ++f) {
@@ -118,7 +117,7 @@ std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double li
             const auto N = static_cast<std::size_t>(g.neighbour[f]);
             const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
             if ((geo.cellCentre[N] - geo.faceCentre[f]).dot(S) <= 0.0) bad[N] = 1;
-            if (d.dot(S) < limit * s * d.norm()) bad[P] = bad[N] = 1;
+            if (d.dot(S) < 0.0) bad[P] = bad[N] = 1;
         }
     }
     std::vector<CellIndex> out;
@@ -126,10 +125,6 @@ std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double li
         if (bad[c]) out.push_back(static_cast<CellIndex>(c));
     return out;
 }
-}  // namespace
-
-std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) { return cellsBeyond(g, geo, 0.0); }
-std::vector<CellIndex> badCells(const Grid& g, const Geometry& geo) { return cellsBeyond(g, geo, std::cos(83.0 * base::degree)); }
 
 std::string Quality::verdict() const {
     const std::string figures = fmt::format("non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",

@@ -35,7 +35,5 @@ std::vector<double> worstAngles(const Grid& grid, const Geometry& geometry);
 
 /// Cells with no positive volume or a face that looks the wrong way.
 std::vector<CellIndex> foldedCells(const Grid& grid, const Geometry& geometry);
-/// Those, and cells with a face more than 83 degrees off.
-std::vector<CellIndex> badCells(const Grid& grid, const Geometry& geometry);
 
 }  // namespace cvane::grid

@@ -5,6 +5,8 @@
 #include <cmath>
 #include <numeric>
 
+#include "grid/tunnel_sides.h"
+
 namespace cvane::grid {
 namespace {
 
@@ -35,9 +37,7 @@ class Shaper {
         colourPoints();
     }
 
-    ShapeOutcome run(const base::Progress& progress) {
-        ShapeOutcome out;
-        out.invertedBefore = inverted();
+    std::size_t run(const base::Progress& progress) {
         // A few sweeps over all that is not fine, then many over the few places that are still bad: there a point must wait
         // for its neighbours to make room, elsewhere everything is as good as done.
         // The last stage weighs the square of the measure, so that bad corners gain at the cost of good ones.
@@ -55,23 +55,19 @@ class Shaper {
             measure_.eps = stage.eps;
             square_ = stage.square;
             base::report(progress, done, "shaping cells");
-            for (int i = 0; i < stage.wide; ++i, ++out.sweeps)
+            for (int i = 0; i < stage.wide; ++i)
                 if (move(pointsBeyond(1.25 * kCube, all), i % 2 == 1) == 0) break;
             // Where the bad corners are now, and what two rings of cells around them hold.
             auto points = pointsBeyond(stage.limit * kCube, all);
             for (int ring = 0; ring < 2; ++ring) points = pointsOf(cornersAt(points));
             const auto region = cornersAt(points);
-            for (int i = 0; i < stage.narrow; ++i, ++out.sweeps)
+            for (int i = 0; i < stage.narrow; ++i)
                 if (move(pointsOf(cornersAt(pointsBeyond(stage.limit * kCube, region))), i % 2 == 1) == 0) break;
             done += 1.0 / std::size(stages);
         }
-        measure_.eps = 1e-4;
-        out.invertedAfter = inverted();
-        for (const Corner& c : corners_)
-            if (det(c) > 0.0) out.worst = std::max(out.worst, value(c) / kCube);
         std::copy(x_.begin(), x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), outPoints_.begin());
         std::copy(x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), x_.end(), w_.onWall.begin());
-        return out;
+        return inverted();
     }
 
   private:
@@ -110,10 +106,7 @@ class Shaper {
             }
         }
         const auto below = [&](PointIndex p) { return static_cast<Index>(nPoints_) + w_.wallOf[static_cast<std::size_t>(p)]; };
-        const auto onLine = [&](PointIndex p) {
-            const auto w = static_cast<std::size_t>(w_.wallOf[static_cast<std::size_t>(p)]);
-            return paths_.fixed[w] || paths_.curveOf[w] >= 0;
-        };
+        const auto onLine = [&](PointIndex p) { return paths_.taken(static_cast<std::size_t>(w_.wallOf[static_cast<std::size_t>(p)])); };
         // Where a curve takes two sides of a wall face, that face has a corner of half a turn and stands for a triangle;
         // nothing can open it.
         const auto straight = [&](PointIndex p, PointIndex last, PointIndex next) {
@@ -328,7 +321,7 @@ class Shaper {
         derivatives(i, g, H);
         const auto held = sides(i);
         for (int k = 0; k < 3; ++k)
-            if (held >> (2 * k) & 3) {
+            if (holds(held, k)) {
                 g[k] = 0.0;
                 H.row(k).setZero();
                 H.col(k).setZero();
@@ -381,8 +374,7 @@ class Shaper {
     }
 
     Vec3 normalOf(std::int32_t facet) const {
-        const auto& f = model_.corners(facet);
-        const Vec3 n = (f[1] - f[0]).cross(f[2] - f[0]);
+        const Vec3 n = model_.areaVector(facet);
         return n.norm() > 0.0 ? n.normalized() : Vec3::Zero().eval();
     }
 
@@ -393,7 +385,7 @@ class Shaper {
         const auto held = sides(i);
         Mat3 P = Mat3::Identity() - n * n.transpose();
         for (int k = 0; k < 3; ++k)
-            if (held >> (2 * k) & 3) {
+            if (holds(held, k)) {
                 const Vec3 t = n.cross(Vec3::Unit(k));
                 if (t.norm() < 0.1) return false;
                 P = t * t.transpose() / t.squaredNorm();
@@ -403,10 +395,10 @@ class Shaper {
         const auto onModel = [&](const Vec3& aim) -> Vec3 {
             Vec3 q = model_.nearest(aim, 4.0 * size).point;
             for (int k = 0; k < 6 && held != 0; ++k) {
-                hold(q, held);
+                holdInSides(q, held, air_);
                 q = model_.nearest(q, 4.0 * size).point;
             }
-            hold(q, held);
+            holdInSides(q, held, air_);
             return q;
         };
         // Next to a thin edge the step may come out on its other side; lifted towards the air, across the step, it does not.
@@ -423,13 +415,6 @@ class Shaper {
             x = lifted;
             return around(i) < e ? lifted : plain;
         });
-    }
-
-    void hold(Vec3& p, std::uint8_t held) const {
-        for (int k = 0; k < 3; ++k) {
-            if (held >> (2 * k) & 1) p[k] = air_.low[k];
-            if (held >> (2 * k + 1) & 1) p[k] = air_.high[k];
-        }
     }
 
     const Staircase& s_;
@@ -453,7 +438,7 @@ class Shaper {
 
 }  // namespace
 
-ShapeOutcome shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
+std::size_t shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
                         std::vector<Vec3>& points, WallImage& wall, const base::Progress& progress) {
     if (wall.point.empty()) return {};
     return Shaper(stairs, model, paths, air, height, points, wall).run(progress);

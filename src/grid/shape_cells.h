@@ -1,16 +1,11 @@
 #pragma once
+#include <cstddef>
+
 #include "base/progress.h"
 #include "grid/curve_paths.h"
 #include "grid/wall_projection.h"
 
 namespace cvane::grid {
-
-/// What the shaping of cells ended with; the measure of a corner is 1 for a cube's and grows without bound as it flattens.
-struct ShapeOutcome {
-    std::size_t invertedBefore = 0, invertedAfter = 0;  ///< corners turned inside out
-    double worst = 0.0;                                 ///< measure of the worst corner that is not
-    int sweeps = 0;
-};
 
 /// Moves staircase points and their wall images until cells are as near to cubes as the model allows, with no corner
 /// turned inside out. Wall points slide on the model, those of `paths` along their curves; points in tunnel sides stay in
@@ -24,7 +19,8 @@ struct ShapeOutcome {
 ///
 /// @param points  staircase points, in and out
 /// @param wall    onWall in and out
-ShapeOutcome shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
+/// @return corners that could not be opened: still flat or inside out
+std::size_t shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
                         std::vector<Vec3>& points, WallImage& wall, const base::Progress& progress);
 
 }  // namespace cvane::grid

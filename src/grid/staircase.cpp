@@ -47,16 +47,19 @@ class PointTable {
     std::size_t used_ = 0;
 };
 
-std::uint64_t pack(const Lattice& a) {
-    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
-}
-
 // Corners of the six sides of the unit cube, right-handed about the outward normal.
 constexpr int kCorner[6][4][3] = {{{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {0, 1, 0}}, {{1, 0, 0}, {1, 1, 0}, {1, 1, 1}, {1, 0, 1}},
                                   {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}}, {{0, 1, 0}, {0, 1, 1}, {1, 1, 1}, {1, 1, 0}},
                                   {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 0, 0}}, {{0, 0, 1}, {1, 0, 1}, {1, 1, 1}, {0, 1, 1}}};
 
 }  // namespace
+
+std::vector<const FaceDraft*> Staircase::gapFaces() const {
+    std::vector<const FaceDraft*> gap;
+    for (const FaceDraft& f : faces)
+        if (f.patch == kGap) gap.push_back(&f);
+    return gap;
+}
 
 Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
     Staircase s;

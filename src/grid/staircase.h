@@ -20,6 +20,7 @@ struct Staircase {
         PointIndex point, a, b;                ///< `point` lies half-way between a and b, on an edge or side of a larger cell
     };
     std::vector<Hanging> hanging;
+    std::vector<const FaceDraft*> gapFaces() const;  ///< in order of `faces`, as gapCorners
 };
 
 Staircase makeStaircase(const Octree& tree, const KeptCells& kept);

@@ -30,16 +30,16 @@ std::vector<double> layerFractions(double gap, double first, int n) {
     return t;
 }
 
-void cutColumns(const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns) {
+void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns) {
     const auto n = static_cast<std::size_t>(layers);
     const auto count = static_cast<std::ptrdiff_t>(w.point.size());
 #pragma omp parallel for schedule(dynamic, 1024)
     for (std::ptrdiff_t k = 0; k < count; ++k) {
         const auto i = static_cast<std::size_t>(k);
         const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
-        const auto t = layerFractions((w.onWall[i] - top).norm(), firstHeight, layers);
-        for (std::size_t j = 1; j < n; ++j) columns[n * i + j - 1] = top + t[j] * (w.onWall[i] - top);
-        columns[n * i + n - 1] = w.onWall[i];
+        const auto t = layerFractions((onWall[i] - top).norm(), firstHeight, layers);
+        for (std::size_t j = 1; j < n; ++j) columns[n * i + j - 1] = top + t[j] * (onWall[i] - top);
+        columns[n * i + n - 1] = onWall[i];
     }
 }
 
@@ -52,7 +52,7 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     // Column points 1..n behind each wall point; 0 is the staircase point itself.
     const auto base = static_cast<PointIndex>(g.points.size());
     g.points.resize(moved.size() + n * w.point.size());
-    cutColumns(w, moved, firstHeight, layers, std::span<Vec3>(g.points).subspan(moved.size()));
+    cutColumns(w.onWall, w, moved, firstHeight, layers, std::span<Vec3>(g.points).subspan(moved.size()));
     const auto column = [&](PointIndex p, std::size_t k) {
         return k == 0 ? p : base + w.wallOf[static_cast<std::size_t>(p)] * static_cast<PointIndex>(n) + static_cast<PointIndex>(k) - 1;
     };
@@ -60,12 +60,8 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     // Layer cells follow the cell that they grew from, so that neighbours stay close in memory.
     const std::size_t outer = s.cellSize.size();
     std::vector<std::vector<std::int32_t>> columnsOf(outer);
-    std::vector<const FaceDraft*> gap;
-    for (const FaceDraft& f : s.faces)
-        if (f.patch == Staircase::kGap) {
-            columnsOf[static_cast<std::size_t>(f.owner)].push_back(static_cast<std::int32_t>(gap.size()));
-            gap.push_back(&f);
-        }
+    const auto gap = s.gapFaces();
+    for (std::size_t j = 0; j < gap.size(); ++j) columnsOf[static_cast<std::size_t>(gap[j]->owner)].push_back(static_cast<std::int32_t>(j));
     std::vector<CellIndex> number(outer);
     std::vector<CellIndex> firstOf(gap.size());
     CellIndex next = 0;

@@ -13,9 +13,10 @@ namespace cvane::grid {
 std::vector<double> layerFractions(double gap, double first, int n);
 
 /// Points of the columns behind the wall points: `layers` for each, the last on the wall.
+/// @param onWall   where the columns end, one a wall point
 /// @param moved    positions of the staircase points
 /// @param columns  out: layers * wall.point.size()
-void cutColumns(const WallImage& wall, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns);
+void cutColumns(std::span<const Vec3> onWall, const WallImage& wall, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns);
 
 /// Joins the staircase to the wall by columns of `layers` cells and assembles the grid. Its points are those of `moved`, then
 /// those of cutColumns.

@@ -3,19 +3,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "grid/tunnel_sides.h"
+
 namespace cvane::grid {
 namespace {
-
-void holdInSides(Vec3& p, std::uint8_t sides, const Box& tunnel) {
-    for (int k = 0; k < 3; ++k) {
-        if (sides >> (2 * k) & 1) p[k] = tunnel.low[k];
-        if (sides >> (2 * k + 1) & 1) p[k] = tunnel.high[k];
-    }
-}
-void dropSideParts(Vec3& v, std::uint8_t sides) {
-    for (int k = 0; k < 3; ++k)
-        if (sides >> (2 * k) & 3) v[k] = 0.0;
-}
 
 // Nearest point of the model that lies in the given sides too: projections by turns. Three are enough unless the model
 // meets the side at a grazing angle, where any near point will do.
@@ -32,19 +23,12 @@ Vec3 nearestHeld(const shape::TriangleTree& tree, Vec3 p, std::uint8_t sides, co
     return q;
 }
 
-std::vector<const FaceDraft*> gapFaces(const Staircase& s) {
-    std::vector<const FaceDraft*> gap;
-    for (const FaceDraft& f : s.faces)
-        if (f.patch == Staircase::kGap) gap.push_back(&f);
-    return gap;
-}
-
 }  // namespace
 
 WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel) {
     WallImage w;
     w.wallOf.assign(s.points.size(), -1);
-    const auto gap = gapFaces(s);
+    const auto gap = s.gapFaces();
     for (const FaceDraft* f : gap) {
         for (const auto p : f->points) {
             auto& i = w.wallOf[static_cast<std::size_t>(p)];
@@ -112,7 +96,7 @@ void findNormals(const Staircase& s, WallImage& w) {
     const std::size_t n = w.point.size();
     const auto at = [&](std::size_t i) -> const Vec3& { return s.points[static_cast<std::size_t>(w.point[i])]; };
     const auto sides = [&](std::size_t i) { return s.sidesOf[static_cast<std::size_t>(w.point[i])]; };
-    const auto gap = gapFaces(s);
+    const auto gap = s.gapFaces();
     std::vector<Vec3> area(n, Vec3::Zero());
     w.inwards.assign(n, Vec3::Zero());
     for (const FaceDraft* f : gap) {

@@ -6,11 +6,6 @@
 #include "shape/triangle.h"
 
 namespace cvane::shape {
-namespace {
-bool shareCorner(const Facet& a, const Facet& b) {
-    return std::any_of(a.begin(), a.end(), [&](auto p) { return std::find(b.begin(), b.end(), p) != b.end(); });
-}
-}  // namespace
 
 std::vector<Crossing> crossingsOf(const Surface& s, const TriangleTree& tree, double angle) {
     const double parallel = std::cos(angle);
@@ -29,9 +24,7 @@ std::vector<Crossing> crossingsOf(const Surface& s, const TriangleTree& tree, do
     };
     std::vector<Pierce> found;
     for (std::size_t f = 0; f < s.facets.size(); ++f) {
-        Box box;
-        for (int k = 0; k < 3; ++k) box.add(s.corner(f, k));
-        tree.forEachNear(box, [&](std::int32_t other) {
+        tree.forEachNear(tree.boxOf(static_cast<std::int32_t>(f)), [&](std::int32_t other) {
             const auto g = static_cast<std::size_t>(other);
             if (g <= f || shareCorner(s.facets[f], s.facets[g])) return;
             const Vec3 a = s.areaVector(f), b = s.areaVector(g);

@@ -70,6 +70,10 @@ PointBits bitsOf(const Vec3& p) {
 }
 }  // namespace
 
+bool shareCorner(const Facet& a, const Facet& b) {
+    return std::any_of(a.begin(), a.end(), [&](auto p) { return std::find(b.begin(), b.end(), p) != b.end(); });
+}
+
 void weld(Surface& s) {
     std::unordered_map<PointBits, std::int32_t, PointHash> seen;
     seen.reserve(s.points.size());

@@ -33,6 +33,8 @@ struct Surface {
     double volume() const;
 };
 
+bool shareCorner(const Facet& a, const Facet& b);
+
 /// Only the parts that are in the air; part numbers are kept.
 Surface withoutHiddenParts(const Surface& surface);
 

@@ -103,6 +103,12 @@ TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within) const 
     return best;
 }
 
+Box TriangleTree::boxOf(std::int32_t facet) const {
+    Box box;
+    for (const Vec3& c : corners(facet)) box.add(c);
+    return box;
+}
+
 void TriangleTree::forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const {
     if (nodes_.empty()) return;
     std::vector<std::int32_t> stack{0};
@@ -117,9 +123,7 @@ void TriangleTree::forEachNear(const Box& box, const std::function<void(std::int
         }
         for (auto i = node.first; i < node.first + node.count; ++i) {
             const auto t = order_[static_cast<std::size_t>(i)];
-            Box own;
-            for (const Vec3& c : corners_[static_cast<std::size_t>(t)]) own.add(c);
-            if (own.overlaps(box)) visit(t);
+            if (boxOf(t).overlaps(box)) visit(t);
         }
     }
 }

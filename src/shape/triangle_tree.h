@@ -30,6 +30,12 @@ class TriangleTree {
 
     bool empty() const { return corners_.empty(); }
     const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(facet)]; }
+    Box boxOf(std::int32_t facet) const;
+    /// Half the cross product of two edges: area [m2] times the unit normal.
+    Vec3 areaVector(std::int32_t facet) const {
+        const auto& c = corners(facet);
+        return 0.5 * (c[1] - c[0]).cross(c[2] - c[0]);
+    }
 
   private:
     struct Node {
