@@ -161,6 +161,19 @@ void printCut(const fs::path& folder, const std::string& name, char axis, double
     throw base::InputError("no point of the schedule has that name.", name, "Names look like v12.00_a2.00_b0.00.");
 }
 
+/// A campaign opened by this program alone, for as long as it lives.
+struct Locked {
+    explicit Locked(const fs::path& folder) : campaign(campaign::Campaign::open(folder)), lock(campaign.folder()) {}
+    campaign::Campaign campaign;
+    campaign::FolderLock lock;
+};
+
+shape::Part& partNamed(campaign::Settings& settings, const std::string& name) {
+    for (auto& part : settings.model.parts)
+        if (part.name == name) return part;
+    throw base::InputError("no part has that name.", name, "The command \"check\" lists the parts.");
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -237,27 +250,19 @@ int main(int argc, char** argv) {
             const auto remark = shape::sizeRemark(campaign::placedModel(c).bounds(), base::unitNamed(base::lengthUnits(), unit).inSI);
             if (!remark.empty()) fmt::print(stderr, "Look at: {}\n", remark);
         } else if (set->parsed()) {
-            auto c = campaign::Campaign::open(folder);
-            const campaign::FolderLock lock(c.folder());
+            Locked opened(folder);
+            auto& c = opened.campaign;
             for (const auto& a : assignments) campaign::setField(c.settings, a);
             c.save();
         } else if (parts->parsed()) {
-            auto c = campaign::Campaign::open(folder);
-            const campaign::FolderLock lock(c.folder());
-            const auto mark = [&](const std::string& name, bool inTheAir) {
-                for (auto& part : c.settings.model.parts)
-                    if (part.name == name) {
-                        part.inTheAir = inTheAir;
-                        return;
-                    }
-                throw base::InputError("no part has that name.", name, "The command \"check\" lists the parts.");
-            };
-            for (const auto& n : hide) mark(n, false);
-            for (const auto& n : show) mark(n, true);
+            Locked opened(folder);
+            auto& c = opened.campaign;
+            for (const auto& n : hide) partNamed(c.settings, n).inTheAir = false;
+            for (const auto& n : show) partNamed(c.settings, n).inTheAir = true;
             c.save();
         } else if (finer->parsed()) {
-            auto c = campaign::Campaign::open(folder);
-            const campaign::FolderLock lock(c.folder());
+            Locked opened(folder);
+            auto& c = opened.campaign;
             auto& g = c.settings.grid;
             if (clear) {
                 g.finerPlaces.clear();
@@ -272,17 +277,14 @@ int main(int argc, char** argv) {
             if (!ball.empty()) place(grid::FinerPlace::Shape::Ball, at(ball, 0), at(ball, 0), ball[3]);
             if (!cylinder.empty()) place(grid::FinerPlace::Shape::Cylinder, at(cylinder, 0), at(cylinder, 3), cylinder[6]);
             if (!part.empty()) {
-                const auto& known = c.settings.model.parts;
-                if (std::none_of(known.begin(), known.end(), [&](const auto& p) { return p.name == part; }))
-                    throw base::InputError("no part has that name.", part, "The command \"check\" lists the parts.");
-                g.finerParts[part] = levels;
+                g.finerParts[partNamed(c.settings, part).name] = levels;
             }
             c.save();
         } else if (look->parsed()) {
             check(folder);
         } else if (makeGrid->parsed()) {
-            const auto c = campaign::Campaign::open(folder);
-            const campaign::FolderLock lock(c.folder());
+            const Locked opened(folder);
+            const auto& c = opened.campaign;
             campaign::makeGrid(c, progressTo(stdout));
             fmt::print("{}\n", campaign::gridSummary(c));
         } else if (run->parsed()) {

@@ -70,7 +70,7 @@ void Document::open(const QString& folder) {
     facts_ = {};
     grid_.reset();
     geometry_.reset();
-    gridKey_.clear();
+    gridFile_.clear();
     imported_.reset();
     health_.reset();
     selected_ = -1;
@@ -168,10 +168,11 @@ void Document::checkAll() {
     if (!modelReady()) return;
     reference_ = campaign::resolveReference(settings().reference, measures(), settings().tunnel.halfModel);
     remarks_ = campaign::preflight(*campaign_, measures());
-    gridCurrent_ = campaign::gridIsCurrent(*campaign_);
-    const std::string key = campaign::gridKey(*campaign_);
-    if (key != gridKey_ || (gridCurrent_ && !grid_)) {
-        gridKey_ = key;
+    const auto file = campaign::gridFile(*campaign_);
+    std::error_code ec;
+    gridCurrent_ = std::filesystem::exists(file, ec);
+    if (file != gridFile_ || (gridCurrent_ && !grid_)) {
+        gridFile_ = file;
         grid_.reset();
         geometry_.reset();
         if (gridCurrent_) loadGrid();
@@ -182,7 +183,7 @@ void Document::checkAll() {
 }
 
 void Document::loadGrid() {
-    loadJob_.setFuture(QtConcurrent::run([file = campaign::gridFile(*campaign_)]() -> LoadedGrid {
+    loadJob_.setFuture(QtConcurrent::run([file = gridFile_]() -> LoadedGrid {
         try {
             auto g = std::make_shared<const grid::Grid>(grid::readCgns(file));
             auto geo = std::make_shared<const grid::Geometry>(grid::geometryOf(*g));

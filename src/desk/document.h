@@ -93,7 +93,7 @@ class Document : public QObject {
     std::optional<shape::Health> health_;
     std::shared_ptr<const grid::Grid> grid_;
     std::shared_ptr<const grid::Geometry> geometry_;
-    std::string gridKey_;
+    std::filesystem::path gridFile_;  ///< of the present settings
     bool gridCurrent_ = false, modelJobAgain_ = false;
     std::atomic<bool> cancelGrid_{false}, leaving_{false};
     QFutureWatcher<std::pair<std::shared_ptr<const shape::Surface>, ModelFacts>> modelJob_;

@@ -8,7 +8,10 @@ FieldLoader::FieldLoader(Document& d, bool cells) : document_(d), cells_(cells) 
     connect(&job_, &QFutureWatcherBase::finished, this, [this] {
         fields_ = job_.result();
         key_ = reading_;
-        emit arrived();
+        emit changed();
+    });
+    connect(&document_, &Document::reportsChanged, this, [this] {
+        if (keyWanted() != key_ && !job_.isRunning()) emit changed();
     });
 }
 

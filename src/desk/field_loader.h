@@ -16,15 +16,13 @@ class FieldLoader : public QObject {
 
     /// Starts reading when the selected point's result is not the one at hand. Cheap otherwise.
     void wanted();
-    /// The selected point's result has come or changed since what is at hand was read.
-    bool due() const { return keyWanted() != key_ && !job_.isRunning(); }
     bool ready() const { return fields_ && fields_->grid; }
     const PointFields& fields() const { return *fields_; }
     /// Why nothing can be shown: being read, failed, or no result yet.
     QString excuse() const;
 
   signals:
-    void arrived();
+    void changed();  ///< what was wanted has been read, or another result is there to be wanted
 
   private:
     std::string keyWanted() const;

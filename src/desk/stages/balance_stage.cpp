@@ -81,8 +81,7 @@ QString BalanceStage::keyFigure() const {
 }
 
 Stage::State BalanceStage::state() const {
-    const auto* r = document_.selectedReport();
-    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+    return stateOfResult();
 }
 
 void BalanceStage::show() {

@@ -30,22 +30,17 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     connect(axis_, &QComboBox::currentIndexChanged, this, again);
     connect(place_, &QSlider::valueChanged, this, again);
     connect(&document_, &Document::selectionChanged, this, again);
-    connect(&loader_, &FieldLoader::arrived, this, again);
-    connect(&document_, &Document::reportsChanged, this, [this] {
-        if (current_ && loader_.due()) show();
-    });
+    connect(&loader_, &FieldLoader::changed, this, again);
 }
 
 QString FlowStage::keyFigure() const { return loader_.ready() ? what_->currentText() : QString(); }
 Stage::State FlowStage::state() const {
-    const auto* r = document_.selectedReport();
-    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+    return stateOfResult();
 }
 
 void FlowStage::draw() {
     const int axis = axis_->currentIndex(), what = what_->currentIndex();
-    const Box b = document_.measures().bounds;
-    const double at = b.low[axis] + (0.01 * place_->value() + 1.7e-4) * b.size()[axis];
+    const double at = placeAt(axis, place_->value());
     const auto cut = grid::cutAlongAxis(*loader_.fields().grid, axis, at);
     const double V = loader_.fields().wind.speed, q = 0.5 * V * V, nu = loader_.fields().wind.air.kinematicViscosity();
     std::vector<double> values;

@@ -150,9 +150,7 @@ void GridStage::show() {
         const auto geo = document_.geometry();
         if (!again_ && geo) {
             const int axis = axis_->currentIndex() - 1, colour = colour_->currentIndex();
-            const Box b = document_.measures().bounds;
-            // A little off round values, so that the plane does not run along cell sides.
-            const double at = axis < 0 ? 0.0 : b.low[axis] + (0.01 * place_->value() + 1.7e-4) * b.size()[axis];
+            const double at = axis < 0 ? 0.0 : placeAt(axis, place_->value());
             cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked()));
         }
     }

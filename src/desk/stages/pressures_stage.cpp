@@ -50,10 +50,7 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d,
         const QSignalBlocker quiet(place_);
         place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] + 1e-4 * document_.measures().bounds.size().norm());
     });
-    connect(&loader_, &FieldLoader::arrived, this, again);
-    connect(&document_, &Document::reportsChanged, this, [this] {
-        if (current_ && loader_.due()) show();
-    });
+    connect(&loader_, &FieldLoader::changed, this, again);
 }
 
 QString PressuresStage::keyFigure() const {
@@ -63,8 +60,7 @@ QString PressuresStage::keyFigure() const {
 }
 
 Stage::State PressuresStage::state() const {
-    const auto* r = document_.selectedReport();
-    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+    return stateOfResult();
 }
 
 void PressuresStage::plot() {

@@ -127,6 +127,17 @@ QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* na
     return box;
 }
 
+Stage::State Stage::stateOfResult() const {
+    const auto* r = document_.selectedReport();
+    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+}
+
+double Stage::placeAt(int axis, int percent) const {
+    const Box b = document_.measures().bounds;
+    // A little off round values, so that the plane does not run along cell sides.
+    return b.low[axis] + (0.01 * percent + 1.7e-4) * b.size()[axis];
+}
+
 void Stage::clearScene() { middle_.canvas().renderer()->RemoveAllViewProps(); }
 
 }  // namespace cvane::desk

@@ -37,6 +37,10 @@ class Stage : public QObject {
     class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words, const QString& intent, std::function<int(const campaign::Settings&)> get,
                             std::function<void(campaign::Settings&, int)> set);
     void clearScene();
+    /// State of a stage that shows the selected point's result.
+    State stateOfResult() const;
+    /// Place [m] at so many per cent of the model's extent along an axis.
+    double placeAt(int axis, int percent) const;
 
   private:
     template <class Box, class Value>
