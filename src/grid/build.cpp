@@ -29,6 +29,9 @@ constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and t
 // so that the outer cells next to them are the smaller for it.
 constexpr double kGap = 1.1;
 constexpr int kMostLayers = 40;
+// Cells are opened until they are a little inside the limits of quality.h.
+constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness;
+constexpr int kMostRounds = 10;
 
 struct Draft {
     Octree tree;
@@ -170,38 +173,25 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
     return std::move(*best);
 }
 
-// Where layers still fold, as in a wedge that closes to nothing, the wall itself stays back from the model, towards the
-// staircase whose cells are sound: a fillet of a fraction of a cell instead of folded layers. Neighbours come along part of
-// the way, so that a fillet results and not a thorn.
-void drawBack(const Grid& g, std::span<const CellIndex> folded, const Staircase& stairs, const WallImage& wall, int layers, std::vector<double>& reach) {
-    const auto base = static_cast<PointIndex>(stairs.points.size());
-    std::vector<char> is(static_cast<std::size_t>(g.cells()), 0), creased(stairs.points.size(), 0);
-    for (const auto c : folded) is[static_cast<std::size_t>(c)] = 1;
+// Staircase and wall points of these cells (wall points numbered from the staircase's size on), for CellShaper::loosen.
+std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex> cells, const WallImage& wall, std::size_t stairPoints, int layers) {
+    const auto base = static_cast<PointIndex>(stairPoints);
+    std::vector<char> is(static_cast<std::size_t>(g.cells()), 0);
+    for (const auto c : cells) is[static_cast<std::size_t>(c)] = 1;
+    std::vector<std::int32_t> out;
+    const auto add = [&](PointIndex p) {
+        if (p >= base) p = wall.point[static_cast<std::size_t>((p - base) / layers)];
+        out.push_back(p);
+        const auto w = wall.wallOf[static_cast<std::size_t>(p)];
+        if (w >= 0) out.push_back(base + w);
+    };
     for (FaceIndex f = 0; f < g.faces(); ++f) {
-        if (!is[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(f)])] &&
-            !(f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(f)])]))
-            continue;
-        for (const auto p : g.polygon(f)) creased[static_cast<std::size_t>(p < base ? p : wall.point[static_cast<std::size_t>((p - base) / layers)])] = 1;
+        const auto i = static_cast<std::size_t>(f);
+        if (is[static_cast<std::size_t>(g.owner[i])] || (f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[i])]))
+            for (const auto p : g.polygon(f)) add(p);
     }
-    std::vector<double> wanted = reach;
-    for (std::size_t i = 0; i < wall.point.size(); ++i)
-        if (creased[static_cast<std::size_t>(wall.point[i])]) wanted[i] = std::max(0.75 * reach[i], 0.12);
-    for (std::size_t i = 0; i < wanted.size(); ++i) {
-        double least = wanted[i];
-        for (const auto j : wall.ring[i]) least = std::min(least, 0.5 * (1.0 + wanted[static_cast<std::size_t>(j)]));
-        reach[i] = std::min(reach[i], least);
-    }
-}
-
-// Places on the wall, drawn back on their way towards the staircase.
-std::vector<Vec3> drawnBack(const WallImage& wall, const std::vector<Vec3>& moved, std::span<const double> reach) {
-    std::vector<Vec3> out(wall.point.size());
-    for (std::size_t i = 0; i < wall.point.size(); ++i) {
-        const Vec3& top = moved[static_cast<std::size_t>(wall.point[i])];
-        const Vec3 way = wall.onWall[i] - top;
-        const Vec3 straight = way.norm() * wall.inwards[i];
-        out[i] = top + reach[i] * (reach[i] * way + (1.0 - reach[i]) * straight);
-    }
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
     return out;
 }
 
@@ -259,34 +249,39 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     findNormals(stairs, wall);
 
     auto moved = moveToOffset(stairs, wall, kGap);
-    const std::size_t unopened = shapeCells(stairs, tree, paths, air, kGap, moved, wall, [&](double f, std::string_view what) {
-        return !progress || progress(0.6 + 0.2 * f, what);
-    });
+    CellShaper shaper(stairs, tree, paths, air, kGap, moved, wall);
+    shaper.run([&](double f, std::string_view what) { return !progress || progress(0.6 + 0.2 * f, what); });
     std::vector<std::string> names;
     for (const auto& p : surface.parts) names.push_back(p.name);
     const auto partAt = [&](const Vec3& x) { return surface.partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
     base::report(progress, 0.8, "growing wall layers");
     Grid g = addWallLayers(stairs, wall, moved, d.first, d.layers, names, partAt, levels);
-    std::vector<double> reach(wall.point.size(), 1.0);
+    // Cells beyond the limits, as in a wedge that closes to nothing: the wall lets go of the model there, less and less held,
+    // until they are sound. A fillet of a fraction of a cell instead of folded layers.
     Geometry geo = geometryOf(g);
-    auto folded = foldedCells(g, geo);
+    const auto beyond = [&] { return cellsBeyond(g, geo, shareBeyond(g, geo, kOblique_deg) > 0.9 * kMostOblique ? kOblique_deg - 1.0 : kAimAngle, kAimSkewness); };
+    auto bad = beyond();
     auto best = g.points;
-    std::size_t fewest = folded.size();
+    std::size_t fewest = bad.size();
+    double hold = 2.0;
     int rounds = 0;
-    for (int inVain = 0; fewest > 0 && rounds < 12 && inVain < 5; ++rounds) {
-        base::report(progress, 0.82 + 0.01 * rounds, "opening folded layers");
-        drawBack(g, folded, stairs, wall, d.layers, reach);
-        cutColumns(drawnBack(wall, moved, reach), wall, moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
-        Geometry tried = geometryOf(g);
-        folded = foldedCells(g, tried);
-        inVain = folded.size() < fewest ? 0 : inVain + 1;
-        if (folded.size() >= fewest) continue;
-        fewest = folded.size();
+    for (; fewest > 0 && rounds < kMostRounds; ++rounds, hold *= 0.4) {
+        base::report(progress, 0.82 + 0.1 * rounds / kMostRounds, "opening cells");
+        shaper.loosen(pointsOfCells(g, bad, wall, moved.size(), d.layers), hold, rounds % 4 == 3);
+        std::copy(moved.begin(), moved.end(), g.points.begin());
+        cutColumns(wall.onWall, wall, moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
+        geo = geometryOf(g);
+        bad = beyond();
+        if (bad.size() >= fewest) continue;
+        fewest = bad.size();
         best = g.points;
-        geo = std::move(tried);
     }
-    g.points = std::move(best);
+    if (g.points != best) {
+        g.points = std::move(best);
+        geo = geometryOf(g);
+    }
+    const std::size_t folded = foldedCells(g, geo).size();
     g.surfaceCell = d.size;
     g.firstHeight = d.first;
 
@@ -308,9 +303,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         g.notes += fmt::format("; the air does not reach: {}{}", fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
                                hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
     }
-    if (unopened > 0) g.notes += fmt::format("; {} cell corner{} could not be opened", unopened, unopened == 1 ? "" : "s");
-    if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where layers would have folded";
-    if (fewest > 0) g.notes += fmt::format("; {} folded cell{} left", fewest, fewest == 1 ? " is" : "s are");
+    if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where cells would have folded or been too oblique";
+    if (folded > 0) g.notes += fmt::format("; {} folded cell{} left", folded, folded == 1 ? " is" : "s are");
     base::report(progress, 1.0, "done");
     return g;
 }

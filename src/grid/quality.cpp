@@ -8,6 +8,16 @@
 #include "base/units.h"
 
 namespace cvane::grid {
+namespace {
+
+// How far the line between two cell centres, from P along d, passes by the face's centre, over its length.
+double skewnessOf(const Vec3& P, const Vec3& d, const Vec3& face, const Vec3& S) {
+    const double dn = d.dot(S);
+    if (!(dn > 0.0)) return 0.0;
+    return (face - P - d * ((face - P).dot(S) / dn)).norm() / d.norm();
+}
+
+}  // namespace
 
 Quality qualityOf(const Grid& g, const Geometry& geo) {
     Quality q;
@@ -28,13 +38,9 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         }
         const double angle = std::acos(std::clamp(c, -1.0, 1.0)) / base::degree;
         sum += angle;
-        above += angle > 65.0;
+        above += angle > kOblique_deg;
         ++q.histogram[std::min<std::size_t>(9, static_cast<std::size_t>(angle / 10.0))];
-        const double dn = d.dot(S);
-        if (dn > 0.0) {
-            const Vec3 x = geo.cellCentre[P] + d * ((geo.faceCentre[f] - geo.cellCentre[P]).dot(S) / dn);
-            q.worstSkewness = std::max(q.worstSkewness, (geo.faceCentre[f] - x).norm() / l);
-        }
+        q.worstSkewness = std::max(q.worstSkewness, skewnessOf(geo.cellCentre[P], d, geo.faceCentre[f], S));
         const double a = geo.volume[P], b = geo.volume[N];
         if (a > 0.0 && b > 0.0) q.worstVolumeRatio = std::max(q.worstVolumeRatio, std::max(a / b, b / a));
     }
@@ -126,13 +132,40 @@ std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) {
     return out;
 }
 
+std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg, double skewness) {
+    auto cells = foldedCells(g, geo);
+    const double least = std::cos(nonOrthogonality_deg * base::degree);
+    for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
+        const auto P = g.owner[f], N = g.neighbour[f];
+        const Vec3& from = geo.cellCentre[static_cast<std::size_t>(P)];
+        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(N)] - from;
+        const Vec3& S = geo.faceArea[f];
+        if (S.dot(d) >= least * S.norm() * d.norm() && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness) continue;
+        cells.push_back(P);
+        cells.push_back(N);
+    }
+    std::sort(cells.begin(), cells.end());
+    cells.erase(std::unique(cells.begin(), cells.end()), cells.end());
+    return cells;
+}
+
+double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg) {
+    const double least = std::cos(nonOrthogonality_deg * base::degree);
+    std::size_t beyond = 0;
+    for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
+        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
+        beyond += geo.faceArea[f].dot(d) < least * geo.faceArea[f].norm() * d.norm();
+    }
+    return g.neighbour.empty() ? 0.0 : static_cast<double>(beyond) / static_cast<double>(g.neighbour.size());
+}
+
 std::string Quality::verdict() const {
     const std::string figures = fmt::format("non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",
                                             worstNonOrthogonality_deg, meanNonOrthogonality_deg, 100.0 * shareAbove65, worstSkewness);
     if (negativeCells > 0) return fmt::format("unusable: {} cells without volume ({})", negativeCells, figures);
     if (foldedCells > 0) return fmt::format("poor: {} folded cell{} ({})", foldedCells, foldedCells == 1 ? "" : "s", figures);
     if (worstNonOrthogonality_deg > 85.0) return "poor: " + figures;
-    if (worstNonOrthogonality_deg > 75.0 || shareAbove65 > 1e-3 || worstSkewness > 4.0) return "usable: " + figures;
+    if (worstNonOrthogonality_deg > kMostNonOrthogonality_deg || shareAbove65 > kMostOblique || worstSkewness > kMostSkewness) return "usable: " + figures;
     return "good: " + figures;
 }
 

@@ -11,7 +11,7 @@ namespace cvane::grid {
 struct Quality {
     double worstNonOrthogonality_deg = 0;  ///< angle between a face's normal and the line of its two cell centres
     double meanNonOrthogonality_deg = 0;
-    double shareAbove65 = 0;               ///< of internal faces
+    double shareAbove65 = 0;               ///< beyond kOblique_deg, of internal faces
     double worstSkewness = 0;              ///< distance of that line from the face's centre over its length
     double worstVolumeRatio = 0;           ///< between neighbours
     double smallestVolume = 0;             ///< [m3]
@@ -35,5 +35,15 @@ std::vector<double> worstAngles(const Grid& grid, const Geometry& geometry);
 
 /// Cells with no positive volume or a face that looks the wrong way.
 std::vector<CellIndex> foldedCells(const Grid& grid, const Geometry& geometry);
+
+/// What a grid must keep; verdict() says "good" within them.
+constexpr double kMostNonOrthogonality_deg = 75.0, kMostSkewness = 4.0;
+constexpr double kOblique_deg = 65.0, kMostOblique = 1e-3;  ///< beyond this angle at most this share of the internal faces
+
+/// Folded cells, and cells with a face beyond these limits. Sorted.
+std::vector<CellIndex> cellsBeyond(const Grid& grid, const Geometry& geometry, double nonOrthogonality_deg, double skewness);
+
+/// Share of the internal faces beyond this angle.
+double shareBeyond(const Grid& grid, const Geometry& geometry, double nonOrthogonality_deg);
 
 }  // namespace cvane::grid

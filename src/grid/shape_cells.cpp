@@ -16,8 +16,10 @@ using Index = std::int32_t;
 struct Corner {
     Index v[4];
     double s, s3;  ///< 1 / length that e1 and e2, and e3, should have
+    bool flat;     ///< stands for a triangle: not to be opened while its points are bound to the model
 };
 
+constexpr double kThin = 0.3;  ///< of a cell: a gap of this height does not fold even in a pit of the staircase
 constexpr double kCube = 5.196152422706632;  // (1 + 1 + 1)^(3/2)
 
 struct Measure {
@@ -25,7 +27,9 @@ struct Measure {
     double chi(double d) const { return 0.5 * (d + std::sqrt(d * d + 4.0 * eps * eps)); }
 };
 
-class Shaper {
+}  // namespace
+
+class CellShaper::Shaper {
   public:
     Shaper(const Staircase& s, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height, std::vector<Vec3>& points, WallImage& wall)
         : s_(s), model_(model), paths_(paths), air_(air), nPoints_(points.size()), outPoints_(points), w_(wall) {
@@ -37,7 +41,7 @@ class Shaper {
         colourPoints();
     }
 
-    std::size_t run(const base::Progress& progress) {
+    void run(const base::Progress& progress) {
         // A few sweeps over all that is not fine, then many over the few places that are still bad: there a point must wait
         // for its neighbours to make room, elsewhere everything is as good as done.
         // The last stage weighs the square of the measure, so that bad corners gain at the cost of good ones.
@@ -65,12 +69,65 @@ class Shaper {
                 if (move(pointsOf(cornersAt(pointsBeyond(stage.limit * kCube, region))), i % 2 == 1) == 0) break;
             done += 1.0 / std::size(stages);
         }
-        std::copy(x_.begin(), x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), outPoints_.begin());
-        std::copy(x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), x_.end(), w_.onWall.begin());
-        return inverted();
+        handOver();
+    }
+
+    void loosen(std::span<const Index> around, double hold, bool afresh) {
+        std::vector<Index> points(around.begin(), around.end());
+        // Where loosening was in vain, the points beyond must make room.
+        if (std::all_of(points.begin(), points.end(), [&](Index i) { return !isWall(i) || loose_[wallNumber(i)]; })) points = pointsOf(cornersAt(points));
+        for (const Index i : points) {
+            if (!isWall(i)) continue;
+            const auto w = wallNumber(i);
+            if (!loose_[w]) {
+                loose_[w] = 1;
+                movable_[static_cast<std::size_t>(i)] = 1;
+                anchor_[w] = at(i);
+                for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k)
+                    corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])].flat = false;
+            }
+        }
+        if (afresh)
+            for (const Index i : points) {
+                const PointIndex p = isWall(i) ? w_.point[wallNumber(i)] : i;
+                if (!movable_[static_cast<std::size_t>(i)]) continue;
+                x_[static_cast<std::size_t>(i)] = s_.points[static_cast<std::size_t>(p)];
+                if (isWall(i)) x_[static_cast<std::size_t>(i)] += kThin * sizeAround(i) * w_.inwards[wallNumber(i)];
+            }
+        hold_ = hold;
+        std::vector<Index> near = points;
+        for (int ring = 0; ring < 2; ++ring) near = pointsOf(cornersAt(near));
+        const auto region = cornersAt(near);
+        // Soft first, so that corners inside out come round; then the square, for the sake of the worst.
+        struct Stage {
+            double eps;
+            int sweeps;
+            bool square;
+        };
+        for (const Stage& stage : {Stage{0.1, 6, false}, Stage{0.01, 6, false}, Stage{0.003, 10, true}}) {
+            measure_.eps = stage.eps;
+            square_ = stage.square;
+            for (int i = 0; i < stage.sweeps; ++i)
+                if (move(pointsBeyond(1.5 * kCube, region), i % 2 == 1) == 0) break;
+        }
+        handOver();
     }
 
   private:
+    void handOver() {
+        // A hanging point between two large gap faces is a corner of neither: it goes half-way between those that it hangs on.
+        for (std::size_t w = 0; w < w_.point.size(); ++w) {
+            const auto i = nPoints_ + w;
+            const auto& h = hangs_[i];
+            if (h[0] < 0 || start_[i] != start_[i + 1]) continue;
+            const bool free = loose_[wallNumber(h[0])] || loose_[wallNumber(h[1])];
+            if (!free && paths_.taken(w)) continue;
+            const Vec3 mid = 0.5 * (at(h[0]) + at(h[1]));
+            x_[i] = free ? mid : onModel(mid, sides(static_cast<Index>(i)), w_.size[w]);
+        }
+        std::copy(x_.begin(), x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), outPoints_.begin());
+        std::copy(x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), x_.end(), w_.onWall.begin());
+    }
     const Vec3& at(Index i) const { return x_[static_cast<std::size_t>(i)]; }
     bool isWall(Index i) const { return static_cast<std::size_t>(i) >= nPoints_; }
     std::size_t wallNumber(Index i) const { return static_cast<std::size_t>(i) - nPoints_; }
@@ -92,6 +149,8 @@ class Shaper {
         }
         std::copy(reached.begin(), reached.end(), movable_.begin());
         for (std::size_t i = 0; i < w_.point.size(); ++i) movable_[nPoints_ + i] = !paths_.fixed[i];
+        loose_.assign(w_.point.size(), 0);
+        anchor_.resize(w_.point.size());
     }
 
     void makeCorners(double height) {
@@ -102,7 +161,7 @@ class Shaper {
             for (std::size_t i = 0; i < 8; ++i) {
                 const bool odd = (i & 1) ^ (i >> 1 & 1) ^ (i >> 2 & 1);
                 const Index a = cell[i ^ 1], b = cell[i ^ 2];
-                corners_.push_back({{cell[i], odd ? b : a, odd ? a : b, cell[i ^ 4]}, s, s});
+                corners_.push_back({{cell[i], odd ? b : a, odd ? a : b, cell[i ^ 4]}, s, s, false});
             }
         }
         const auto below = [&](PointIndex p) { return static_cast<Index>(nPoints_) + w_.wallOf[static_cast<std::size_t>(p)]; };
@@ -121,8 +180,8 @@ class Shaper {
             const double s = 1.0 / size, s3 = s / height;
             for (std::size_t k = 0; k < 4; ++k) {
                 const auto p = q[k], next = q[(k + 1) % 4], last = q[(k + 3) % 4];
-                corners_.push_back({{p, next, last, below(p)}, s, s3});
-                if (!straight(p, last, next)) corners_.push_back({{below(p), below(last), below(next), p}, s, s3});
+                corners_.push_back({{p, next, last, below(p)}, s, s3, false});
+                corners_.push_back({{below(p), below(last), below(next), p}, s, s3, straight(p, last, next)});
             }
         }
     }
@@ -137,7 +196,12 @@ class Shaper {
         for (std::size_t c = 0; c < corners_.size(); ++c)
             for (const Index v : corners_[c].v) incident_[static_cast<std::size_t>(fill[static_cast<std::size_t>(v)]++)] = static_cast<Index>(c);
         hangs_.assign(x_.size(), {-1, -1});
-        for (const auto& h : s_.hanging) hangs_[static_cast<std::size_t>(h.point)] = {h.a, h.b};
+        const auto below = [&](PointIndex p) { return static_cast<Index>(nPoints_) + w_.wallOf[static_cast<std::size_t>(p)]; };
+        const auto first = static_cast<Index>(nPoints_);
+        for (const auto& h : s_.hanging) {
+            hangs_[static_cast<std::size_t>(h.point)] = {h.a, h.b};
+            if (below(h.point) >= first && below(h.a) >= first && below(h.b) >= first) hangs_[static_cast<std::size_t>(below(h.point))] = {below(h.a), below(h.b)};
+        }
         hungOn_.resize(x_.size());
         for (std::size_t i = 0; i < x_.size(); ++i)
             for (const Index v : hangs_[i])
@@ -149,7 +213,8 @@ class Shaper {
     void colourPoints() {
         colour_.assign(x_.size(), 255);
         for (std::size_t i = 0; i < x_.size(); ++i) {
-            if (!movable_[i]) continue;
+            // Wall points that are held now may be loosened later.
+            if (!movable_[i] && i < nPoints_) continue;
             std::uint64_t taken = 0;
             const auto avoid = [&](Index v) {
                 const auto c = colour_[static_cast<std::size_t>(v)];
@@ -168,17 +233,11 @@ class Shaper {
         }
     }
 
-    double det(const Corner& c) const {
-        const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
-        return e1.cross(e2).dot(e3) * c.s * c.s * c.s3;
-    }
     double value(const Corner& c) const {
+        if (c.flat) return 0.0;
         const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
         const double q = (e1.squaredNorm() + e2.squaredNorm()) * c.s * c.s + e3.squaredNorm() * c.s3 * c.s3;
         return q * std::sqrt(q) / measure_.chi(e1.cross(e2).dot(e3) * c.s * c.s * c.s3);
-    }
-    std::size_t inverted() const {
-        return static_cast<std::size_t>(std::count_if(corners_.begin(), corners_.end(), [&](const Corner& c) { return det(c) <= 0.0; }));
     }
 
     // Square up to a bound, straight on beyond it: a corner that nothing can open must not outweigh all others.
@@ -186,10 +245,12 @@ class Shaper {
     double weighed(double v) const { return !square_ ? v : (v < kHopeless ? v * v : kHopeless * (2.0 * v - kHopeless)) / kCube; }
 
     double springOf(Index i) const {
+        double sum = 0.0;
+        if (isWall(i) && loose_[wallNumber(i)]) sum = hold_ * kCube * (at(i) - anchor_[wallNumber(i)]).squaredNorm() / std::pow(sizeAround(i), 2);
         const auto& h = hangs_[static_cast<std::size_t>(i)];
-        if (h[0] < 0) return 0.0;
+        if (h[0] < 0) return sum;
         const Vec3 &a = at(h[0]), &b = at(h[1]);
-        return 8.0 * kCube * (at(i) - 0.5 * (a + b)).squaredNorm() / (a - b).squaredNorm();
+        return sum + (square_ ? 4.0 : 1.0) * 8.0 * kCube * (at(i) - 0.5 * (a + b)).squaredNorm() / (a - b).squaredNorm();
     }
     double around(Index i) const {
         double sum = springOf(i);
@@ -204,6 +265,7 @@ class Shaper {
         H.setZero();
         for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k) {
             const Corner& c = corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])];
+            if (c.flat) continue;
             const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
             const double s2 = c.s * c.s, t2 = c.s3 * c.s3, v = s2 * c.s3;
             const double q = (e1.squaredNorm() + e2.squaredNorm()) * s2 + e3.squaredNorm() * t2;
@@ -238,8 +300,13 @@ class Shaper {
         const auto& h = hangs_[static_cast<std::size_t>(i)];
         if (h[0] >= 0) {
             const Vec3 &a = at(h[0]), &b = at(h[1]);
-            const double w = 16.0 * kCube / (a - b).squaredNorm();
+            const double w = (square_ ? 4.0 : 1.0) * 16.0 * kCube / (a - b).squaredNorm();
             g += w * (at(i) - 0.5 * (a + b));
+            H.diagonal().array() += w;
+        }
+        if (isWall(i) && loose_[wallNumber(i)]) {
+            const double w = 2.0 * hold_ * kCube / std::pow(sizeAround(i), 2);
+            g += w * (at(i) - anchor_[wallNumber(i)]);
             H.diagonal().array() += w;
         }
     }
@@ -287,7 +354,7 @@ class Shaper {
 #pragma omp parallel for schedule(dynamic, 64) reduction(+ : moved)
             for (std::ptrdiff_t j = 0; j < n; ++j) {
                 const Index i = colour[static_cast<std::size_t>(j)];
-                moved += isWall(i) ? moveOnWall(i) : moveFree(i);
+                moved += isWall(i) && !loose_[wallNumber(i)] ? moveOnWall(i) : moveFree(i);
             }
         }
         return moved;
@@ -378,6 +445,16 @@ class Shaper {
         return n.norm() > 0.0 ? n.normalized() : Vec3::Zero().eval();
     }
 
+    Vec3 onModel(const Vec3& aim, std::uint8_t held, double size) const {
+        Vec3 q = model_.nearest(aim, 4.0 * size).point;
+        for (int k = 0; k < 6 && held != 0; ++k) {
+            holdInSides(q, held, air_);
+            q = model_.nearest(q, 4.0 * size).point;
+        }
+        holdInSides(q, held, air_);
+        return q;
+    }
+
     // Newton step in the plane with this normal (in tunnel sides: along the line that they share), brought back to the model.
     bool slide(Index i, const Vec3& n, const Vec3& g, const Mat3& H, double size) {
         if (n.isZero()) return false;
@@ -392,22 +469,13 @@ class Shaper {
             }
         const Mat3 Hp = P * H * P + (Mat3::Identity() - P) * H.trace();
         const Vec3 step = -P * Hp.ldlt().solve(P * g);
-        const auto onModel = [&](const Vec3& aim) -> Vec3 {
-            Vec3 q = model_.nearest(aim, 4.0 * size).point;
-            for (int k = 0; k < 6 && held != 0; ++k) {
-                holdInSides(q, held, air_);
-                q = model_.nearest(q, 4.0 * size).point;
-            }
-            holdInSides(q, held, air_);
-            return q;
-        };
         // Next to a thin edge the step may come out on its other side; lifted towards the air, across the step, it does not.
         const double s2 = step.squaredNorm();
         if (!(s2 > 0.0)) return false;
         const Vec3 lift = s_.points[static_cast<std::size_t>(w_.point[wallNumber(i)])] - old;
         const Vec3 across = lift - lift.dot(step) / s2 * step;
         return search(i, step, [&](double t) -> Vec3 {
-            const Vec3 plain = onModel(old + t * step), lifted = onModel(old + t * (step + 0.5 * across));
+            const Vec3 plain = onModel(old + t * step, held, size), lifted = onModel(old + t * (step + 0.5 * across), held, size);
             if ((plain - lifted).squaredNorm() < 1e-6 * size * size) return plain;
             Vec3& x = x_[static_cast<std::size_t>(i)];
             x = plain;
@@ -434,14 +502,16 @@ class Shaper {
     std::size_t colours_ = 0;
     Measure measure_{1e-4};
     bool square_ = false;
+    std::vector<char> loose_;    ///< per wall point: may leave the model
+    std::vector<Vec3> anchor_;   ///< per loose wall point: where it left from
+    double hold_ = 0.0;
 };
 
-}  // namespace
-
-std::size_t shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
-                        std::vector<Vec3>& points, WallImage& wall, const base::Progress& progress) {
-    if (wall.point.empty()) return {};
-    return Shaper(stairs, model, paths, air, height, points, wall).run(progress);
-}
+CellShaper::CellShaper(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
+                       std::vector<Vec3>& points, WallImage& wall)
+    : shaper_(std::make_unique<Shaper>(stairs, model, paths, air, height, points, wall)) {}
+CellShaper::~CellShaper() = default;
+void CellShaper::run(const base::Progress& progress) { shaper_->run(progress); }
+void CellShaper::loosen(std::span<const std::int32_t> points, double hold, bool afresh) { shaper_->loosen(points, hold, afresh); }
 
 }  // namespace cvane::grid

@@ -1,5 +1,7 @@
 #pragma once
 #include <cstddef>
+#include <memory>
+#include <span>
 
 #include "base/progress.h"
 #include "grid/curve_paths.h"
@@ -17,10 +19,32 @@ namespace cvane::grid {
 /// P. Knupp, SIAM J. Sci. Comput. 23, 2001; chi for inverted corners, J. M. Escobar et al., Comput. Methods Appl. Mech.
 /// Eng. 192, 2003. At the end the square of the measure is taken instead, for the sake of the worst corners.
 ///
-/// @param points  staircase points, in and out
-/// @param wall    onWall in and out
-/// @return corners that could not be opened: still flat or inside out
-std::size_t shapeCells(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
-                        std::vector<Vec3>& points, WallImage& wall, const base::Progress& progress);
+///
+/// Where the model leaves no room for sound cells (a wedge that closes to nothing, parts that touch, detail below a cell),
+/// wall points can be loosened: they may then leave the model, held to it by a spring.
+class CellShaper {
+  public:
+    /// All arguments are kept by reference.
+    /// @param points  staircase points, moved by run and loosen
+    /// @param wall    its onWall are moved too
+    CellShaper(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
+               std::vector<Vec3>& points, WallImage& wall);
+    ~CellShaper();
+    CellShaper(const CellShaper&) = delete;
+    CellShaper& operator=(const CellShaper&) = delete;
+
+    void run(const base::Progress& progress);
+
+    /// Shapes the cells around these points anew, with those of them that lie on the wall loosened.
+    /// @param points  staircase points, then wall points from staircase size on
+    /// @param hold    stiffness of the spring, in units of a corner's measure at one cell's distance
+    /// @param afresh  begin from the staircase as it was and a thin gap along it, instead of from where the points are: the
+    ///                way out of a tangle that single moves cannot leave
+    void loosen(std::span<const std::int32_t> points, double hold, bool afresh);
+
+  private:
+    class Shaper;
+    std::unique_ptr<Shaper> shaper_;
+};
 
 }  // namespace cvane::grid
