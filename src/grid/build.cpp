@@ -13,6 +13,7 @@
 #include "grid/memory.h"
 #include "grid/octree.h"
 #include "grid/quality.h"
+#include "grid/sealed_model.h"
 #include "grid/shape_cells.h"
 #include "grid/staircase.h"
 #include "grid/wall_layers.h"
@@ -29,6 +30,7 @@ constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and t
 // so that the outer cells next to them are the smaller for it.
 constexpr double kGap = 1.1;
 constexpr int kMostLayers = 40;
+constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness;
 constexpr int kMostRounds = 10;
@@ -36,6 +38,7 @@ constexpr int kMostRounds = 10;
 struct Draft {
     Octree tree;
     KeptCells kept;
+    std::vector<Leak> leaks;  ///< that stay open
     std::size_t cells;
     double size;   ///< cell size on the model [m]
     int layers;
@@ -64,6 +67,7 @@ void check(const GridSettings& s, const shape::Surface& surface) {
         if (std::none_of(surface.parts.begin(), surface.parts.end(), [&](const auto& p) { return p.name == name; }))
             fail(fmt::format("no part is named {}.", name), "Name a part of the model, or take the line out.");
     }
+    if (!(s.sealWidth >= 0.0) || !std::isfinite(s.sealWidth)) fail("the width up to which leaks are closed is not a length.", "Type a length in metres, or 0.");
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
     if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
@@ -94,8 +98,8 @@ int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, 
 }
 
 // Octree with this cell size on the model, and so many layers (0: as the settings say). The box grows to whole root cells, except at the ground and the mirror plane.
-std::optional<Draft> draftOf(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
-                           const Tunnel& tunnel, const GridSettings& s, double size, int layers) {
+std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
+                             const GridSettings& s, double size, int layers) {
     const double rootAim = box.size().maxCoeff() / 14.0;
     const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
     const double root = size * std::pow(2.0, level);
@@ -127,13 +131,17 @@ std::optional<Draft> draftOf(const shape::Surface& surface, const shape::Triangl
     for (const FinerPlace& place : s.finerPlaces)
         sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root / place.cell) - 1e-9)), 0, 18)});
     if (!s.finerParts.empty())
-        for (const auto& part : surface.parts) {
+        for (const auto& part : solid.surface().parts) {
             const auto it = s.finerParts.find(part.name);
             sizing.moreOnPart.push_back(it != s.finerParts.end() ? it->second : 0);
         }
-    Draft d{Octree(grown, roots, tree), {}, 0, size, 0, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
-    if (!refine(d.tree, surface, sizing)) return std::nullopt;
-    d.kept = keepCells(d.tree, tree, kClearance);
+    Draft d{Octree(grown, roots, solid.tree()), {}, {}, 0, size, 0, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
+    if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
+    if (solid.closeLeaks(d.tree)) {
+        d.tree = Octree(grown, roots, solid.tree());
+        if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
+    }
+    d.kept = keepCells(d.tree, solid.tree(), kClearance);
     d.layers = layers > 0 ? layers : layersFor(s, d.tree, d.kept, d.first);
     d.cells = d.kept.leaves.size() + d.kept.gapFaces * static_cast<std::size_t>(d.layers);
     return d;
@@ -141,23 +149,23 @@ std::optional<Draft> draftOf(const shape::Surface& surface, const shape::Triangl
 
 // The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
 // steps make the curve jump, so brackets guard it and the nearest try is kept.
-Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& tree, const Box& model, const Box& box,
-                      const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
+Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
     const double budget = s.cellBudget;
-    double size = std::sqrt(surface.area() * 17.0 / budget);
+    // The first try is coarse, to learn cheaply what the model asks for and where it leaks.
+    double size = 2.0 * std::sqrt(solid.surface().area() * 17.0 / budget);
     size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
     std::optional<Draft> best;
     double tooSmall = 0.0, tooLarge = 1e300, slope = -2.3, lastSize = 0.0, lastCells = 0.0;
     int layers = 0;
     for (int attempt = 0; attempt < 9; ++attempt) {
         base::report(progress, 0.02 + 0.05 * attempt, "finding the cell size for the budget");
-        auto d = draftOf(surface, tree, model, box, tunnel, s, size, layers);
+        auto d = draftOf(solid, model, box, tunnel, s, size, layers);
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
         if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
         // A change in the number of layers is a jump in that of cells: once near, the number stays.
-        if (attempt == 2 && best) layers = best->layers;
+        if (attempt == 3 && best) layers = best->layers;
         (cells > budget ? tooSmall : tooLarge) = size;
         if (lastSize > 0.0 && lastCells != cells && lastSize != size)
             slope = std::clamp(std::log(cells / lastCells) / std::log(size / lastSize), -3.5, -1.2);
@@ -170,6 +178,14 @@ Draft draftNearBudget(const shape::Surface& surface, const shape::TriangleTree& 
     if (!best)
         throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
                                "Type a larger budget, or a smaller tunnel.");
+    // A closed leak may leave a narrower one beside it; what is left after a few turns stays open.
+    for (int turn = 0; turn < 3 && solid.closeLeaks(best->tree); ++turn) {
+        base::report(progress, 0.47 + 0.01 * turn, "closing leaks");
+        auto closed = draftOf(solid, model, box, tunnel, s, best->size, best->layers);
+        if (!closed) break;
+        best = std::move(closed);
+    }
+    best->leaks = solid.open();
     return std::move(*best);
 }
 
@@ -192,6 +208,26 @@ std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex
     }
     std::sort(out.begin(), out.end());
     out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
+}
+
+std::string sentenceAbout(const std::vector<Leak>& leaks) {
+    std::string out;
+    const auto place = [](const Leak& l) { return fmt::format("({:.3g} {:.3g} {:.3g}), {:.2g} m wide", l.place.x(), l.place.y(), l.place.z(), l.width); };
+    for (const bool sealed : {true, false}) {
+        const Leak* widest = nullptr;
+        std::size_t count = 0;
+        for (const Leak& l : leaks)
+            if (l.sealed == sealed) {
+                ++count;
+                if (!widest || l.width > widest->width) widest = &l;
+            }
+        if (count == 0) continue;
+        if (sealed)
+            out += fmt::format("; {} hole{} wider than a cell {} closed, the widest at {}", count, count == 1 ? "" : "s", count == 1 ? "is" : "are", place(*widest));
+        else
+            out += fmt::format("; air gets into the model through {} opening{}, the widest at {}", count, count == 1 ? "" : "s", place(*widest));
+    }
     return out;
 }
 
@@ -226,8 +262,9 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const Box model = surface.bounds();
     const Box box = tunnelBox(tunnel, model);
     shape::orientFacets(surface);
-    const shape::TriangleTree tree(surface);
-    const Draft d = draftNearBudget(surface, tree, model, box, tunnel, s, progress);
+    SealedModel solid(surface, tunnel.halfModel, s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff());
+    const shape::TriangleTree& tree = solid.tree();
+    const Draft d = draftNearBudget(solid, model, box, tunnel, s, progress);
 
     base::report(progress, 0.5, "making cells");
     const Staircase stairs = makeStaircase(d.tree, d.kept);
@@ -253,7 +290,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     shaper.run([&](double f, std::string_view what) { return !progress || progress(0.6 + 0.2 * f, what); });
     std::vector<std::string> names;
     for (const auto& p : surface.parts) names.push_back(p.name);
-    const auto partAt = [&](const Vec3& x) { return surface.partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
+    const auto partAt = [&](const Vec3& x) { return solid.surface().partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
     base::report(progress, 0.8, "growing wall layers");
     Grid g = addWallLayers(stairs, wall, moved, d.first, d.layers, names, partAt, levels);
@@ -303,6 +340,9 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         g.notes += fmt::format("; the air does not reach: {}{}", fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
                                hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
     }
+    g.leaks = solid.closed();
+    g.leaks.insert(g.leaks.end(), d.leaks.begin(), d.leaks.end());
+    g.notes += sentenceAbout(g.leaks);
     if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where cells would have folded or been too oblique";
     if (folded > 0) g.notes += fmt::format("; {} folded cell{} left", folded, folded == 1 ? " is" : "s are");
     base::report(progress, 1.0, "done");

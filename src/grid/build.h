@@ -35,6 +35,7 @@ struct GridSettings {
     int bufferCells = 3;           ///< cells of one size before the next coarser one
     double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
+    double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side
     std::vector<FinerPlace> finerPlaces;
     std::map<std::string, int> finerParts;  ///< levels finer (positive) on the parts of these names
     bool operator==(const GridSettings&) const = default;

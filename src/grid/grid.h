@@ -23,6 +23,14 @@ struct Patch {
     FaceIndex first = 0, count = 0;
 };
 
+/// A place where air gets into the model through a hole or gap wider than a cell.
+struct Leak {
+    Vec3 place = Vec3::Zero();  ///< middle of the opening [m]
+    double width = 0.0;         ///< root of the opening's area [m]
+    bool sealed = false;        ///< closed by facets of our own
+    std::vector<Vec3> path;     ///< from the air outside through the opening into the model [m]
+};
+
 /// Cells as general polyhedra given by faces. Internal faces come first, ordered by owner; then the patches.
 /// Face polygons turn right-handed about the normal, which points from owner to neighbour (outward at the boundary).
 struct Grid {
@@ -37,6 +45,7 @@ struct Grid {
     std::vector<std::uint8_t> layer;       ///< per cell: 0 outer cell, 1.. wall layers counted from the wall
     double surfaceCell = 0.0;              ///< cell size on the model before curvature refinement [m]
     double firstHeight = 0.0;              ///< wall layer height asked for [m]
+    std::vector<Leak> leaks;               ///< found while building; not part of the grid's file
     std::string notes;                     ///< what the builder had to do, in words
 
     CellIndex cells() const { return cellCount; }

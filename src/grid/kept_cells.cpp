@@ -42,27 +42,6 @@ struct OctantTable {
     }
 };
 
-constexpr std::array<Lattice, 6> kSides{{{-1, 0, 0}, {1, 0, 0}, {0, -1, 0}, {0, 1, 0}, {0, 0, -1}, {0, 0, 1}}};
-
-template <class Visit>
-void forEachFaceNeighbour(const Octree& tree, std::int32_t leaf, Visit&& visit) {
-    const Octree::Node& n = tree.node(leaf);
-    for (int d = 0; d < 6; ++d) {
-        const Lattice at{n.at[0] + kSides[static_cast<std::size_t>(d)][0], n.at[1] + kSides[static_cast<std::size_t>(d)][1],
-                         n.at[2] + kSides[static_cast<std::size_t>(d)][2]};
-        const auto m = tree.find(n.level, at);
-        if (m < 0) continue;
-        if (tree.node(m).child < 0) {
-            visit(m, d);
-            continue;
-        }
-        // The four children on the side that faces us; 2:1 balance makes them leaves.
-        const int axis = d / 2, high = d % 2 == 0 ? 1 : 0;
-        for (int c = 0; c < 8; ++c)
-            if ((c >> axis & 1) == high) visit(tree.node(m).child + c, d);
-    }
-}
-
 template <class Visit>
 void forEachLeaf(const Octree& tree, std::int32_t node, Visit&& visit) {
     if (node < 0) return;
@@ -76,33 +55,34 @@ void forEachLeaf(const Octree& tree, std::int32_t node, Visit&& visit) {
 
 }  // namespace
 
+std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open, std::vector<std::int32_t>* from) {
+    std::vector<char> seen(static_cast<std::size_t>(tree.nodes()), 0);
+    if (from) from->assign(seen.size(), -1);
+    std::vector<std::int32_t> reached;
+    for (std::int32_t i = 0; i < tree.nodes(); ++i)
+        if (tree.node(i).child < 0 && tree.node(i).at[0] == 0 && open(i)) {
+            seen[static_cast<std::size_t>(i)] = 1;
+            reached.push_back(i);
+        }
+    for (std::size_t k = 0; k < reached.size(); ++k) {
+        const auto l = reached[k];
+        tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
+            auto& mark = seen[static_cast<std::size_t>(m)];
+            if (mark || !open(m)) return;
+            mark = 1;
+            if (from) (*from)[static_cast<std::size_t>(m)] = l;
+            reached.push_back(m);
+        });
+    }
+    return reached;
+}
+
 KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, double clearance) {
     static const OctantTable table;
     const auto leaves = tree.leavesInOrder();
     const auto N = static_cast<std::size_t>(tree.nodes());
     std::vector<char> kept(N, 0);
-
-    const auto floodFromInlet = [&](auto&& open) {
-        std::vector<char> reached(N, 0);
-        std::vector<std::int32_t> stack;
-        for (const auto l : leaves)
-            if (tree.node(l).at[0] == 0 && open(l)) {
-                reached[static_cast<std::size_t>(l)] = 1;
-                stack.push_back(l);
-            }
-        while (!stack.empty()) {
-            const auto l = stack.back();
-            stack.pop_back();
-            forEachFaceNeighbour(tree, l, [&](std::int32_t m, int) {
-                if (!reached[static_cast<std::size_t>(m)] && open(m)) {
-                    reached[static_cast<std::size_t>(m)] = 1;
-                    stack.push_back(m);
-                }
-            });
-        }
-        return reached;
-    };
-    kept = floodFromInlet([&](std::int32_t l) { return !tree.node(l).cut; });
+    for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return !tree.node(i).cut; })) kept[static_cast<std::size_t>(l)] = 1;
 
     if (!surface.empty()) {
         // Only what lies next to a crossed cell can be too near.
@@ -134,7 +114,7 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
     for (const auto l : leaves)
         if (kept[static_cast<std::size_t>(l)]) {
             bool atGap = false;
-            forEachFaceNeighbour(tree, l, [&](std::int32_t m, int) { atGap = atGap || !kept[static_cast<std::size_t>(m)]; });
+            tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) { atGap = atGap || !kept[static_cast<std::size_t>(m)]; });
             if (atGap) open.push_back(l);
         }
     std::vector<char> queued(N, 0);
@@ -157,7 +137,7 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             if (!kept[static_cast<std::size_t>(l)]) continue;
             const Octree::Node& n = tree.node(l);
             unsigned bits = 0;
-            forEachFaceNeighbour(tree, l, [&](std::int32_t m, int d) {
+            tree.forEachFaceNeighbour(l, [&](std::int32_t m, int d) {
                 if (!kept[static_cast<std::size_t>(m)]) bits |= 1u << d;
             });
             // Corners that meet a gap over an edge only are seen from the cells that have a gap side.
@@ -186,7 +166,8 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
         }
         std::swap(open, next);
     }
-    const auto reached = floodFromInlet([&](std::int32_t l) { return kept[static_cast<std::size_t>(l)] != 0; });
+    std::vector<char> reached(N, 0);
+    for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return kept[static_cast<std::size_t>(i)] != 0; })) reached[static_cast<std::size_t>(l)] = 1;
 
     KeptCells out;
     out.cellOf.assign(N, -1);
@@ -196,7 +177,7 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             out.leaves.push_back(l);
         }
     for (const auto l : out.leaves)
-        forEachFaceNeighbour(tree, l, [&](std::int32_t m, int) {
+        tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
             if (out.cellOf[static_cast<std::size_t>(m)] >= 0) return;
             ++out.gapFaces;
             ++out.gapFacesOfLevel[std::max(tree.node(l).level, tree.node(m).level)];

@@ -1,5 +1,6 @@
 #pragma once
 #include <array>
+#include <functional>
 #include <vector>
 
 #include "grid/octree.h"
@@ -15,6 +16,10 @@ struct KeptCells {
     std::size_t gapFaces = 0;                ///< cell sides towards the gap, that is columns of wall layers
     std::array<std::size_t, 32> gapFacesOfLevel{};  ///< by the finer of the two levels that meet there
 };
+
+/// Leaves that can be reached from the inlet through leaves for which `open` holds, nearest first.
+/// @param from  out, if given: per octree node, the leaf from which it was reached; -1 at the inlet
+std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open, std::vector<std::int32_t>* from = nullptr);
 
 KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, double clearance);
 

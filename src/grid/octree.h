@@ -52,6 +52,26 @@ class Octree {
     int deepest() const { return deepest_; }
     const Lattice& roots() const { return roots_; }
     const Vec3& origin() const { return origin_; }
+    /// Leaves on the other side of each of a leaf's sides, with the side's number 0..5 (x-, x+, y-, ...). The octree is balanced.
+    template <class Visit>
+    void forEachFaceNeighbour(std::int32_t leaf, Visit&& visit) const {
+        const Node& n = node(leaf);
+        for (int d = 0; d < 6; ++d) {
+            const int axis = d / 2, high = d % 2 == 0 ? 1 : 0;
+            Lattice at = n.at;
+            at[static_cast<std::size_t>(axis)] += d % 2 == 0 ? -1 : 1;
+            const auto m = find(n.level, at);
+            if (m < 0) continue;
+            const auto child = node(m).child;
+            if (child < 0) {
+                visit(m, d);
+                continue;
+            }
+            // The four children on the side that faces us; 2:1 balance makes them leaves.
+            for (int c = 0; c < 8; ++c)
+                if ((c >> axis & 1) == high) visit(child + c, d);
+        }
+    }
     std::vector<std::int32_t> leavesInOrder() const;  ///< along the Morton curve of each root
 
   private:

@@ -58,6 +58,60 @@ void TriangleTree::build() {
         stack.push_back({child, w.first, mid});
         stack.push_back({child + 1, mid, w.last});
     }
+    // Children come after their parents.
+    moments_.resize(nodes_.size());
+    std::vector<double> weight(nodes_.size());
+    for (std::size_t i = nodes_.size(); i-- > 0;) {
+        const Node& node = nodes_[i];
+        Moment m{Vec3::Zero(), Vec3::Zero(), 0.0};
+        const auto add = [&](const Vec3& c, const Vec3& a, double w) {
+            m.centre += w * c;
+            m.area += a;
+            weight[i] += w;
+        };
+        if (node.count > 0) {
+            for (auto k = node.first; k < node.first + node.count; ++k) {
+                const auto t = order_[static_cast<std::size_t>(k)];
+                const Vec3 a = areaVector(t);
+                add(centre[static_cast<std::size_t>(t)], a, a.norm());
+            }
+        } else {
+            for (const auto c : {static_cast<std::size_t>(node.first), static_cast<std::size_t>(node.first) + 1}) add(moments_[c].centre, moments_[c].area, weight[c]);
+        }
+        m.centre = weight[i] > 0.0 ? (m.centre / weight[i]).eval() : node.box.centre();
+        m.reach = (m.centre - node.box.low).cwiseAbs().cwiseMax((node.box.high - m.centre).cwiseAbs()).norm();
+        moments_[i] = m;
+    }
+}
+
+double TriangleTree::winding(const Vec3& p) const {
+    if (nodes_.empty()) return 0.0;
+    double sum = 0.0;
+    std::int32_t stack[128];
+    int top = 0;
+    stack[top++] = 0;
+    while (top > 0) {
+        const auto i = static_cast<std::size_t>(stack[--top]);
+        const Node& node = nodes_[i];
+        const Moment& m = moments_[i];
+        const Vec3 r = m.centre - p;
+        const double d = r.norm();
+        if (d > 2.0 * m.reach) {
+            if (d > 0.0) sum += m.area.dot(r) / (d * d * d);
+        } else if (node.count == 0) {
+            stack[top++] = node.first;
+            stack[top++] = node.first + 1;
+        } else {
+            for (auto k = node.first; k < node.first + node.count; ++k) {
+                const auto& c = corners_[static_cast<std::size_t>(order_[static_cast<std::size_t>(k)])];
+                // Solid angle of a triangle: A. van Oosterom, J. Strackee, IEEE Trans. Biomed. Eng. 30(2), 1983.
+                const Vec3 a = c[0] - p, b = c[1] - p, e = c[2] - p;
+                const double la = a.norm(), lb = b.norm(), le = e.norm();
+                sum += 2.0 * std::atan2(a.dot(b.cross(e)), la * lb * le + a.dot(b) * le + b.dot(e) * la + e.dot(a) * lb);
+            }
+        }
+    }
+    return sum / (4.0 * std::acos(-1.0));
 }
 
 TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within) const {

@@ -28,6 +28,11 @@ class TriangleTree {
     /// Calls `visit` with each triangle whose bounding box meets the box.
     void forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const;
 
+    /// Generalised winding number: how often the surface closes around p, 1 inside and 0 outside of a closed surface whose
+    /// normals face the air; in between near a hole. Distant facets count together, to about 0.02.
+    /// Source: A. Jacobson et al., ACM Trans. Graph. 32(4), 2013; G. Barill et al., ACM Trans. Graph. 37(4), 2018.
+    double winding(const Vec3& p) const;
+
     bool empty() const { return corners_.empty(); }
     const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(facet)]; }
     Box boxOf(std::int32_t facet) const;
@@ -46,6 +51,11 @@ class TriangleTree {
     std::vector<std::array<Vec3, 3>> corners_;
     std::vector<std::int32_t> order_;
     std::vector<Node> nodes_;
+    struct Moment {
+        Vec3 centre, area;  ///< area-weighted middle; sum of area vectors
+        double reach;       ///< from the centre to the farthest corner of the box
+    };
+    std::vector<Moment> moments_;  ///< per node
 };
 
 }  // namespace cvane::shape

@@ -1,0 +1,38 @@
+#pragma once
+#include <optional>
+#include <vector>
+
+#include "grid/leaks.h"
+#include "shape/surface.h"
+
+namespace cvane::grid {
+
+/// The model as the grid is built around it: its facets, and those that close its leaks.
+class SealedModel {
+  public:
+    /// @param model      facets in the air, oriented
+    /// @param halfModel  mirrored at y = 0, where an open rim is no leak
+    /// @param sealWidth  leaks up to this width are closed [m]
+    SealedModel(shape::Surface model, bool halfModel, double sealWidth);
+
+    const shape::Surface& surface() const { return surface_; }
+    const shape::TriangleTree& tree() const { return tree_; }  ///< its address stays when leaks are closed
+
+    /// Looks for leaks in an octree around tree(), and closes those that are narrow enough.
+    /// @return true when facets were added: the octree is out of date
+    bool closeLeaks(const Octree& octree);
+    const std::vector<Leak>& closed() const { return closed_; }
+    const std::vector<Leak>& open() const { return open_; }  ///< too wide; from the last call
+
+  private:
+    void remake();
+    shape::Surface surface_;
+    bool halfModel_;
+    double sealWidth_;
+    bool watertight_;
+    shape::TriangleTree tree_;
+    std::optional<shape::TriangleTree> mirrored_;
+    std::vector<Leak> closed_, open_;
+};
+
+}  // namespace cvane::grid
