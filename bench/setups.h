@@ -15,7 +15,7 @@ struct Setup {
     grid::GridSettings settings;
 };
 
-inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty"};
+inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty", "stretched", "strut", "slot"};
 
 /// @param demoFolder  where the demo campaigns lie
 inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
@@ -44,6 +44,31 @@ inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
         s.tunnel.halfModel = true;
         s.settings.firstHeight = 1e-3;
         s.settings.curvatureLevels = 1;
+    }
+    if (name == "stretched") {
+        s = setupOf("wing", demoFolder);
+        s.settings.stretch = {1.0, 2.0, 1.0};
+    }
+    if (name == "strut") {
+        // An upright wing through the tunnel's floor and roof, turned a little.
+        s.surface = rectangularHalfWing(0.18, 3.0, 60, 30);
+        for (Vec3& p : s.surface.points) p = Vec3(p.x(), 0.1 * p.x() - p.z(), p.y());
+        s.tunnel.above = s.tunnel.below = -0.2;
+        s.settings.wakeLength = 0.2;
+    }
+    if (name == "slot") {
+        // Two balls with a gap of a fortieth of their radius between them.
+        s.surface = sphere(0.5, 100);
+        const auto count = static_cast<std::int32_t>(s.surface.points.size());
+        const std::size_t facets = s.surface.facets.size();
+        for (std::int32_t i = 0; i < count; ++i) s.surface.points.push_back(s.surface.points[static_cast<std::size_t>(i)] + Vec3(0.3, 0.968, 0.0));
+        for (std::size_t f = 0; f < facets; ++f) {
+            shape::Facet t = s.surface.facets[f];
+            for (auto& p : t) p += count;
+            s.surface.facets.push_back(t);
+            s.surface.partOf.push_back(0);
+        }
+        s.settings.gapLevels = 2;
     }
     if (name == "dirty") s.surface = shape::readSurface(demoFolder + "/models/shrike-dirty.stl", 1e-3);
     if (name == "clean") s.surface = shape::readSurface(demoFolder + "/models/shrike.stl", 1e-3);

@@ -33,7 +33,7 @@ constexpr int kMostLayers = 40;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness;
-constexpr int kMostRounds = 10;
+constexpr int kMostRounds = 14;
 
 struct Draft {
     Octree tree;
@@ -70,7 +70,25 @@ void check(const GridSettings& s, const shape::Surface& surface) {
     if (!(s.sealWidth >= 0.0) || !std::isfinite(s.sealWidth)) fail("the width up to which leaks are closed is not a length.", "Type a length in metres, or 0.");
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
     if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
+    if (s.gapLevels < 0 || s.gapLevels > 6) fail("the levels for gaps are out of range.", "Type 0 to 6.");
+    if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= 4.0)) fail("cells cannot be stretched so.", "Type factors from 1 to 4.");
+    if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01)) fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
+}
+
+// The box, shifted along a line by up to `along`, comes over the cell.
+bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
+    double from = 0.0, to = 1.0;
+    for (int k = 0; k < 3; ++k) {
+        const double low = cell.low[k] - box.high[k], high = cell.high[k] - box.low[k];
+        if (std::abs(along[k]) < 1e-12 * along.norm()) {
+            if (low > 0.0 || high < 0.0) return false;
+            continue;
+        }
+        from = std::max(from, std::min(low / along[k], high / along[k]));
+        to = std::min(to, std::max(low / along[k], high / along[k]));
+    }
+    return from <= to;
 }
 
 // As many layers as lead from the first height to the outer cells by the asked growth over the typical column. Fewer where
@@ -102,34 +120,39 @@ std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& bo
                              const GridSettings& s, double size, int layers) {
     const double rootAim = box.size().maxCoeff() / 14.0;
     const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
-    const double root = size * std::pow(2.0, level);
+    const Vec3 root = size * std::pow(2.0, level) * s.stretch;
     Lattice roots;
     Box grown = box;
     for (int k = 0; k < 3; ++k) {
-        const auto n = std::max(1, static_cast<int>(std::ceil(box.size()[k] / root - 1e-6)));
+        // Sides that hold the ground, the mirror plane or a wall that the model reaches through stay where they are.
+        const bool lowFixed = (k == 1 && tunnel.halfModel) || (k == 2 && tunnel.floor != Floor::None) || model.low[k] < box.low[k];
+        const bool highFixed = model.high[k] > box.high[k];
+        const double whole = box.size()[k] / root[k];
+        // Between two such sides the cells give way instead.
+        const auto n = std::max(1, static_cast<int>(lowFixed && highFixed ? std::lround(whole) : std::ceil(whole - 1e-6)));
         roots[static_cast<std::size_t>(k)] = n;
-        const double extra = n * root - box.size()[k];
-        const bool lowFixed = (k == 1 && tunnel.halfModel) || (k == 2 && tunnel.floor != Floor::None);
-        if (!lowFixed) grown.low[k] -= 0.5 * extra;
-        grown.high[k] += lowFixed ? extra : 0.5 * extra;
+        const double extra = lowFixed && highFixed ? 0.0 : n * root[k] - box.size()[k];
+        if (!lowFixed) grown.low[k] -= highFixed ? extra : 0.5 * extra;
+        if (!highFixed) grown.high[k] += lowFixed ? extra : 0.5 * extra;
     }
     if (static_cast<double>(roots[0]) * roots[1] * roots[2] > 2e6) return std::nullopt;
     Sizing sizing;
     sizing.surfaceLevel = level;
     sizing.extraLevels = s.curvatureLevels;
     sizing.turnAngle = s.turnAngle_deg * base::degree;
+    sizing.gapLevels = s.gapLevels;
+    if (tunnel.floor != Floor::None) sizing.planes.push_back({2, box.low.z()});
     sizing.bufferCells = s.bufferCells;
     sizing.mostNodes = 4 * static_cast<std::size_t>(s.cellBudget) + 100000;
     if (s.wakeLength > 0.0) {
         const double L = model.size().maxCoeff();
-        Box wake = model;
-        wake.high.x() += s.wakeLength * L;
-        sizing.regions.push_back({reachesInto(wake), std::max(0, level - 2)});
-        wake.high.x() += s.wakeLength * L;
-        sizing.regions.push_back({reachesInto(wake), std::max(0, level - 3)});
+        for (int k = 1; k <= 2; ++k) {
+            const Vec3 along = k * s.wakeLength * L * s.wakeAlong;
+            sizing.regions.push_back({[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - 1 - k)});
+        }
     }
     for (const FinerPlace& place : s.finerPlaces)
-        sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root / place.cell) - 1e-9)), 0, 18)});
+        sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root.minCoeff() / place.cell) - 1e-9)), 0, 18)});
     if (!s.finerParts.empty())
         for (const auto& part : solid.surface().parts) {
             const auto it = s.finerParts.find(part.name);

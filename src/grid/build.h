@@ -33,7 +33,10 @@ struct GridSettings {
     int curvatureLevels = 2;       ///< how many levels finer where the model turns sharply
     double turnAngle_deg = 20.0;   ///< turn within one cell above which it is split
     int bufferCells = 3;           ///< cells of one size before the next coarser one
+    int gapLevels = 1;             ///< how many levels finer where the air between walls is less than five cells wide
     double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
+    Vec3 wakeAlong = Vec3::UnitX();  ///< unit direction of that region
+    Vec3 stretch = Vec3::Ones();   ///< cells are longer along x, y, z by these factors, 1 to 4
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
     double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side
     std::vector<FinerPlace> finerPlaces;

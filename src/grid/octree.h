@@ -52,6 +52,7 @@ class Octree {
     int deepest() const { return deepest_; }
     const Lattice& roots() const { return roots_; }
     const Vec3& origin() const { return origin_; }
+    const shape::TriangleTree& surface() const { return *surface_; }
     /// Leaves on the other side of each of a leaf's sides, with the side's number 0..5 (x-, x+, y-, ...). The octree is balanced.
     template <class Visit>
     void forEachFaceNeighbour(std::int32_t leaf, Visit&& visit) const {
@@ -92,6 +93,13 @@ struct Sizing {
     int surfaceLevel = 5;      ///< level of every cell that the surface crosses
     int extraLevels = 2;       ///< finer by up to so many levels where the surface turns
     double turnAngle = 0.35;   ///< [rad] half-angle of the cone of normals above which a cell is split
+    int gapLevels = 0;         ///< finer by up to so many levels where the air between walls is narrower than kGapCells cells
+    static constexpr double kGapCells = 5.0;
+    struct Plane {
+        int axis;
+        double at;  ///< [m]
+    };
+    std::vector<Plane> planes;        ///< of the tunnel, that also bound gaps: ground, mirror plane
     int bufferCells = 3;       ///< cells of each level around the next finer ones
     struct Region {
         std::function<bool(const Box&)> meets;  ///< whether a cell reaches into the region

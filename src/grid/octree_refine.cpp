@@ -2,6 +2,7 @@
 #include <cmath>
 
 #include "grid/octree.h"
+#include "shape/triangle.h"
 
 namespace cvane::grid {
 namespace {
@@ -27,6 +28,40 @@ bool turns(const shape::Surface& s, std::span<const std::int32_t> facets, double
         const Vec3 n = s.areaVector(static_cast<std::size_t>(f));
         const double l = n.norm();
         if (l > 1e-9 * area && n.dot(mean) < limit * l) return true;
+    }
+    return false;
+}
+
+// From a facet in the cell, straight into the air, the next wall that faces it is nearer than kGapCells cells.
+bool inGap(const Octree& tree, std::int32_t node, const Sizing& sizing) {
+    constexpr std::size_t kTried = 6;  // facets of a cell say much the same
+    const Octree::Node& n = tree.node(node);
+    const shape::TriangleTree& model = tree.surface();
+    const Vec3 h = tree.cellSize(n.level), middle = tree.boxOf(n).centre();
+    const double size = h.minCoeff(), reach = Sizing::kGapCells * size;
+    const auto facets = tree.facetsIn(node);
+    const std::size_t step = std::max<std::size_t>(1, facets.size() / kTried);
+    for (std::size_t k = 0; k < facets.size(); k += step) {
+        const auto& c = model.corners(facets[k]);
+        const Vec3 a = model.areaVector(facets[k]);
+        if (!(a.norm() > 0.0)) continue;
+        const Vec3 out = a.normalized(), from = shape::closestPointOnTriangle(middle, c[0], c[1], c[2]), to = from + reach * out;
+        for (const auto& plane : sizing.planes) {
+            const double d = plane.at - from[plane.axis];
+            if (out[plane.axis] * d > 0.3 * std::abs(d) && std::abs(d) < reach) return true;
+        }
+        Box way;
+        way.add(from);
+        way.add(to);
+        bool found = false;
+        model.forEachNear(way, [&](std::int32_t f) {
+            if (found || f == facets[k]) return;
+            const Vec3 b = model.areaVector(f);
+            if (b.dot(out) > -0.3 * b.norm()) return;
+            const auto& t = model.corners(f);
+            found = shape::pierces(from + 0.02 * size * out, to, t[0], t[1], t[2]);
+        });
+        if (found) return true;
     }
     return false;
 }
@@ -63,6 +98,7 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
         if (n.cut && !sizing.moreOnPart.empty())
             for (const auto f : tree.facetsIn(i)) wanted = std::max(wanted, sizing.surfaceLevel + sizing.moreOnPart[static_cast<std::size_t>(surface.partOf[static_cast<std::size_t>(f)])]);
         bool finer = n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)));
+        if (!finer && n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels) finer = inGap(tree, i, sizing);
         if (!finer)
             for (const auto& r : sizing.regions) finer = finer || (n.level < r.level && r.meets(tree.boxOf(n)));
         if (finer) tree.split(i);

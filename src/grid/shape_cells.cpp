@@ -15,7 +15,7 @@ using Index = std::int32_t;
 /// A corner of a cell: the point and its three neighbours along the cell's edges, right-handed.
 struct Corner {
     Index v[4];
-    double s, s3;  ///< 1 / length that e1 and e2, and e3, should have
+    double s1, s2, s3;  ///< 1 / length that e1, e2 and e3 should have
     bool flat;     ///< stands for a triangle: not to be opened while its points are bound to the model
 };
 
@@ -157,11 +157,12 @@ class CellShaper::Shaper {
         for (std::size_t c = 0; c < s_.corners.size(); ++c) {
             const auto& cell = s_.corners[c];
             if (std::none_of(cell.begin(), cell.end(), [&](auto p) { return movable_[static_cast<std::size_t>(p)]; })) continue;
-            const double s = 1.0 / s_.cellSize[c];
+            const auto s = [&](std::size_t axis) { return 1.0 / (s_.points[static_cast<std::size_t>(cell[std::size_t{1} << axis])] - s_.points[static_cast<std::size_t>(cell[0])]).norm(); };
+            const double sx = s(0), sy = s(1), sz = s(2);
             for (std::size_t i = 0; i < 8; ++i) {
                 const bool odd = (i & 1) ^ (i >> 1 & 1) ^ (i >> 2 & 1);
                 const Index a = cell[i ^ 1], b = cell[i ^ 2];
-                corners_.push_back({{cell[i], odd ? b : a, odd ? a : b, cell[i ^ 4]}, s, s, false});
+                corners_.push_back({{cell[i], odd ? b : a, odd ? a : b, cell[i ^ 4]}, odd ? sy : sx, odd ? sx : sy, sz, false});
             }
         }
         const auto below = [&](PointIndex p) { return static_cast<Index>(nPoints_) + w_.wallOf[static_cast<std::size_t>(p)]; };
@@ -174,14 +175,14 @@ class CellShaper::Shaper {
             return a.cross(b).norm() < 0.3 * a.norm() * b.norm();
         };
         for (const auto& q : s_.gapCorners) {
-            double size = 1e300;
-            for (std::size_t k = 0; k < 4; ++k)
-                size = std::min(size, (s_.points[static_cast<std::size_t>(q[k])] - s_.points[static_cast<std::size_t>(q[(k + 1) % 4])]).norm());
-            const double s = 1.0 / size, s3 = s / height;
+            std::array<double, 4> length{};
+            for (std::size_t k = 0; k < 4; ++k) length[k] = (s_.points[static_cast<std::size_t>(q[k])] - s_.points[static_cast<std::size_t>(q[(k + 1) % 4])]).norm();
+            const double s3 = 1.0 / (height * *std::min_element(length.begin(), length.end()));
             for (std::size_t k = 0; k < 4; ++k) {
                 const auto p = q[k], next = q[(k + 1) % 4], last = q[(k + 3) % 4];
-                corners_.push_back({{p, next, last, below(p)}, s, s3, false});
-                corners_.push_back({{below(p), below(last), below(next), p}, s, s3, straight(p, last, next)});
+                const double sNext = 1.0 / length[k], sLast = 1.0 / length[(k + 3) % 4];
+                corners_.push_back({{p, next, last, below(p)}, sNext, sLast, s3, false});
+                corners_.push_back({{below(p), below(last), below(next), p}, sLast, sNext, s3, straight(p, last, next)});
             }
         }
     }
@@ -236,8 +237,8 @@ class CellShaper::Shaper {
     double value(const Corner& c) const {
         if (c.flat) return 0.0;
         const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
-        const double q = (e1.squaredNorm() + e2.squaredNorm()) * c.s * c.s + e3.squaredNorm() * c.s3 * c.s3;
-        return q * std::sqrt(q) / measure_.chi(e1.cross(e2).dot(e3) * c.s * c.s * c.s3);
+        const double q = e1.squaredNorm() * c.s1 * c.s1 + e2.squaredNorm() * c.s2 * c.s2 + e3.squaredNorm() * c.s3 * c.s3;
+        return q * std::sqrt(q) / measure_.chi(e1.cross(e2).dot(e3) * c.s1 * c.s2 * c.s3);
     }
 
     // Square up to a bound, straight on beyond it: a corner that nothing can open must not outweigh all others.
@@ -267,26 +268,26 @@ class CellShaper::Shaper {
             const Corner& c = corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])];
             if (c.flat) continue;
             const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
-            const double s2 = c.s * c.s, t2 = c.s3 * c.s3, v = s2 * c.s3;
-            const double q = (e1.squaredNorm() + e2.squaredNorm()) * s2 + e3.squaredNorm() * t2;
+            const double a1 = c.s1 * c.s1, a2 = c.s2 * c.s2, a3 = c.s3 * c.s3, v = c.s1 * c.s2 * c.s3;
+            const double q = e1.squaredNorm() * a1 + e2.squaredNorm() * a2 + e3.squaredNorm() * a3;
             Vec3 gq, gd;
             double hq;
             if (i == c.v[1]) {
-                gq = 2.0 * s2 * e1;
+                gq = 2.0 * a1 * e1;
                 gd = v * e2.cross(e3);
-                hq = 2.0 * s2;
+                hq = 2.0 * a1;
             } else if (i == c.v[2]) {
-                gq = 2.0 * s2 * e2;
+                gq = 2.0 * a2 * e2;
                 gd = v * e3.cross(e1);
-                hq = 2.0 * s2;
+                hq = 2.0 * a2;
             } else if (i == c.v[3]) {
-                gq = 2.0 * t2 * e3;
+                gq = 2.0 * a3 * e3;
                 gd = v * e1.cross(e2);
-                hq = 2.0 * t2;
+                hq = 2.0 * a3;
             } else {
-                gq = -2.0 * (s2 * (e1 + e2) + t2 * e3);
+                gq = -2.0 * (a1 * e1 + a2 * e2 + a3 * e3);
                 gd = -v * (e2.cross(e3) + e3.cross(e1) + e1.cross(e2));
-                hq = 4.0 * s2 + 2.0 * t2;
+                hq = 2.0 * (a1 + a2 + a3);
             }
             const double d = v * e1.cross(e2).dot(e3), root = std::sqrt(d * d + 4.0 * measure_.eps * measure_.eps), chi = 0.5 * (d + root);
             const double dchi = chi / root, r = std::sqrt(q);
@@ -362,8 +363,10 @@ class CellShaper::Shaper {
 
     double sizeAround(Index i) const {
         double s = 0.0;
-        for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k)
-            s = std::max(s, corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])].s);
+        for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k) {
+            const Corner& c = corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])];
+            s = std::max({s, c.s1, c.s2});
+        }
         return 1.0 / s;
     }
 

@@ -13,16 +13,16 @@ Box tunnelBox(const Tunnel& t, const Box& model) {
     const double L = model.size().maxCoeff();
     if (!(L > 0.0) || !std::isfinite(L))
         throw base::InputError("has no size.", "model", "Import a surface with an extent.");
-    const auto check = [](double value, const char* name) {
-        if (!(value > 0.0) || !std::isfinite(value) || value > 1000.0)
+    const auto check = [](double value, const char* name, bool mayCut = false) {
+        if (!(mayCut ? value > -1.0 && value != 0.0 : value > 0.0) || !std::isfinite(value) || value > 1000.0)
             throw base::InputError(fmt::format("the extent {} is {} body lengths.", name, value), "tunnel",
-                                   "Type a number above 0 and up to 1000.");
+                                   mayCut ? "Type a number above 0 and up to 1000, or one between -1 and 0 for a wall that cuts the model." : "Type a number above 0 and up to 1000.");
     };
     check(t.upstream, "upstream");
     check(t.downstream, "downstream");
-    check(t.sideways, "sideways");
-    check(t.above, "above");
-    if (t.floor == Floor::None) check(t.below, "below");
+    check(t.sideways, "sideways", true);
+    check(t.above, "above", true);
+    if (t.floor == Floor::None) check(t.below, "below", true);
     Box box;
     box.low = model.low - L * Vec3(t.upstream, t.sideways, t.below);
     box.high = model.high + L * Vec3(t.downstream, t.sideways, t.above);
@@ -32,6 +32,9 @@ Box tunnelBox(const Tunnel& t, const Box& model) {
                                    "tunnel", "Type the gap between the ground and the model's lowest point.");
         box.low.z() = model.low.z() - t.rideHeight;
     }
+    for (int k = 1; k < 3; ++k)
+        if (!(box.high[k] > box.low[k]) || box.low[k] >= model.high[k] || box.high[k] <= model.low[k])
+            throw base::InputError("the tunnel's walls leave nothing of the model in the air.", "tunnel", "Cut off less: type extents nearer to 0.");
     if (t.halfModel) {
         if (model.high.y() <= 0.0)
             throw base::InputError("a half model needs its body on the starboard side (y > 0), and nothing is there.", "tunnel",

@@ -7,6 +7,8 @@ enum class Floor { None, Fixed, Moving };  ///< free air; ground at rest; ground
 
 /// The box of air around the model, in body lengths (longest side of the placed model).
 struct Tunnel {
+    /// Negative to the sides, above or below: that wall cuts the model, as at a strut or at a wing from wall to wall. It lets
+    /// the air slip by; the balance holds the part in the air.
     double upstream = 5.0, downstream = 10.0, sideways = 5.0, above = 5.0, below = 5.0;
     Floor floor = Floor::None;
     double rideHeight = 0.0;  ///< lowest point of the model above the ground [m], used when there is a floor
