@@ -167,14 +167,102 @@ TEST(Seams, AreJoinedWhereOpenAndClosedPartsStayAsTheyAre) {
 }
 
 // The benchmark grid_fuzz tries a thousand; these are a few of them.
-TEST(AnyPlacement, GivesAGridWithoutFolds) {
-    for (unsigned seed = 1; seed <= 4; ++seed) {
+TEST(AnyPlacement, GivesAGridWithinTheLimits) {
+    for (unsigned seed = 1; seed <= 12; ++seed) {
         std::mt19937 random(seed);
         std::uniform_real_distribution<double> angle(-3.1, 3.1);
-        auto s = bench::setupOf(seed % 2 ? "cylinder" : "clean", std::string(CVANE_SOURCE) + "/demo").surface;
+        const char* const names[] = {"cylinder", "clean", "tilted", "dirty"};
+        auto s = bench::setupOf(names[seed % 4], std::string(CVANE_SOURCE) + "/demo").surface;
         const Mat3 turn = (Eigen::AngleAxisd(angle(random), Vec3::UnitZ()) * Eigen::AngleAxisd(angle(random), Vec3::UnitY())).toRotationMatrix();
         for (Vec3& p : s.points) p = turn * p;
-        const auto g = grid::build(s, kTunnel, cells(25000), {});
-        EXPECT_EQ(grid::foldedCells(g, grid::geometryOf(g)).size(), 0u) << "seed " << seed << ": " << g.notes;
+        const auto g = grid::build(s, kTunnel, cells(10000 + 1500 * static_cast<int>(seed)), {});
+        const auto q = grid::qualityOf(g, grid::geometryOf(g));
+        EXPECT_EQ(q.foldedCells, 0u) << "seed " << seed << ": " << g.notes;
+        EXPECT_LE(q.worstNonOrthogonality_deg, grid::kMostNonOrthogonality_deg) << "seed " << seed;
+        EXPECT_LE(q.shareAbove65, grid::kMostOblique) << "seed " << seed;
+        EXPECT_LE(q.worstSkewness, grid::kMostSkewness) << "seed " << seed;
+        EXPECT_LE(q.worstOpenness, 1e-10) << "seed " << seed;
+    }
+}
+
+TEST(NarrowGap, HasFinerCellsThanTheRestOfTheModel) {
+    const auto countIn = [](int gapLevels) {
+        auto [s, tunnel, settings] = bench::setupOf("slot", "");
+        settings.cellBudget = 60000;
+        settings.curvatureLevels = 0;
+        settings.gapLevels = gapLevels;
+        const auto g = grid::build(s, tunnel, settings, {});
+        const auto geo = grid::geometryOf(g);
+        EXPECT_EQ(grid::foldedCells(g, geo).size(), 0u);
+        const Vec3 middle(0.15, 0.484, 0.0);
+        double smallest = 1e300;
+        for (std::size_t c = 0; c < geo.volume.size(); ++c)
+            if (g.layer[c] == 0 && (geo.cellCentre[c] - middle).norm() < 0.25) smallest = std::min(smallest, std::cbrt(geo.volume[c]) / g.surfaceCell);
+        return smallest;
+    };
+    // Two levels are a factor of four; the cells next to the gap are squeezed a little in both grids.
+    EXPECT_LT(countIn(2), 0.5 * countIn(0));
+}
+
+TEST(Stretch, MakesCellsLongerAlongTheAxisAndKeepsTheFirstHeight) {
+    auto [s, tunnel, settings] = bench::setupOf("stretched", "");
+    settings.cellBudget = 60000;
+    const auto g = grid::build(s, tunnel, settings, {});
+    const auto geo = grid::geometryOf(g);
+    const auto q = grid::qualityOf(g, geo);
+    EXPECT_EQ(q.foldedCells, 0u);
+    EXPECT_NEAR(q.medianFirstHeight, settings.firstHeight, 0.15 * settings.firstHeight);
+    // A cell far from the wing: its extents are those of the octree.
+    Box far;
+    for (grid::FaceIndex f = 0; f < g.faces(); ++f)
+        if (g.owner[static_cast<std::size_t>(f)] == 0)
+            for (const auto p : g.polygon(f)) far.add(g.points[static_cast<std::size_t>(p)]);
+    EXPECT_NEAR(far.size().y() / far.size().x(), 2.0, 0.01);
+    EXPECT_NEAR(far.size().z() / far.size().x(), 1.0, 0.01);
+}
+
+TEST(TunnelWall, MayCutTheModel) {
+    auto [s, tunnel, settings] = bench::setupOf("strut", "");
+    settings.cellBudget = 40000;
+    const auto g = grid::build(s, tunnel, settings, {});
+    const auto q = grid::qualityOf(g, grid::geometryOf(g));
+    EXPECT_EQ(q.foldedCells, 0u);
+    // From wall to wall, 1.8 m of the wing's 3 m; no end faces in the air.
+    double contour = 0.0;
+    auto line = shape::fourDigitSection(0.0, 0.4, 0.18, 60);
+    for (std::size_t i = 1; i < line.size(); ++i) contour += std::hypot(line[i].first - line[i - 1].first, line[i].second - line[i - 1].second);
+    EXPECT_NEAR(q.wettedArea, 1.8 * contour, 0.015 * 1.8 * contour);
+    tunnel.above = -0.6;
+    tunnel.below = -0.6;
+    EXPECT_THROW(grid::build(s, tunnel, settings, {}), base::InputError);
+}
+
+TEST(Wake, LeadsAlongTheWind) {
+    const auto smallCellsNear = [](const Vec3& place, double alpha) {
+        auto s = cells(30000);
+        s.wakeLength = 2.0;
+        s.wakeAlong = Vec3(std::cos(alpha), 0.0, std::sin(alpha));
+        const auto g = grid::build(bench::sphere(0.5, 40), kTunnel, s, {});
+        const auto geo = grid::geometryOf(g);
+        double smallest = 1e300;
+        for (std::size_t c = 0; c < geo.volume.size(); ++c)
+            if ((geo.cellCentre[c] - place).norm() < 0.4) smallest = std::min(smallest, std::cbrt(geo.volume[c]));
+        return smallest;
+    };
+    const Vec3 above(2.2, 0.0, 1.6);
+    EXPECT_LT(smallCellsNear(above, 0.62), 0.6 * smallCellsNear(above, 0.0));
+}
+
+TEST(Wedge, ThatClosesToNothingGetsSoundCells) {
+    // A ball that sinks a little into the ground: the air ends in a wedge all round it.
+    grid::Tunnel tunnel = kTunnel;
+    tunnel.floor = grid::Floor::Fixed;
+    tunnel.rideHeight = -0.01;
+    for (const int budget : {15000, 40000}) {
+        const auto g = grid::build(bench::sphere(0.5, 60), tunnel, cells(budget), {});
+        const auto q = grid::qualityOf(g, grid::geometryOf(g));
+        EXPECT_EQ(q.foldedCells, 0u);
+        EXPECT_LE(q.worstNonOrthogonality_deg, grid::kMostNonOrthogonality_deg);
+        EXPECT_LE(q.worstSkewness, grid::kMostSkewness);
     }
 }

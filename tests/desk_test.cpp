@@ -124,6 +124,33 @@ TEST(Window, FinerPlacesAreEditedInTheirTable) {
     EXPECT_EQ(table->rowCount(), 2);
 }
 
+TEST(Window, APlaceIsDrawnInTheViewWithTheMouse) {
+    Opened o;
+    auto& w = o.window;
+    w.goTo(2);
+    auto& canvas = w.middle().canvas();
+    canvas.lookFrom(1);
+    auto* drag = find<QPushButton>(w, "dragFiner");
+    QTest::mouseClick(drag, Qt::LeftButton);
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("No place is chosen"));
+    find<QPushButton>(w, "addFiner")->menu()->actions()[0]->trigger();  // box
+    const auto before = w.document().settings().grid.finerPlaces.at(0);
+    QTest::mouseClick(drag, Qt::LeftButton);
+    const QPoint middle = canvas.rect().center();
+    QTest::mousePress(&canvas, Qt::LeftButton, {}, middle);
+    QTest::mouseMove(&canvas, middle + QPoint(60, -20));
+    QTest::mouseRelease(&canvas, Qt::LeftButton, {}, middle + QPoint(60, -20));
+    const auto box = w.document().settings().grid.finerPlaces.at(0);
+    // Seen from the side x leads to the right and z up; the middle of the view is the middle of the ball.
+    EXPECT_NEAR(box.from.x(), 0.0, 0.02);
+    EXPECT_NEAR(box.from.z(), 0.0, 0.02);
+    EXPECT_NEAR((box.to.x() - box.from.x()) / (box.to.z() - box.from.z()), 3.0, 0.01);
+    EXPECT_DOUBLE_EQ(box.from.y(), before.from.y());
+    EXPECT_DOUBLE_EQ(box.to.y(), before.to.y());
+    QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(w.document().settings().grid.finerPlaces.at(0), before);
+}
+
 TEST(Window, UndoesOneIntentAtATime) {
     Opened o;
     auto& w = o.window;

@@ -63,6 +63,7 @@ struct Settings {
     grid::Tunnel tunnel;
     grid::GridSettings grid;
     double targetYPlus = 0.0;  ///< above 0: the first wall height follows from the wind, grid.firstHeight is not used
+    double wakeAlpha_deg = 0.0, wakeBeta_deg = 0.0;  ///< wind along which the refined wake leads
     flow::FlowSettings flow;
     Schedule schedule;
     ShownUnits units;

@@ -15,6 +15,9 @@ bool gridIsCurrent(const Campaign& campaign);              ///< that file exists
 /// Builds and stores the grid of the present settings unless it exists. Cancelled or failed: nothing is left.
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& campaign, const base::Progress& progress);
 
+/// Leaks of the model that were found while the current grid was made, widest first among the closed and among the open ones.
+std::vector<grid::Leak> gridLeaks(const Campaign& campaign);
+
 /// Cells and quality in words, stored beside the grid; empty when there is no current grid.
 std::string gridSummary(const Campaign& campaign);
 

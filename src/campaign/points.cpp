@@ -55,6 +55,7 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length) {
         for (const Point& p : points) fastest = std::max(fastest, p.speed);
         g.firstHeight = firstHeightFor(s.targetYPlus, windOf(s, {fastest, 0.0, 0.0}), length);
     }
+    g.wakeAlong = air::FreeStream{1.0, s.wakeAlpha_deg * base::degree, s.wakeBeta_deg * base::degree, {}}.dragAxis();
     return g;
 }
 

@@ -163,7 +163,12 @@ json toJson(const Settings& s) {
           {"curvature_levels", s.grid.curvatureLevels},
           {"turn_angle_deg", s.grid.turnAngle_deg},
           {"buffer_cells", s.grid.bufferCells},
+          {"gap_levels", s.grid.gapLevels},
           {"wake_lengths", s.grid.wakeLength},
+          {"wake_alpha_deg", s.wakeAlpha_deg},
+          {"wake_beta_deg", s.wakeBeta_deg},
+          {"stretch", vec(s.grid.stretch)},
+          {"close_leaks_up_to_m", s.grid.sealWidth},
           {"sharp_angle_deg", s.grid.sharpAngle_deg},
           {"finer_places", placesJson(s.grid.finerPlaces)},
           {"finer_parts", partsJson(s.grid.finerParts)}}},
@@ -230,7 +235,12 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     g.read("curvature_levels", s.grid.curvatureLevels);
     g.read("turn_angle_deg", s.grid.turnAngle_deg);
     g.read("buffer_cells", s.grid.bufferCells);
+    g.read("gap_levels", s.grid.gapLevels);
     g.read("wake_lengths", s.grid.wakeLength);
+    g.read("wake_alpha_deg", s.wakeAlpha_deg);
+    g.read("wake_beta_deg", s.wakeBeta_deg);
+    g.read("stretch", s.grid.stretch);
+    g.read("close_leaks_up_to_m", s.grid.sealWidth);
     g.read("sharp_angle_deg", s.grid.sharpAngle_deg);
     g.forEach("finer_places", [&](const Group& one) {
         grid::FinerPlace p;

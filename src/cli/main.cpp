@@ -14,6 +14,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/time_left.h"
 #include "base/units.h"
 #include "campaign/folder_lock.h"
 #include "campaign/grid_stage.h"
@@ -36,8 +37,8 @@ std::atomic<bool> interrupted{false};
 
 base::Progress progressTo(std::FILE* out) {
     if (!::isatty(::fileno(out))) return [](double, std::string_view) { return !interrupted.load(); };
-    return [out](double fraction, std::string_view doing) {
-        fmt::print(out, "\r{:3.0f} %  {:<60}", 100.0 * fraction, doing);
+    return [out, left = base::TimeLeft()](double fraction, std::string_view doing) {
+        fmt::print(out, "\r{:3.0f} %  {:<40} {:<24}", 100.0 * fraction, doing, left.words(fraction));
         if (fraction >= 1.0) fmt::print(out, "\n");
         std::fflush(out);
         return !interrupted.load();

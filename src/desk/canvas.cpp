@@ -78,31 +78,73 @@ void Canvas::lookFrom(int view) {
 
 bool Canvas::savePicture(const QString& file) { return grabFramebuffer().save(file); }
 
-void Canvas::mousePressEvent(QMouseEvent* e) { last_ = e->pos(); }
+Canvas::Frame Canvas::frame() const {
+    vtkCamera* c = renderer_->GetActiveCamera();
+    c->OrthogonalizeViewUp();
+    Frame f;
+    c->GetFocalPoint(f.focus.data());
+    c->GetViewUp(f.up.data());
+    c->GetViewPlaneNormal(f.towards.data());
+    f.right = f.up.cross(f.towards);
+    f.scale = 2.0 * c->GetParallelScale() / std::max(1, height());
+    return f;
+}
+
+Vec3 Canvas::placeOf(const QPoint& pixel) const {
+    const Frame f = frame();
+    return f.focus + f.scale * ((pixel.x() - 0.5 * width()) * f.right + (0.5 * height() - pixel.y()) * f.up);
+}
+
+void Canvas::placeByDragging() {
+    const Vec3 towards = frame().towards.cwiseAbs();
+    int axis = 1;
+    if (towards.maxCoeff(&axis) < 0.999) lookFrom(axis);
+    placing_ = true;
+    setCursor(Qt::CrossCursor);
+    setFocus();
+}
+
+void Canvas::endPlacing() {
+    placing_ = false;
+    unsetCursor();
+    if (rubber_) rubber_->hide();
+}
+
+void Canvas::mousePressEvent(QMouseEvent* e) {
+    last_ = e->pos();
+    if (!placing_ || e->button() != Qt::LeftButton) return;
+    if (!rubber_) rubber_ = new QRubberBand(QRubberBand::Rectangle, this);
+    rubber_->setGeometry(QRect(last_, QSize()));
+    rubber_->show();
+}
+
+void Canvas::mouseReleaseEvent(QMouseEvent* e) {
+    if (!placing_ || !rubber_ || !rubber_->isVisible()) return;
+    const Vec3 from = placeOf(last_), to = placeOf(e->pos());
+    int axis = 1;
+    frame().towards.cwiseAbs().maxCoeff(&axis);
+    const bool meant = (e->pos() - last_).manhattanLength() > 6;
+    endPlacing();
+    if (meant) emit dragged(from, to, axis);
+}
 
 void Canvas::mouseMoveEvent(QMouseEvent* e) {
+    if (placing_ && rubber_ && rubber_->isVisible()) {
+        rubber_->setGeometry(QRect(last_, e->pos()).normalized());
+        return;
+    }
     const QPoint d = e->pos() - last_;
     last_ = e->pos();
     vtkCamera* c = renderer_->GetActiveCamera();
     const bool shift = (e->buttons() & Qt::MiddleButton) || ((e->buttons() & Qt::LeftButton) && (e->modifiers() & Qt::ShiftModifier));
     if (shift) {
-        double f[3], p[3], up[3], right[3], n[3];
-        c->GetFocalPoint(f);
-        c->GetPosition(p);
-        c->OrthogonalizeViewUp();
-        c->GetViewUp(up);
-        c->GetViewPlaneNormal(n);
-        right[0] = up[1] * n[2] - up[2] * n[1];
-        right[1] = up[2] * n[0] - up[0] * n[2];
-        right[2] = up[0] * n[1] - up[1] * n[0];
-        const double s = 2.0 * c->GetParallelScale() / std::max(1, height());
-        for (int k = 0; k < 3; ++k) {
-            const double m = s * (-d.x() * right[k] + d.y() * up[k]);
-            f[k] += m;
-            p[k] += m;
-        }
-        c->SetFocalPoint(f);
-        c->SetPosition(p);
+        const Frame f = frame();
+        const Vec3 m = f.scale * (-d.x() * f.right + d.y() * f.up), focus = f.focus + m;
+        Vec3 eye;
+        c->GetPosition(eye.data());
+        eye += m;
+        c->SetFocalPoint(focus.data());
+        c->SetPosition(eye.data());
     } else if (e->buttons() & Qt::LeftButton) {
         c->Azimuth(-0.4 * d.x());
         c->Elevation(0.4 * d.y());
@@ -120,6 +162,10 @@ void Canvas::wheelEvent(QWheelEvent* e) {
 
 void Canvas::keyPressEvent(QKeyEvent* e) {
     vtkCamera* c = renderer_->GetActiveCamera();
+    if (placing_ && e->key() == Qt::Key_Escape) {
+        endPlacing();
+        return;
+    }
     switch (e->key()) {
         case Qt::Key_Left: c->Azimuth(5); break;
         case Qt::Key_Right: c->Azimuth(-5); break;

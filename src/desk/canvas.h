@@ -1,9 +1,12 @@
 #pragma once
 #include <QOpenGLWidget>
+#include <QRubberBand>
 #include <vtkActor.h>
 #include <vtkGenericOpenGLRenderWindow.h>
 #include <vtkNew.h>
 #include <vtkRenderer.h>
+
+#include "base/vec3.h"
 
 namespace cvane::desk {
 
@@ -19,6 +22,13 @@ class Canvas : public QOpenGLWidget {
     /// Looks along an axis: 0 from the front, 1 from the side (air from left to right), 2 from above, 3 oblique.
     void lookFrom(int view);
     bool savePicture(const QString& file);
+    /// The next left drag draws a rectangle instead of turning the view; dragged() tells where. Looks along an axis for it:
+    /// the one that the view is nearest to. Escape gives it up.
+    void placeByDragging();
+
+  signals:
+    /// Two opposite corners in the plane through the middle of the view across `axis` [m].
+    void dragged(const Vec3& from, const Vec3& to, int axis);
 
   protected:
     void initializeGL() override;
@@ -26,13 +36,23 @@ class Canvas : public QOpenGLWidget {
     void resizeGL(int w, int h) override;
     void mousePressEvent(QMouseEvent* e) override;
     void mouseMoveEvent(QMouseEvent* e) override;
+    void mouseReleaseEvent(QMouseEvent* e) override;
     void wheelEvent(QWheelEvent* e) override;
     void keyPressEvent(QKeyEvent* e) override;
 
   private:
     vtkNew<vtkGenericOpenGLRenderWindow> window_;
     vtkNew<vtkRenderer> renderer_;
+    struct Frame {
+        Vec3 focus, right, up, towards;  ///< middle of the view; unit vectors on the screen and to the eye
+        double scale;                    ///< [m] a pixel
+    };
+    Frame frame() const;
+    Vec3 placeOf(const QPoint& pixel) const;  ///< in the plane through the middle of the view
+    void endPlacing();
     QPoint last_;
+    QRubberBand* rubber_ = nullptr;
+    bool placing_ = false;
 };
 
 }  // namespace cvane::desk

@@ -4,6 +4,7 @@
 #include <chrono>
 
 #include "base/errors.h"
+#include "base/time_left.h"
 #include "base/units.h"
 #include "campaign/points.h"
 #include "grid/cgns_file.h"
@@ -199,12 +200,14 @@ void Document::makeGrid() {
     cancelGrid_ = false;
     gridJob_.setFuture(QtConcurrent::run([this, c = *campaign_]() -> QString {
         auto last = std::chrono::steady_clock::now() - std::chrono::seconds(1);
+        const base::TimeLeft left;
         try {
             campaign::makeGrid(c, [&](double fraction, std::string_view doing) {
                 const auto now = std::chrono::steady_clock::now();
                 if (now - last > std::chrono::milliseconds(100) || fraction >= 1.0) {
                     last = now;
-                    emit gridProgressed(fraction, QString::fromUtf8(doing.data(), static_cast<qsizetype>(doing.size())));
+                    const std::string rest = left.words(fraction);
+                    emit gridProgressed(fraction, QString::fromUtf8(doing.data(), static_cast<qsizetype>(doing.size())) + (rest.empty() ? QString() : ", " + QString::fromStdString(rest)));
                 }
                 return !cancelGrid_;
             });

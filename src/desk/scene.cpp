@@ -112,6 +112,20 @@ vtkSmartPointer<vtkActor> pointsActor(const std::vector<Vec3>& places, const QCo
     return actor;
 }
 
+vtkSmartPointer<vtkActor> pathActor(const std::vector<Vec3>& path, const QColor& colour) {
+    vtkNew<vtkPoints> points;
+    vtkNew<vtkCellArray> cells;
+    cells->InsertNextCell(static_cast<vtkIdType>(path.size()));
+    for (const Vec3& p : path) cells->InsertCellPoint(points->InsertNextPoint(p.data()));
+    vtkNew<vtkPolyData> data;
+    data->SetPoints(points);
+    data->SetLines(cells);
+    auto actor = actorOf(data, colour);
+    actor->GetProperty()->SetLineWidth(3);
+    actor->GetProperty()->SetLighting(false);
+    return actor;
+}
+
 vtkSmartPointer<vtkActor> wallActor(const grid::Grid& g, const std::vector<double>& values, double low, double high, bool edges) {
     vtkNew<vtkPoints> points;
     vtkNew<vtkCellArray> cells;

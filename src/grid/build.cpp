@@ -181,7 +181,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     double tooSmall = 0.0, tooLarge = 1e300, slope = -2.3, lastSize = 0.0, lastCells = 0.0;
     int layers = 0;
     for (int attempt = 0; attempt < 9; ++attempt) {
-        base::report(progress, 0.02 + 0.05 * attempt, "finding the cell size for the budget");
+        base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
         auto d = draftOf(solid, model, box, tunnel, s, size, layers);
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
@@ -203,7 +203,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
                                "Type a larger budget, or a smaller tunnel.");
     // A closed leak may leave a narrower one beside it; what is left after a few turns stays open.
     for (int turn = 0; turn < 3 && solid.closeLeaks(best->tree); ++turn) {
-        base::report(progress, 0.47 + 0.01 * turn, "closing leaks");
+        base::report(progress, 0.29, "closing leaks");
         auto closed = draftOf(solid, model, box, tunnel, s, best->size, best->layers);
         if (!closed) break;
         best = std::move(closed);
@@ -289,14 +289,14 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const shape::TriangleTree& tree = solid.tree();
     const Draft d = draftNearBudget(solid, model, box, tunnel, s, progress);
 
-    base::report(progress, 0.5, "making cells");
+    base::report(progress, 0.3, "making cells");
     const Staircase stairs = makeStaircase(d.tree, d.kept);
     std::vector<std::uint8_t> levels;
     for (const auto l : d.kept.leaves) levels.push_back(d.tree.node(l).level);
     Box air;
     for (const Vec3& p : stairs.points) air.add(p);
 
-    base::report(progress, 0.55, "fitting the wall");
+    base::report(progress, 0.4, "fitting the wall");
     WallImage wall = projectToWall(stairs, tree, air);
     // Seams that do not quite meet and doubled facets would hide edges, or pretend them. What is far below a cell is joined.
     shape::Surface sound = shape::weldedWithin(surface, 0.02 * d.tree.cellSize(d.tree.deepest()).minCoeff());
@@ -310,12 +310,12 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     auto moved = moveToOffset(stairs, wall, kGap);
     CellShaper shaper(stairs, tree, paths, air, kGap, moved, wall);
-    shaper.run([&](double f, std::string_view what) { return !progress || progress(0.6 + 0.2 * f, what); });
+    shaper.run([&](double f, std::string_view what) { return !progress || progress(0.53 + 0.3 * f, what); });
     std::vector<std::string> names;
     for (const auto& p : surface.parts) names.push_back(p.name);
     const auto partAt = [&](const Vec3& x) { return solid.surface().partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
-    base::report(progress, 0.8, "growing wall layers");
+    base::report(progress, 0.83, "growing wall layers");
     Grid g = addWallLayers(stairs, wall, moved, d.first, d.layers, names, partAt, levels);
     // Cells beyond the limits, as in a wedge that closes to nothing: the wall lets go of the model there, less and less held,
     // until they are sound. A fillet of a fraction of a cell instead of folded layers.
@@ -327,7 +327,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     double hold = 2.0;
     int rounds = 0;
     for (; fewest > 0 && rounds < kMostRounds; ++rounds, hold *= 0.4) {
-        base::report(progress, 0.82 + 0.1 * rounds / kMostRounds, "opening cells");
+        base::report(progress, 0.91 + 0.04 * rounds / kMostRounds, "opening cells");
         shaper.loosen(pointsOfCells(g, bad, wall, moved.size(), d.layers), hold, rounds % 4 == 3);
         std::copy(moved.begin(), moved.end(), g.points.begin());
         cutColumns(wall.onWall, wall, moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
@@ -345,7 +345,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     g.surfaceCell = d.size;
     g.firstHeight = d.first;
 
-    base::report(progress, 0.94, "measuring wall distances");
+    base::report(progress, 0.95, "measuring wall distances");
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
     const auto cells = static_cast<std::ptrdiff_t>(g.wallDistance.size());
 #pragma omp parallel for schedule(dynamic, 1024)

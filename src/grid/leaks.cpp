@@ -176,7 +176,6 @@ class Finder {
             area += here;
         }
         o.leak.place /= area;
-        o.leak.width = std::sqrt(area);
         // From the rim on to the model, so that nothing is left open between them at smaller cells.
         const double reach = 2.0 * t_.cellSize(t_.deepest()).maxCoeff();
         for (const auto& [e, count] : edges) {
@@ -184,9 +183,10 @@ class Finder {
             const Vec3 &a = place[e.first], &b = place[e.second];
             const auto onA = surface_.nearest(a, reach), onB = surface_.nearest(b, reach);
             if (onA.facet < 0 || onB.facet < 0) continue;
-            add(b, a, onA.point);
-            add(b, onA.point, onB.point);
+            area += add(b, a, onA.point);
+            area += add(b, onA.point, onB.point);
         }
+        o.leak.width = std::sqrt(area);
         const auto nearest = *std::min_element(sides.begin(), sides.end(), [&](const Side& x, const Side& y) {
             return (centre(x.outside) - o.leak.place).squaredNorm() < (centre(y.outside) - o.leak.place).squaredNorm();
         });
@@ -198,7 +198,9 @@ class Finder {
 
     std::vector<Vec3> pathThrough(const Side& side, const Vec3& opening) {
         std::vector<Vec3> path;
-        for (auto l = side.outside; l >= 0 && path.size() < kPathCells; l = from_[static_cast<std::size_t>(l)]) path.push_back(centre(l));
+        // Outwards while the cells are small: as far as the opening is seen from.
+        const int least = t_.node(side.outside).level - 2;
+        for (auto l = side.outside; l >= 0 && path.size() < kPathCells && t_.node(l).level >= least; l = from_[static_cast<std::size_t>(l)]) path.push_back(centre(l));
         std::reverse(path.begin(), path.end());
         path.push_back(opening);
         // Inwards to where the surface closes most.

@@ -96,7 +96,7 @@ double TriangleTree::winding(const Vec3& p) const {
         const Moment& m = moments_[i];
         const Vec3 r = m.centre - p;
         const double d = r.norm();
-        if (d > 2.0 * m.reach) {
+        if (d > 2.5 * m.reach) {
             if (d > 0.0) sum += m.area.dot(r) / (d * d * d);
         } else if (node.count == 0) {
             stack[top++] = node.first;

@@ -31,7 +31,7 @@ bool readPositive(const QString& text, double& v) {
 }
 }  // namespace
 
-FinerTable::FinerTable(Document& d) : document_(d) {
+FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     table_ = new QTableWidget(0, 5);
@@ -54,7 +54,19 @@ FinerTable::FinerTable(Document& d) : document_(d) {
     auto* remove = new QPushButton(tr("Take out"));
     remove->setObjectName("removeFiner");
     row->addWidget(add);
+    auto* place = new QPushButton(tr("Drag in view"));
+    place->setObjectName("dragFiner");
+    place->setToolTip(tr("Then draw the chosen place with the mouse, in a view along an axis: a box or a ball around the rectangle, a cylinder along its longer side. Its depth stays."));
+    row->addWidget(place);
     row->addWidget(remove);
+    connect(place, &QPushButton::clicked, this, [this, &canvas] {
+        const int row = table_->currentRow();
+        if (!document_.isOpen() || row < 0 || static_cast<std::size_t>(row) >= document_.settings().grid.finerPlaces.size())
+            emit document_.problem(tr("No place is chosen. Add a box, ball or cylinder, or click its line in the table, then drag."));
+        else
+            canvas.placeByDragging();
+    });
+    connect(&canvas, &Canvas::dragged, this, &FinerTable::placeInView);
     column->addLayout(row);
     connect(remove, &QPushButton::clicked, this, &FinerTable::removeRow);
     connect(table_, &QTableWidget::cellChanged, this, &FinerTable::edited);
@@ -123,6 +135,43 @@ void FinerTable::addPlace(grid::FinerPlace::Shape shape) {
     grid::FinerPlace p{shape, b.centre() - 0.15 * b.size(), b.centre() + 0.15 * b.size(), 0.1 * size, size / 200.0};
     if (shape == grid::FinerPlace::Shape::Ball) p.from = b.centre();
     change(tr("add a finer place"), [&](grid::GridSettings& g) { g.finerPlaces.push_back(p); });
+    table_->setCurrentCell(static_cast<int>(document_.settings().grid.finerPlaces.size()) - 1, kFrom);
+}
+
+void FinerTable::placeInView(const Vec3& from, const Vec3& to, int axis) {
+    const int row = table_->currentRow();
+    if (row < 0 || static_cast<std::size_t>(row) >= document_.settings().grid.finerPlaces.size()) return;
+    grid::FinerPlace p = document_.settings().grid.finerPlaces[static_cast<std::size_t>(row)];
+    const Vec3 low = from.cwiseMin(to), high = from.cwiseMax(to), middle = 0.5 * (low + high);
+    const int u = (axis + 1) % 3, v = (axis + 2) % 3;
+    const double across = high[u] - low[u], along = high[v] - low[v];
+    switch (p.shape) {
+        case grid::FinerPlace::Shape::Box: {
+            const Box old = p.bounds();
+            p.from = low;
+            p.to = high;
+            p.from[axis] = old.low[axis];
+            p.to[axis] = old.high[axis];
+            break;
+        }
+        case grid::FinerPlace::Shape::Ball:
+            p.from[u] = middle[u];
+            p.from[v] = middle[v];
+            p.radius = 0.5 * std::max(across, along);
+            break;
+        case grid::FinerPlace::Shape::Cylinder: {
+            const int length = across > along ? u : v;
+            const double depth = 0.5 * (p.from[axis] + p.to[axis]);
+            p.from = p.to = middle;
+            p.from[length] = low[length];
+            p.to[length] = high[length];
+            p.from[axis] = p.to[axis] = depth;
+            p.radius = 0.5 * std::min(across, along);
+            break;
+        }
+    }
+    change(tr("place cells in the view"), [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
+    table_->setCurrentCell(row, kFrom);
 }
 
 void FinerTable::addPart() {

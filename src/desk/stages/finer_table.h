@@ -2,6 +2,7 @@
 #include <QTableWidget>
 #include <QWidget>
 
+#include "desk/canvas.h"
 #include "desk/document.h"
 
 namespace cvane::desk {
@@ -10,7 +11,7 @@ namespace cvane::desk {
 class FinerTable : public QWidget {
     Q_OBJECT
   public:
-    explicit FinerTable(Document& document);
+    FinerTable(Document& document, Canvas& canvas);
 
   private:
     void fill();
@@ -18,6 +19,7 @@ class FinerTable : public QWidget {
     void addPlace(grid::FinerPlace::Shape shape);
     void addPart();
     void removeRow();
+    void placeInView(const Vec3& from, const Vec3& to, int axis);
     void change(const QString& intent, const std::function<void(grid::GridSettings&)>& how);
 
     Document& document_;

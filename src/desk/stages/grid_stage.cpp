@@ -59,6 +59,11 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     row->addWidget(make_, 1);
     row->addWidget(cancel_);
     column_->addLayout(row);
+    seal_ = new QPushButton;
+    seal_->setObjectName("closeLeaks");
+    seal_->setToolTip(tr("Lines in the view lead the way that the air takes into the model. Closing sets the width below so that these openings are closed, too."));
+    seal_->hide();
+    column_->addWidget(seal_);
     bar_ = new QProgressBar;
     bar_->setObjectName("gridProgress");
     bar_->hide();
@@ -67,6 +72,15 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"), [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
     whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
     number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
+    whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.gapLevels; });
+    number(size, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
+    number(size, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
+    auto* seal = number(size, tr("Close leaks up to"), "sealWidth", 0, 100, 4, " m", tr("change what counts as a leak"), [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
+    seal->setSpecialValueText(tr("3 % of the model"));
+    const char* const axes[3] = {"x", "y", "z"};
+    for (int k = 0; k < 3; ++k)
+        number(size, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]), (std::string("stretch") + axes[k]).c_str(), 1, 4, 2, "", tr("stretch the cells"),
+               [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; });
     auto* wall = group(tr("Wall layers"));
     auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"), [](campaign::Settings& s) -> int& { return s.grid.layers; });
     count->setSpecialValueText(tr("as growth asks"));
@@ -93,7 +107,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     view->addRow(worst_);
     view->addRow(tr("Place"), place_);
     auto* finer = group(tr("Finer places and parts"));
-    finer_ = new FinerTable(document_);
+    finer_ = new FinerTable(document_, middle_.canvas());
     finer->addRow(finer_);
     column_->addStretch(1);
     connect(make_, &QPushButton::clicked, &document_, &Document::makeGrid);
@@ -109,8 +123,17 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
         bar_->setVisible(running);
         if (!document_.isOpen()) return;
         summary_->setText(running ? tr("Making the grid\u2026") : document_.gridCurrent() ? QString::fromStdString(campaign::gridSummary(document_.campaign())) : tr("No grid for the present settings."));
+        leaks_ = document_.gridCurrent() ? campaign::gridLeaks(document_.campaign()) : std::vector<grid::Leak>{};
+        const auto open = std::count_if(leaks_.begin(), leaks_.end(), [](const grid::Leak& l) { return !l.sealed; });
+        seal_->setVisible(open > 0);
+        seal_->setText(tr("Close the leaks (%1)").arg(open));
         if (current_) show();
     };
+    connect(seal_, &QPushButton::clicked, this, [this] {
+        auto s = document_.settings();
+        for (const auto& l : leaks_) s.grid.sealWidth = std::max(s.grid.sealWidth, 1.2 * l.width);
+        document_.change(tr("close the leaks"), s);
+    });
     connect(&document_, &Document::gridChanged, this, refresh);
     connect(&document_, &Document::modelChanged, this, refresh);
     connect(axis_, &QComboBox::currentIndexChanged, this, [this] { show(); });
@@ -154,6 +177,7 @@ void GridStage::show() {
             cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked()));
         }
     }
+    for (const auto& leak : leaks_) middle_.canvas().renderer()->AddActor(scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
     for (const auto& place : document_.isOpen() ? document_.settings().grid.finerPlaces : std::vector<grid::FinerPlace>{})
         middle_.canvas().renderer()->AddActor(scene::boxActor(place.bounds(), look::accent));
     middle_.canvas().refresh();

@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QSlider>
 
+#include "campaign/grid_stage.h"
 #include "grid/cut.h"
 
 namespace cvane::desk {
@@ -30,7 +31,7 @@ class GridStage : public Stage {
     };
 
   private:
-    QPushButton *make_, *cancel_;
+    QPushButton *make_, *cancel_, *seal_;
     QProgressBar* bar_;
     QLabel* summary_;
     QComboBox *axis_, *colour_;
@@ -38,6 +39,7 @@ class GridStage : public Stage {
     QSlider* place_;
     class FinerTable* finer_;
     QFutureWatcher<Shown> cutJob_;
+    std::vector<grid::Leak> leaks_;
     bool again_ = false;  ///< something was asked for while the last picture was worked out
 };
 

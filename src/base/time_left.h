@@ -1,0 +1,20 @@
+#pragma once
+#include <chrono>
+#include <string>
+
+namespace cvane::base {
+
+/// How long a job will still take, judged from its progress so far. Starts counting when made.
+class TimeLeft {
+  public:
+    /// @param fraction  progress from 0 to 1
+    /// @return "about 12 s left", or nothing where it is too early to say
+    std::string words(double fraction) const;
+    /// The same for a known time since the start [s].
+    static std::string words(double fraction, double seconds);
+
+  private:
+    std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+};
+
+}  // namespace cvane::base
