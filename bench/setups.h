@@ -50,9 +50,10 @@ inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
         s.settings.stretch = {1.0, 2.0, 1.0};
     }
     if (name == "strut") {
-        // An upright wing through the tunnel's floor and roof, turned a little.
-        s.surface = rectangularHalfWing(0.18, 3.0, 60, 30);
-        for (Vec3& p : s.surface.points) p = Vec3(p.x(), 0.1 * p.x() - p.z(), p.y());
+        // An upright strut through the tunnel's floor and roof.
+        s.surface = cylinder(0.15, 3.0, 120);
+        for (Vec3& p : s.surface.points) p = Vec3(p.y(), -p.z(), -p.x());
+        shape::orientFacets(s.surface);
         s.tunnel.above = s.tunnel.below = -0.2;
         s.settings.wakeLength = 0.2;
     }

@@ -118,7 +118,10 @@ int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, 
 // Octree with this cell size on the model, and so many layers (0: as the settings say). The box grows to whole root cells, except at the ground and the mirror plane.
 std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
                              const GridSettings& s, double size, int layers) {
-    const double rootAim = box.size().maxCoeff() / 14.0;
+    double rootAim = box.size().maxCoeff() / 14.0;
+    // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more than 6 %.
+    for (int k = 0; k < 3; ++k)
+        if (model.low[k] < box.low[k] && model.high[k] > box.high[k]) rootAim = std::min(rootAim, box.size()[k] / 8.0);
     const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
     const Vec3 root = size * std::pow(2.0, level) * s.stretch;
     Lattice roots;
@@ -324,18 +327,34 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     auto bad = beyond();
     auto best = g.points;
     std::size_t fewest = bad.size();
-    double hold = 2.0;
-    int rounds = 0;
-    for (; fewest > 0 && rounds < kMostRounds; ++rounds, hold *= 0.4) {
-        base::report(progress, 0.91 + 0.04 * rounds / kMostRounds, "opening cells");
-        shaper.loosen(pointsOfCells(g, bad, wall, moved.size(), d.layers), hold, rounds % 4 == 3);
+    const auto cutAnew = [&] {
         std::copy(moved.begin(), moved.end(), g.points.begin());
         cutColumns(wall.onWall, wall, moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
         geo = geometryOf(g);
         bad = beyond();
+    };
+    const auto pointsOfBad = [&] { return pointsOfCells(g, bad, wall, moved.size(), d.layers); };
+    double hold = 2.0;
+    int rounds = 0;
+    for (; fewest > 0 && rounds < kMostRounds; ++rounds, hold *= 0.4) {
+        base::report(progress, 0.91 + 0.04 * rounds / kMostRounds, "opening cells");
+        shaper.loosen(pointsOfBad(), hold, rounds % 4 == 3);
+        cutAnew();
         if (bad.size() >= fewest) continue;
         fewest = bad.size();
         best = g.points;
+    }
+    // Not all that let go had to. What must be let go of again stays so.
+    for (int turn = 0; rounds > 0 && fewest == 0 && turn < 4; ++turn) {
+        base::report(progress, 0.945, "putting the wall back");
+        if (turn == 0)
+            shaper.tighten();
+        else
+            shaper.loosen(pointsOfBad(), 0.5, false);
+        cutAnew();
+        if (!bad.empty()) continue;
+        best = g.points;
+        break;
     }
     if (g.points != best) {
         g.points = std::move(best);

@@ -95,6 +95,7 @@ class CellShaper::Shaper {
                 if (isWall(i)) x_[static_cast<std::size_t>(i)] += kThin * sizeAround(i) * w_.inwards[wallNumber(i)];
             }
         hold_ = hold;
+        stiff_ = stiff_ || afresh;
         std::vector<Index> near = points;
         for (int ring = 0; ring < 2; ++ring) near = pointsOf(cornersAt(near));
         const auto region = cornersAt(near);
@@ -113,7 +114,41 @@ class CellShaper::Shaper {
         handOver();
     }
 
+    void tighten() {
+        const auto worstAt = [&](std::size_t i) {
+            double worst = 0.0;
+            for (auto k = start_[i]; k < start_[i + 1]; ++k) worst = std::max(worst, value(corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])]));
+            return worst;
+        };
+        for (std::size_t w = 0; w < loose_.size(); ++w) {
+            const auto i = nPoints_ + w;
+            if (!loose_[w] || start_[i] == start_[i + 1]) continue;
+            const Vec3 old = x_[i];
+            const double allowed = std::max(worstAt(i), kGoodEnough);
+            double along = 0.0;
+            if (paths_.fixed[w]) {
+                x_[i] = anchor_[w];
+            } else if (paths_.curveOf[w] >= 0) {
+                const MeasuredCurve& c = paths_.curves[static_cast<std::size_t>(paths_.curveOf[w])];
+                along = c.nearest(old);
+                x_[i] = c.place(along);
+            } else {
+                x_[i] = onModel(old, sides(static_cast<Index>(i)), w_.size[w]);
+            }
+            if (!(worstAt(i) <= allowed)) {
+                x_[i] = old;
+                continue;
+            }
+            loose_[w] = 0;
+            movable_[i] = !paths_.fixed[w];
+            if (paths_.curveOf[w] >= 0) paths_.along[w] = along;
+        }
+        handOver();
+    }
+
   private:
+    static constexpr double kGoodEnough = 2.0 * kCube;  ///< a corner that bends by 60 degrees one way
+
     void handOver() {
         // A hanging point between two large gap faces is a corner of neither: it goes half-way between those that it hangs on.
         for (std::size_t w = 0; w < w_.point.size(); ++w) {
@@ -245,13 +280,16 @@ class CellShaper::Shaper {
     static constexpr double kHopeless = 30.0 * kCube;
     double weighed(double v) const { return !square_ ? v : (v < kHopeless ? v * v : kHopeless * (2.0 * v - kHopeless)) / kCube; }
 
+    // Of the spring between a hanging point and the middle of the two that it hangs between. Stiff where loosening has not
+    // helped so far: a bent edge folds layers though all corners are open.
+    double hangingStiffness() const { return 8.0 * kCube * (square_ ? 4.0 : 1.0) * (stiff_ ? 30.0 : 1.0); }
     double springOf(Index i) const {
         double sum = 0.0;
         if (isWall(i) && loose_[wallNumber(i)]) sum = hold_ * kCube * (at(i) - anchor_[wallNumber(i)]).squaredNorm() / std::pow(sizeAround(i), 2);
         const auto& h = hangs_[static_cast<std::size_t>(i)];
         if (h[0] < 0) return sum;
         const Vec3 &a = at(h[0]), &b = at(h[1]);
-        return sum + (square_ ? 4.0 : 1.0) * 8.0 * kCube * (at(i) - 0.5 * (a + b)).squaredNorm() / (a - b).squaredNorm();
+        return sum + hangingStiffness() * (at(i) - 0.5 * (a + b)).squaredNorm() / (a - b).squaredNorm();
     }
     double around(Index i) const {
         double sum = springOf(i);
@@ -301,7 +339,7 @@ class CellShaper::Shaper {
         const auto& h = hangs_[static_cast<std::size_t>(i)];
         if (h[0] >= 0) {
             const Vec3 &a = at(h[0]), &b = at(h[1]);
-            const double w = (square_ ? 4.0 : 1.0) * 16.0 * kCube / (a - b).squaredNorm();
+            const double w = 2.0 * hangingStiffness() / (a - b).squaredNorm();
             g += w * (at(i) - 0.5 * (a + b));
             H.diagonal().array() += w;
         }
@@ -508,6 +546,7 @@ class CellShaper::Shaper {
     std::vector<char> loose_;    ///< per wall point: may leave the model
     std::vector<Vec3> anchor_;   ///< per loose wall point: where it left from
     double hold_ = 0.0;
+    bool stiff_ = false;
 };
 
 CellShaper::CellShaper(const Staircase& stairs, const shape::TriangleTree& model, CurvePaths& paths, const Box& air, double height,
@@ -515,6 +554,7 @@ CellShaper::CellShaper(const Staircase& stairs, const shape::TriangleTree& model
     : shaper_(std::make_unique<Shaper>(stairs, model, paths, air, height, points, wall)) {}
 CellShaper::~CellShaper() = default;
 void CellShaper::run(const base::Progress& progress) { shaper_->run(progress); }
+void CellShaper::tighten() { shaper_->tighten(); }
 void CellShaper::loosen(std::span<const std::int32_t> points, double hold, bool afresh) { shaper_->loosen(points, hold, afresh); }
 
 }  // namespace cvane::grid

@@ -42,6 +42,9 @@ class CellShaper {
     ///                way out of a tangle that single moves cannot leave
     void loosen(std::span<const std::int32_t> points, double hold, bool afresh);
 
+    /// Puts loosened points back on the model, or on their curve or corner, where cells stay sound.
+    void tighten();
+
   private:
     class Shaper;
     std::unique_ptr<Shaper> shaper_;
