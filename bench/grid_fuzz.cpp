@@ -20,7 +20,7 @@ int main(int argc, char** argv) {
     for (int seed = first; seed < first + count; ++seed) {
         std::mt19937 random(static_cast<unsigned>(seed));
         const auto uniform = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
-        const std::string name = bench::kSetups[std::uniform_int_distribution<std::size_t>(0, std::size(bench::kSetups) - 1)(random)];
+        const std::string name = bench::kSetups[std::uniform_int_distribution<std::size_t>(0, bench::kTurnable - 1)(random)];
         auto [s, tunnel, settings] = bench::setupOf(name, CVANE_DEMO_FOLDER);
         const double scale = std::exp(uniform(std::log(0.01), std::log(30.0)));
         // A half model keeps its plane: it pitches only.

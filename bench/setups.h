@@ -15,7 +15,9 @@ struct Setup {
     grid::GridSettings settings;
 };
 
-inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty", "stretched", "strut", "slot"};
+inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty", "stretched", "slot", "strut"};
+/// The first so many may be turned any way; the strut must stand in its walls.
+constexpr std::size_t kTurnable = std::size(kSetups) - 1;
 
 /// @param demoFolder  where the demo campaigns lie
 inline Setup setupOf(const std::string& name, const std::string& demoFolder) {

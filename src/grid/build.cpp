@@ -29,6 +29,7 @@ constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and t
 // Thickness of the wall layers together, in cells: a little more than the mean distance of a staircase with that clearance,
 // so that the outer cells next to them are the smaller for it.
 constexpr double kGap = 1.1;
+constexpr double kLastLayer = 0.38;  ///< least height of the last layer, in outer cells: their volume ratio stays below 3
 constexpr int kMostLayers = 40;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 // Cells are opened until they are a little inside the limits of quality.h.
@@ -91,8 +92,8 @@ bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
     return from <= to;
 }
 
-// As many layers as lead from the first height to the outer cells by the asked growth over the typical column. Fewer where
-// that would leave the first cell with less than 0.7 of its height over more than a twentieth of the wall.
+// As many layers as lead from the first height to the outer cells; fewer where more would leave the first cell without its
+// height, or the last one small, over more than a twentieth of the wall.
 int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, double first) {
     if (s.layers > 0) return s.layers;
     double wall = 0.0;
@@ -109,10 +110,12 @@ int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, 
             if ((sum += a) >= share * wall) return gap;
         return area.empty() ? kGap * tree.cellSize(tree.deepest()).minCoeff() : area.back().first;
     };
-    const double r = s.layerGrowth;
-    // first (r^n - 1) / (r - 1) = gap
-    const auto count = [&](double gap, double height) { return std::log1p(gap * (r - 1.0) / height) / std::log(r); };
-    return std::clamp(static_cast<int>(std::min(count(gapAt(0.5), first), count(gapAt(0.05), 0.7 * first))), 2, kMostLayers);
+    const auto count = [&](double gap, double height) {
+        int n = 2;
+        while (n < kMostLayers && layerHeights(gap, height, n + 1, s.layerGrowth).back() > kLastLayer * gap / kGap) ++n;
+        return n;
+    };
+    return std::min(count(gapAt(0.5), first), count(gapAt(0.05), first));
 }
 
 // Octree with this cell size on the model, and so many layers (0: as the settings say). The box grows to whole root cells, except at the ground and the mirror plane.
@@ -319,7 +322,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const auto partAt = [&](const Vec3& x) { return solid.surface().partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
     base::report(progress, 0.83, "growing wall layers");
-    Grid g = addWallLayers(stairs, wall, moved, d.first, d.layers, names, partAt, levels);
+    const Layers layers{d.layers, d.first, s.layerGrowth};
+    Grid g = addWallLayers(stairs, wall, moved, layers, names, partAt, levels);
     // Cells beyond the limits, as in a wedge that closes to nothing: the wall lets go of the model there, less and less held,
     // until they are sound. A fillet of a fraction of a cell instead of folded layers.
     Geometry geo = geometryOf(g);
@@ -329,7 +333,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     std::size_t fewest = bad.size();
     const auto cutAnew = [&] {
         std::copy(moved.begin(), moved.end(), g.points.begin());
-        cutColumns(wall.onWall, wall, moved, d.first, d.layers, std::span<Vec3>(g.points).subspan(moved.size()));
+        cutColumns(wall.onWall, wall, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
         geo = geometryOf(g);
         bad = beyond();
     };

@@ -50,6 +50,23 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
     q.smallestVolume = *std::min_element(geo.volume.begin(), geo.volume.end());
     q.negativeCells = static_cast<std::size_t>(std::count_if(geo.volume.begin(), geo.volume.end(), [](double v) { return !(v > 0.0); }));
     q.foldedCells = foldedCells(g, geo).size();
+    std::vector<std::pair<double, double>> transitions;  // ratio and area
+    for (std::size_t f = 0; f < ni; ++f) {
+        const auto P = static_cast<std::size_t>(g.owner[f]), N = static_cast<std::size_t>(g.neighbour[f]);
+        if (g.layer.empty() || (g.layer[P] == 0) == (g.layer[N] == 0)) continue;
+        transitions.push_back({geo.volume[g.layer[P] == 0 ? P : N] / geo.volume[g.layer[P] == 0 ? N : P], geo.faceArea[f].norm()});
+    }
+    if (!transitions.empty()) {
+        double area3 = 0.0, below3 = 0.0;
+        for (const auto& [ratio, area] : transitions) {
+            area3 += area;
+            below3 += ratio < 3.0 && ratio > 1.0 / 3.0 ? area : 0.0;
+        }
+        q.shareTransitionBelow3 = below3 / area3;
+        const auto middle = transitions.begin() + static_cast<std::ptrdiff_t>(transitions.size() / 2);
+        std::nth_element(transitions.begin(), middle, transitions.end());
+        q.medianTransition = middle->first;
+    }
     std::vector<Vec3> net(geo.volume.size(), Vec3::Zero());
     std::vector<double> all(geo.volume.size(), 0.0);
     for (std::size_t f = 0; f < g.owner.size(); ++f) {

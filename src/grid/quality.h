@@ -14,6 +14,8 @@ struct Quality {
     double shareAbove65 = 0;               ///< beyond kOblique_deg, of internal faces
     double worstSkewness = 0;              ///< distance of that line from the face's centre over its length
     double worstVolumeRatio = 0;           ///< between neighbours
+    double medianTransition = 0;           ///< volume of an outer cell over that of the last layer cell next to it
+    double shareTransitionBelow3 = 1;      ///< of the area where layers end: that ratio, or its inverse, below 3
     double smallestVolume = 0;             ///< [m3]
     double worstOpenness = 0;              ///< |sum S| / sum |S| of a cell
     std::size_t negativeCells = 0;

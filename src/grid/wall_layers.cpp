@@ -7,52 +7,60 @@
 
 namespace cvane::grid {
 
-std::vector<double> layerFractions(double gap, double first, int n) {
-    std::vector<double> t(static_cast<std::size_t>(n) + 1);
-    double r = 1.0;
-    if (first * n < gap) {
-        // first (r^n - 1) / (r - 1) = gap; the left side grows with r, so bisection cannot miss.
-        double lo = 1.0, hi = 20.0;
-        for (int i = 0; i < 60; ++i) {
-            r = 0.5 * (lo + hi);
-            const double sum = r > 1.0 + 1e-9 ? first * (std::pow(r, n) - 1.0) / (r - 1.0) : first * n;
-            (sum < gap ? lo : hi) = r;
+std::vector<double> layerHeights(double gap, double first, int n, double growth) {
+    std::vector<double> h(static_cast<std::size_t>(n), gap / n);
+    if (first * n >= gap) return h;
+    const auto fill = [&](double r, double s) {
+        double sum = 0.0, cell = first;
+        for (auto& x : h) {
+            x = cell;
+            sum += cell;
+            cell *= r;
+            r *= s;
         }
+        return sum;
+    };
+    // The sum grows with either ratio, so bisection cannot miss.
+    const bool steady = fill(growth, 1.0) >= gap;
+    double low = 1.0, high = steady ? growth : 20.0;
+    for (int i = 0; i < 60; ++i) {
+        const double x = 0.5 * (low + high);
+        ((steady ? fill(x, 1.0) : fill(growth, x)) < gap ? low : high) = x;
     }
-    double height = 0.0, cell = 1.0;
-    t[static_cast<std::size_t>(n)] = 0.0;
-    for (int k = n - 1; k >= 0; --k) {
-        height += cell;
-        cell *= r;
-        t[static_cast<std::size_t>(k)] = height;
-    }
-    for (auto& x : t) x = 1.0 - x / height;
-    return t;
+    const double scale = gap / (steady ? fill(low, 1.0) : fill(growth, low));
+    for (auto& x : h) x *= scale;
+    return h;
 }
 
-void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers, std::span<Vec3> columns) {
-    const auto n = static_cast<std::size_t>(layers);
+void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, const Layers& layers, std::span<Vec3> columns) {
+    const auto n = static_cast<std::size_t>(layers.count);
     const auto count = static_cast<std::ptrdiff_t>(w.point.size());
 #pragma omp parallel for schedule(dynamic, 1024)
     for (std::ptrdiff_t k = 0; k < count; ++k) {
         const auto i = static_cast<std::size_t>(k);
         const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
-        const auto t = layerFractions((onWall[i] - top).norm(), firstHeight, layers);
-        for (std::size_t j = 1; j < n; ++j) columns[n * i + j - 1] = top + t[j] * (onWall[i] - top);
+        const Vec3 way = onWall[i] - top;
+        const double gap = way.norm();
+        const auto heights = layerHeights(gap, layers.first, layers.count, layers.growth);
+        double left = 0.0;
+        for (std::size_t j = n - 1; j > 0; --j) {
+            left += heights[n - 1 - j];
+            columns[n * i + j - 1] = gap > 0.0 ? (onWall[i] - left / gap * way).eval() : onWall[i];
+        }
         columns[n * i + n - 1] = onWall[i];
     }
 }
 
-Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec3>& moved, double firstHeight, int layers,
+Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec3>& moved, const Layers& layers,
                    const std::vector<std::string>& parts, const std::function<int(const Vec3&)>& partAt,
                    std::span<const std::uint8_t> levelOfCell) {
     Grid g;
     g.points = moved;
-    const auto n = static_cast<std::size_t>(layers);
+    const auto n = static_cast<std::size_t>(layers.count);
     // Column points 1..n behind each wall point; 0 is the staircase point itself.
     const auto base = static_cast<PointIndex>(g.points.size());
     g.points.resize(moved.size() + n * w.point.size());
-    cutColumns(w.onWall, w, moved, firstHeight, layers, std::span<Vec3>(g.points).subspan(moved.size()));
+    cutColumns(w.onWall, w, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
     const auto column = [&](PointIndex p, std::size_t k) {
         return k == 0 ? p : base + w.wallOf[static_cast<std::size_t>(p)] * static_cast<PointIndex>(n) + static_cast<PointIndex>(k) - 1;
     };
