@@ -62,6 +62,7 @@ int main(int argc, char** argv) {
             ++faults[name];
             fmt::print("seed {} {} scale {:.3g} budget {} levels {} floor {} {:.1f} s:{}\n", seed, name, scale, settings.cellBudget, settings.curvatureLevels, tunnel.floor != grid::Floor::None, seconds, verdict);
         }
+        if ((seed - first + 1) % 50 == 0) fmt::print("{} done, {} beyond the limits\n", seed - first + 1, failed);
         std::fflush(stdout);
     }
     fmt::print("{} of {} beyond the limits, {} refused, slowest {:.1f} s\n", failed, count, refused, slowest);

@@ -159,6 +159,9 @@ TEST(LayerHeights, StartAtTheFirstHeightAndFillTheGap) {
     EXPECT_NEAR(rising[0], 0.001, 1e-8);
     EXPECT_NEAR(rising[1] / rising[0], 1.3, 1e-6);
     for (std::size_t k = 2; k < 6; ++k) EXPECT_GT(rising[k] / rising[k - 1], rising[k - 1] / rising[k - 2]);
+    const auto two = grid::layerHeights(0.02, 0.001, 2, 1.3);
+    EXPECT_NEAR(two[0], 0.001, 1e-8);
+    EXPECT_NEAR(two[1], 0.019, 1e-8);
     for (const double h : grid::layerHeights(0.001, 0.001, 4, 1.3)) EXPECT_DOUBLE_EQ(h, 0.00025);  // no room: equal cells
 }
 

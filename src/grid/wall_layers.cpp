@@ -21,8 +21,9 @@ std::vector<double> layerHeights(double gap, double first, int n, double growth)
         return sum;
     };
     // The sum grows with either ratio, so bisection cannot miss.
-    const bool steady = fill(growth, 1.0) >= gap;
-    double low = 1.0, high = steady ? growth : 20.0;
+    // Two cells have one ratio only, which then must be what it must.
+    const bool steady = n == 2 || fill(growth, 1.0) >= gap;
+    double low = 1.0, high = steady && n > 2 ? growth : gap / first;
     for (int i = 0; i < 60; ++i) {
         const double x = 0.5 * (low + high);
         ((steady ? fill(x, 1.0) : fill(growth, x)) < gap ? low : high) = x;
