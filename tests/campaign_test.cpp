@@ -179,6 +179,13 @@ TEST(Preflight, CatchesTheUsualMistakes) {
     EXPECT_TRUE(said("wrong unit"));
     c.settings.model.unit = "mm";
     EXPECT_FALSE(said("wrong unit"));
+    EXPECT_FALSE(said("finer places alone"));
+    c.settings.grid.finerPlaces = {{grid::FinerPlace::Shape::Box, Vec3(-1, -1, -1), Vec3(1, 1, 1), 0.0, 0.04}};  // 125,000 cells
+    EXPECT_TRUE(said("about 125000 cells"));
+    c.settings.grid.finerPlaces.clear();
+    c.settings.tunnel.above = -0.1;
+    EXPECT_TRUE(said("cuts the model"));
+    c.settings.tunnel.above = 5.0;
     c.settings.tunnel.sideways = c.settings.tunnel.above = c.settings.tunnel.below = 0.5;
     EXPECT_TRUE(said("blocks"));
     c.settings.tunnel = {};

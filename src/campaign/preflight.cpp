@@ -36,6 +36,25 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
             out.push_back({false, fmt::format("The half model starts {:.3g} m off the mirror plane, so air flows through that gap. Shift it to y = 0.", m.bounds.low.y())});
     });
     attempt([&] {
+        const grid::FinerPlace* largest = nullptr;
+        double cells = 0.0, most = 0.0;
+        for (const auto& p : s.grid.finerPlaces) {
+            const double here = p.volume() / std::pow(p.cell, 3);
+            cells += here;
+            if (here > most) {
+                most = here;
+                largest = &p;
+            }
+        }
+        if (cells > 0.5 * s.grid.cellBudget)
+            out.push_back({false, fmt::format("The finer places alone ask for about {:.0f} cells of a budget of {}, so the model's own cells get coarse. The largest is at ({:.3g} {:.3g} {:.3g}): make it smaller, its cells larger, or raise the budget.",
+                                              cells, s.grid.cellBudget, largest->from.x(), largest->from.y(), largest->from.z())});
+    });
+    attempt([&] {
+        const bool cut = s.tunnel.sideways < 0.0 || s.tunnel.above < 0.0 || (s.tunnel.below < 0.0 && s.tunnel.floor == grid::Floor::None);
+        if (cut) out.push_back({false, "A wall of the tunnel cuts the model. Reference area, length and span are those of the whole model unless you type them."});
+    });
+    attempt([&] {
         const auto r = resolveReference(s.reference, m, s.tunnel.halfModel);
         if (!(r.area > 0.0) || !(r.length > 0.0) || !(r.span > 0.0))
             out.push_back({true, "A reference value is zero. Type the area, length and span, or let them be computed."});

@@ -273,6 +273,16 @@ Box FinerPlace::bounds() const {
     return b;
 }
 
+double FinerPlace::volume() const {
+    const double pi = std::acos(-1.0);
+    switch (shape) {
+        case Shape::Box: return (to - from).cwiseAbs().prod();
+        case Shape::Ball: return 4.0 / 3.0 * pi * radius * radius * radius;
+        case Shape::Cylinder: return pi * radius * radius * (to - from).norm();
+    }
+    return 0.0;
+}
+
 bool FinerPlace::meets(const Box& box) const {
     switch (shape) {
         case Shape::Box: return bounds().overlaps(box);

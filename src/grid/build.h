@@ -21,6 +21,7 @@ struct FinerPlace {
     bool operator==(const FinerPlace&) const = default;
     /// May hold more than what lies inside: a box around a place counts when it comes within half its diagonal.
     bool meets(const Box& box) const;
+    double volume() const;  ///< [m3]
     Box bounds() const;
 };
 

@@ -1,6 +1,7 @@
 #include "desk/stages/tunnel_stage.h"
 
 #include <QCheckBox>
+#include <QDoubleSpinBox>
 
 #include "base/errors.h"
 #include "desk/look.h"
@@ -20,14 +21,15 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     choice(what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")}, tr("change between whole and half model"), [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
            [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
     auto* extent = group(tr("Extent in body lengths"));
-    const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field) {
-        number(extent, label, name, 0.1, 200, 1, "", tr("change the tunnel"), [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
+    const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field, bool mayCut) {
+        auto* box = number(extent, label, name, mayCut ? -0.9 : 0.1, 200, 1, "", tr("change the tunnel"), [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
+        if (mayCut) box->setToolTip(tr("Below 0 that wall of the tunnel cuts the model, as at a strut."));
     };
-    add(tr("Upstream"), "upstream", &grid::Tunnel::upstream);
-    add(tr("Downstream"), "downstream", &grid::Tunnel::downstream);
-    add(tr("To each side"), "sideways", &grid::Tunnel::sideways);
-    add(tr("Above"), "above", &grid::Tunnel::above);
-    add(tr("Below"), "below", &grid::Tunnel::below);
+    add(tr("Upstream"), "upstream", &grid::Tunnel::upstream, false);
+    add(tr("Downstream"), "downstream", &grid::Tunnel::downstream, false);
+    add(tr("To each side"), "sideways", &grid::Tunnel::sideways, true);
+    add(tr("Above"), "above", &grid::Tunnel::above, true);
+    add(tr("Below"), "below", &grid::Tunnel::below, true);
     remarks_ = note({}, true);
     column_->addWidget(remarks_);
     column_->addStretch(1);
