@@ -148,21 +148,14 @@ TEST(Grid, RefusesWhatCannotWork) {
 }
 
 TEST(LayerHeights, StartAtTheFirstHeightAndFillTheGap) {
-    // Six cells fill the gap with a steady growth below 2: 0.001 (r^6 - 1) / (r - 1) = 0.02.
-    const auto steady = grid::layerHeights(0.02, 0.001, 6, 2.0);
-    EXPECT_NEAR(std::accumulate(steady.begin(), steady.end(), 0.0), 0.02, 1e-12);
-    EXPECT_NEAR(steady[0], 0.001, 1e-8);
-    for (std::size_t k = 2; k < 6; ++k) EXPECT_NEAR(steady[k] / steady[k - 1], steady[1] / steady[0], 1e-8);
-    // With at most 1.3 they do not: then the growth itself grows, from 1.3 at the wall.
-    const auto rising = grid::layerHeights(0.02, 0.001, 6, 1.3);
-    EXPECT_NEAR(std::accumulate(rising.begin(), rising.end(), 0.0), 0.02, 1e-12);
-    EXPECT_NEAR(rising[0], 0.001, 1e-8);
-    EXPECT_NEAR(rising[1] / rising[0], 1.3, 1e-6);
-    for (std::size_t k = 2; k < 6; ++k) EXPECT_GT(rising[k] / rising[k - 1], rising[k - 1] / rising[k - 2]);
-    const auto two = grid::layerHeights(0.02, 0.001, 2, 1.3);
+    const auto six = grid::layerHeights(0.02, 0.001, 6);
+    EXPECT_NEAR(std::accumulate(six.begin(), six.end(), 0.0), 0.02, 1e-12);
+    EXPECT_NEAR(six[0], 0.001, 1e-8);
+    for (std::size_t k = 2; k < 6; ++k) EXPECT_NEAR(six[k] / six[k - 1], six[1] / six[0], 1e-8);
+    const auto two = grid::layerHeights(0.02, 0.001, 2);
     EXPECT_NEAR(two[0], 0.001, 1e-8);
     EXPECT_NEAR(two[1], 0.019, 1e-8);
-    for (const double h : grid::layerHeights(0.001, 0.001, 4, 1.3)) EXPECT_DOUBLE_EQ(h, 0.00025);  // no room: equal cells
+    for (const double h : grid::layerHeights(0.001, 0.001, 4)) EXPECT_DOUBLE_EQ(h, 0.00025);  // no room: equal cells
 }
 
 TEST(Brick, HasHangingNodesThatAreClosed) {

@@ -92,8 +92,8 @@ bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
     return from <= to;
 }
 
-// As many layers as lead from the first height to the outer cells; fewer where more would leave the first cell without its
-// height, or the last one small, over more than a twentieth of the wall.
+// As many layers as lead from the first height to the outer cells by the asked growth; fewer where more would leave the first
+// cell without its height, or the last one small, over more than a twentieth of the wall.
 int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, double first) {
     if (s.layers > 0) return s.layers;
     double wall = 0.0;
@@ -112,7 +112,10 @@ int layersFor(const GridSettings& s, const Octree& tree, const KeptCells& kept, 
     };
     const auto count = [&](double gap, double height) {
         int n = 2;
-        while (n < kMostLayers && layerHeights(gap, height, n + 1, s.layerGrowth).back() > kLastLayer * gap / kGap) ++n;
+        for (; n < kMostLayers; ++n) {
+            const auto more = layerHeights(gap, height, n + 1);
+            if (more[1] < s.layerGrowth * more[0] || more.back() < kLastLayer * gap / kGap) break;
+        }
         return n;
     };
     return std::min(count(gapAt(0.5), first), count(gapAt(0.05), first));
@@ -332,7 +335,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const auto partAt = [&](const Vec3& x) { return solid.surface().partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
 
     base::report(progress, 0.83, "growing wall layers");
-    const Layers layers{d.layers, d.first, s.layerGrowth};
+    const Layers layers{d.layers, d.first};
     Grid g = addWallLayers(stairs, wall, moved, layers, names, partAt, levels);
     // Cells beyond the limits, as in a wedge that closes to nothing: the wall lets go of the model there, less and less held,
     // until they are sound. A fillet of a fraction of a cell instead of folded layers.

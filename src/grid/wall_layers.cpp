@@ -7,28 +7,25 @@
 
 namespace cvane::grid {
 
-std::vector<double> layerHeights(double gap, double first, int n, double growth) {
+std::vector<double> layerHeights(double gap, double first, int n) {
     std::vector<double> h(static_cast<std::size_t>(n), gap / n);
     if (first * n >= gap) return h;
-    const auto fill = [&](double r, double s) {
+    const auto fill = [&](double r) {
         double sum = 0.0, cell = first;
         for (auto& x : h) {
             x = cell;
             sum += cell;
             cell *= r;
-            r *= s;
         }
         return sum;
     };
-    // The sum grows with either ratio, so bisection cannot miss.
-    // Two cells have one ratio only, which then must be what it must.
-    const bool steady = n == 2 || fill(growth, 1.0) >= gap;
-    double low = 1.0, high = steady && n > 2 ? growth : gap / first;
+    // The sum grows with the ratio, so bisection cannot miss.
+    double low = 1.0, high = gap / first;
     for (int i = 0; i < 60; ++i) {
-        const double x = 0.5 * (low + high);
-        ((steady ? fill(x, 1.0) : fill(growth, x)) < gap ? low : high) = x;
+        const double r = 0.5 * (low + high);
+        (fill(r) < gap ? low : high) = r;
     }
-    const double scale = gap / (steady ? fill(low, 1.0) : fill(growth, low));
+    const double scale = gap / fill(low);
     for (auto& x : h) x *= scale;
     return h;
 }
@@ -42,7 +39,7 @@ void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vec
         const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
         const Vec3 way = onWall[i] - top;
         const double gap = way.norm();
-        const auto heights = layerHeights(gap, layers.first, layers.count, layers.growth);
+        const auto heights = layerHeights(gap, layers.first, layers.count);
         double left = 0.0;
         for (std::size_t j = n - 1; j > 0; --j) {
             left += heights[n - 1 - j];

@@ -10,14 +10,12 @@ namespace cvane::grid {
 /// What the columns between staircase and wall are cut into.
 struct Layers {
     int count = 3;
-    double first = 0.0;   ///< height of the cell on the wall [m]
-    double growth = 1.3;  ///< height ratio of neighbours near the wall
+    double first = 0.0;  ///< height of the cell on the wall [m]
 };
 
-/// Heights from the wall on [m] that together fill `gap`. They start with `first` and grow by a constant ratio, at most
-/// `growth`; where so few cells do not fill the gap with that, the ratio itself grows away from the wall, so that the last
-/// cells lead over to the large ones outside. Where the gap has no room for n cells of the first height all are equal.
-std::vector<double> layerHeights(double gap, double first, int n, double growth);
+/// Heights from the wall on [m] that together fill `gap`: they start with `first` and grow by a constant ratio. Where the gap
+/// has no room for n cells of the first height all are equal.
+std::vector<double> layerHeights(double gap, double first, int n);
 
 /// Points of the columns behind the wall points: `layers.count` for each, the last on the wall.
 /// @param onWall   where the columns end, one a wall point
