@@ -29,7 +29,7 @@ constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and t
 // Thickness of the wall layers together, in cells: a little more than the mean distance of a staircase with that clearance,
 // so that the outer cells next to them are the smaller for it.
 constexpr double kGap = 1.1;
-constexpr double kLastLayer = 0.38;  ///< least height of the last layer, in outer cells: their volume ratio stays below 3
+constexpr double kLastLayer = 0.42;  ///< least height of the last layer, in outer cells: their volume ratio stays below 3
 constexpr int kMostLayers = 40;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 // Cells are opened until they are a little inside the limits of quality.h.
