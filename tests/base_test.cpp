@@ -6,6 +6,7 @@
 #include "base/child_process.h"
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/time_left.h"
 #include "base/units.h"
 #include "folder.h"
 
@@ -59,4 +60,14 @@ TEST(DetachedProcess, IsKnownByItsIdAndStart) {
     for (int i = 0; i < 100 && base::isAlive(pid, start); ++i) usleep(10000);
     EXPECT_FALSE(base::isAlive(pid, start));
     EXPECT_THROW(base::startDetached({"no-such-program-here"}, folder / "out", {}), base::InputError);
+}
+
+TEST(TimeLeft, FollowsFromTheShareDoneAndIsSilentAtFirst) {
+    EXPECT_EQ(base::TimeLeft::words(0.25, 10.0), "about 30 s left");
+    EXPECT_EQ(base::TimeLeft::words(0.5, 600.0), "about 10 min left");
+    EXPECT_EQ(base::TimeLeft::words(0.2, 3600.0), "about 4.0 h left");
+    EXPECT_EQ(base::TimeLeft::words(0.05, 10.0), "");  // too early to say
+    EXPECT_EQ(base::TimeLeft::words(0.5, 0.1), "");
+    EXPECT_EQ(base::TimeLeft::words(1.0, 10.0), "");
+    EXPECT_EQ(base::TimeLeft::words(std::nan(""), 10.0), "");
 }

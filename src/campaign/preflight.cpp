@@ -51,8 +51,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                                               cells, s.grid.cellBudget, largest->from.x(), largest->from.y(), largest->from.z())});
     });
     attempt([&] {
-        const bool cut = s.tunnel.sideways < 0.0 || s.tunnel.above < 0.0 || (s.tunnel.below < 0.0 && s.tunnel.floor == grid::Floor::None);
-        if (cut) out.push_back({false, "A wall of the tunnel cuts the model. Reference area, length and span are those of the whole model unless you type them."});
+        if (s.tunnel.cutsModelAt(3) || s.tunnel.cutsModelAt(4) || s.tunnel.cutsModelAt(5)) out.push_back({false, "A wall of the tunnel cuts the model. Reference area, length and span are those of the whole model unless you type them."});
     });
     attempt([&] {
         const auto r = resolveReference(s.reference, m, s.tunnel.halfModel);

@@ -24,7 +24,7 @@ std::vector<PatchRole> rolesFor(const grid::Grid& g, const grid::Tunnel& tunnel,
                 if (tunnel.floor == grid::Floor::Moving) r.wallVelocity = U;
             } else if (std::abs(through) <= 1e-9 * U.norm()) {
                 r.role = Role::Slip;
-            } else if ((p.side / 2 == 1 && tunnel.sideways < 0.0) || (p.side == 4 && tunnel.below < 0.0) || (p.side == 5 && tunnel.above < 0.0)) {
+            } else if (tunnel.cutsModelAt(p.side)) {
                 throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind", "Turn the model instead of the wind.");
             } else {
                 r.role = through < 0.0 ? Role::Inflow : Role::Outflow;

@@ -39,7 +39,7 @@ constexpr int kMostRounds = 14;
 struct Draft {
     Octree tree;
     KeptCells kept;
-    std::vector<Leak> leaks;  ///< that stay open
+    std::optional<std::vector<Leak>> leaks;  ///< that stay open; empty while closing some has left others to look for
     std::size_t cells;
     double size;   ///< cell size on the model [m]
     int layers;
@@ -167,11 +167,13 @@ std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& bo
             const auto it = s.finerParts.find(part.name);
             sizing.moreOnPart.push_back(it != s.finerParts.end() ? it->second : 0);
         }
-    Draft d{Octree(grown, roots, solid.tree()), {}, {}, 0, size, 0, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
+    Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, 0, size, 0, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
     if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
     if (solid.closeLeaks(d.tree)) {
         d.tree = Octree(grown, roots, solid.tree());
         if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
+    } else {
+        d.leaks = solid.open();
     }
     d.kept = keepCells(d.tree, solid.tree(), kClearance);
     d.layers = layers > 0 ? layers : layersFor(s, d.tree, d.kept, d.first);
@@ -211,13 +213,13 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
                                "Type a larger budget, or a smaller tunnel.");
     // A closed leak may leave a narrower one beside it; what is left after a few turns stays open.
-    for (int turn = 0; turn < 3 && solid.closeLeaks(best->tree); ++turn) {
+    for (int turn = 0; turn < 3 && !best->leaks && solid.closeLeaks(best->tree); ++turn) {
         base::report(progress, 0.29, "closing leaks");
         auto closed = draftOf(solid, model, box, tunnel, s, best->size, best->layers);
         if (!closed) break;
         best = std::move(closed);
     }
-    best->leaks = solid.open();
+    if (!best->leaks) best->leaks = solid.open();
     return std::move(*best);
 }
 
@@ -400,7 +402,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
                                hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
     }
     g.leaks = solid.closed();
-    g.leaks.insert(g.leaks.end(), d.leaks.begin(), d.leaks.end());
+    g.leaks.insert(g.leaks.end(), d.leaks->begin(), d.leaks->end());
     g.notes += sentenceAbout(g.leaks);
     if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where cells would have folded or been too oblique";
     if (folded > 0) g.notes += fmt::format("; {} folded cell{} left", folded, folded == 1 ? " is" : "s are");

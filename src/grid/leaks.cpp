@@ -112,8 +112,8 @@ class Finder {
     }
 
     Vec3 at(std::uint64_t corner) const {
-        constexpr std::uint64_t m = (1u << 21) - 1;
-        return t_.origin() + t_.cellSize(t_.deepest()).cwiseProduct(Vec3(static_cast<double>(corner & m), static_cast<double>(corner >> 21 & m), static_cast<double>(corner >> 42 & m)));
+        const Lattice a = unpack(corner);
+        return t_.origin() + t_.cellSize(t_.deepest()).cwiseProduct(Vec3(a[0], a[1], a[2]));
     }
 
     std::vector<Opening> openingsOf(const std::vector<Side>& sides) {

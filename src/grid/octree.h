@@ -18,6 +18,11 @@ inline std::uint64_t pack(const Lattice& a) {
     return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
 }
 
+inline Lattice unpack(std::uint64_t k) {
+    constexpr std::uint64_t m = (1u << 21) - 1;
+    return {static_cast<std::int32_t>(k & m), static_cast<std::int32_t>(k >> 21 & m), static_cast<std::int32_t>(k >> 42 & m)};
+}
+
 /// An octree on a brick of root cells. Nodes that the surface crosses know the facets that cross them while they are
 /// leaves; splitting hands the facets on to the children.
 class Octree {

@@ -7,11 +7,6 @@
 namespace cvane::grid {
 namespace {
 
-Lattice unpack(std::uint64_t k) {
-    constexpr std::uint64_t m = (1u << 21) - 1;
-    return {static_cast<std::int32_t>(k & m), static_cast<std::int32_t>(k >> 21 & m), static_cast<std::int32_t>(k >> 42 & m)};
-}
-
 // The normals in a cell spread wider than the angle about their mean. Both sides of a thin edge count as a wide spread.
 bool turns(const shape::Surface& s, std::span<const std::int32_t> facets, double angle) {
     Vec3 mean = Vec3::Zero();

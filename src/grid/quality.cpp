@@ -10,6 +10,12 @@
 namespace cvane::grid {
 namespace {
 
+// Of the angle between a face's normal and the line d of its two cell centres; 1 where either has no length.
+double cosineAt(const Vec3& S, const Vec3& d) {
+    const double sl = S.norm() * d.norm();
+    return sl > 0.0 ? S.dot(d) / sl : 1.0;
+}
+
 // How far the line between two cell centres, from P along d, passes by the face's centre, over its length.
 double skewnessOf(const Vec3& P, const Vec3& d, const Vec3& face, const Vec3& S) {
     const double dn = d.dot(S);
@@ -31,7 +37,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         const Vec3& S = geo.faceArea[f];
         const double s = S.norm(), l = d.norm();
         if (!(s > 0.0) || !(l > 0.0)) continue;
-        const double c = S.dot(d) / (s * l);
+        const double c = cosineAt(S, d);
         if (c < worstCos) {
             worstCos = c;
             q.worstPlace = geo.faceCentre[f];
@@ -57,12 +63,12 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         transitions.push_back({geo.volume[g.layer[P] == 0 ? P : N] / geo.volume[g.layer[P] == 0 ? N : P], geo.faceArea[f].norm()});
     }
     if (!transitions.empty()) {
-        double area3 = 0.0, below3 = 0.0;
+        double wholeArea = 0.0, below3 = 0.0;
         for (const auto& [ratio, area] : transitions) {
-            area3 += area;
+            wholeArea += area;
             below3 += ratio < 3.0 && ratio > 1.0 / 3.0 ? area : 0.0;
         }
-        q.shareTransitionBelow3 = below3 / area3;
+        q.shareTransitionBelow3 = below3 / wholeArea;
         const auto middle = transitions.begin() + static_cast<std::ptrdiff_t>(transitions.size() / 2);
         std::nth_element(transitions.begin(), middle, transitions.end());
         q.medianTransition = middle->first;
@@ -115,9 +121,7 @@ std::vector<double> worstAngles(const Grid& g, const Geometry& geo) {
     for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
         const auto P = static_cast<std::size_t>(g.owner[f]), N = static_cast<std::size_t>(g.neighbour[f]);
         const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
-        const double sl = geo.faceArea[f].norm() * d.norm();
-        if (!(sl > 0.0)) continue;
-        const double angle = std::acos(std::clamp(geo.faceArea[f].dot(d) / sl, -1.0, 1.0)) / base::degree;
+        const double angle = std::acos(std::clamp(cosineAt(geo.faceArea[f], d), -1.0, 1.0)) / base::degree;
         worst[P] = std::max(worst[P], angle);
         worst[N] = std::max(worst[N], angle);
     }
@@ -157,7 +161,7 @@ std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double no
         const Vec3& from = geo.cellCentre[static_cast<std::size_t>(P)];
         const Vec3 d = geo.cellCentre[static_cast<std::size_t>(N)] - from;
         const Vec3& S = geo.faceArea[f];
-        if (S.dot(d) >= least * S.norm() * d.norm() && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness) continue;
+        if (cosineAt(S, d) >= least && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness) continue;
         cells.push_back(P);
         cells.push_back(N);
     }
@@ -171,7 +175,7 @@ double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_d
     std::size_t beyond = 0;
     for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
         const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
-        beyond += geo.faceArea[f].dot(d) < least * geo.faceArea[f].norm() * d.norm();
+        beyond += cosineAt(geo.faceArea[f], d) < least;
     }
     return g.neighbour.empty() ? 0.0 : static_cast<double>(beyond) / static_cast<double>(g.neighbour.size());
 }

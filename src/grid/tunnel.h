@@ -13,6 +13,10 @@ struct Tunnel {
     Floor floor = Floor::None;
     double rideHeight = 0.0;  ///< lowest point of the model above the ground [m], used when there is a floor
     bool halfModel = false;   ///< the starboard half y >= 0 only, mirrored at y = 0
+    /// Whether this side (0..5: x-, x+, y-, y+, z-, z+) cuts the model.
+    bool cutsModelAt(int side) const {
+        return side / 2 == 1 ? sideways < 0.0 : side == 4 ? floor == Floor::None && below < 0.0 : side == 5 && above < 0.0;
+    }
     bool operator==(const Tunnel&) const = default;
 };
 
