@@ -72,7 +72,7 @@ int main(int argc, char** argv) {
         const auto& k = history.back();
         verdict = watch.judge(history, r.momentum);
         if (talk && (history.size() % 25 == 0 || history.size() < 6 || verdict != flow::Verdict::Running))
-            fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.k, r.omega, k.CL, k.CD, k.CY, k.Cm,
+            fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
                        solver.pressureIterations(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
     }
     flow::Load sum;

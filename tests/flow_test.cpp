@@ -15,6 +15,7 @@
 #include "folder.h"
 #include "grid/brick.h"
 #include "grid/build.h"
+#include "grid/structured.h"
 
 using namespace cvane;
 
@@ -183,6 +184,28 @@ TEST(FreeStream, StaysUniformOnAGridWithHangingNodes) {
     s.startFromPotentialFlow();
     for (int i = 0; i < 5; ++i) s.iterate();
     for (const Vec3& u : s.state().U) EXPECT_LT((u - c.wind.velocity()).norm(), 1e-10 * c.wind.speed);
+}
+
+TEST(FreeStream, StaysUniformOnAGridWithWallLayersAndStretchedCells) {
+    // A ring of cells around a hole that lets the air through: all its sides are tunnel sides.
+    grid::CylinderGrid ring;
+    ring.around = 24;
+    ring.across = 12;
+    ring.rim = 5.0;
+    ring.firstHeight = 1e-3;
+    auto g = grid::cylinderGrid(ring);
+    for (auto& p : g.patches)
+        if (p.kind == grid::PatchKind::Wall) p.kind = grid::PatchKind::Side, p.side = 0;
+    const auto geo = grid::geometryOf(g);
+    const flow::Ranks ranks;
+    flow::Case c;
+    c.wind = {10.0, 0.0, 0.0, {}};
+    c.settings.model = flow::Model::Laminar;
+    flow::Solver s(g, geo, c, ranks);
+    // Every side takes the wind or lets it out as it is.
+    s.startFromPotentialFlow();
+    for (int i = 0; i < 5; ++i) s.iterate();
+    for (const Vec3& u : s.state().U) EXPECT_LT((u - c.wind.velocity()).norm(), 1e-9 * c.wind.speed);
 }
 
 TEST(Roles, FollowTheWindAndRefuseWindThroughTheGround) {

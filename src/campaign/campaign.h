@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "air/free_stream.h"
+#include "flow/devices.h"
 #include "flow/settings.h"
 #include "grid/build.h"
 #include "grid/tunnel.h"
@@ -48,6 +49,24 @@ struct Schedule {
     bool operator==(const Schedule&) const = default;
 };
 
+/// A wheel: a part whose surface turns about its axle.
+struct Wheel {
+    std::string part;
+    bool rolling = true;         ///< with the moving air or ground under it; else by rpm
+    double rpm = 0.0;            ///< above 0 as when rolling forwards
+    std::optional<Vec3> axis, centre;  ///< found from the part's shape when not typed
+    bool operator==(const Wheel&) const = default;
+};
+
+/// What moves, roughens, pushes and brakes the air in the tunnel.
+struct Devices {
+    std::vector<Wheel> wheels;
+    std::vector<flow::RoughPart> roughParts;
+    std::vector<flow::Disc> discs;
+    std::vector<flow::PorousBlock> blocks;
+    bool operator==(const Devices&) const = default;
+};
+
 /// Units in which values are shown; the files stay in SI.
 struct ShownUnits {
     std::string length = "m", speed = "m/s", force = "N", area = "m2";
@@ -65,6 +84,7 @@ struct Settings {
     double targetYPlus = 0.0;  ///< above 0: the first wall height follows from the wind, grid.firstHeight is not used
     double wakeAlpha_deg = 0.0, wakeBeta_deg = 0.0;  ///< wind along which the refined wake leads
     flow::FlowSettings flow;
+    Devices devices;
     Schedule schedule;
     ShownUnits units;
     bool operator==(const Settings&) const = default;

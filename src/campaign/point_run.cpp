@@ -8,7 +8,9 @@
 #include "base/child_process.h"
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/flow_case.h"
 #include "campaign/grid_stage.h"
+#include "campaign/model_stage.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -42,7 +44,7 @@ PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference
     if (auto running = attach(c, p)) return *running;
     RunOrder order;
     order.grid = gridFile(c);
-    order.flowCase = {windOf(c.settings, p), c.settings.tunnel, reference, c.settings.flow};
+    order.flowCase = flowCaseOf(c.settings, p, placedModel(c), reference);
     order.key = runKey(c, p, reference);
     const fs::path folder = runFolder(c, p);
     std::error_code ec;

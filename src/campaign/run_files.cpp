@@ -19,6 +19,12 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
     Settings carrier;  // tunnel and flow settings take the form they have in campaign.json
     carrier.tunnel = o.flowCase.tunnel;
     carrier.flow = o.flowCase.settings;
+    carrier.devices.roughParts = o.flowCase.rough;
+    carrier.devices.discs = o.flowCase.discs;
+    carrier.devices.blocks = o.flowCase.blocks;
+    const auto list = [](const Vec3& v) { return json{v.x(), v.y(), v.z()}; };
+    json moving = json::array();
+    for (const auto& m : o.flowCase.moving) moving.push_back({{"part", m.part}, {"velocity_m_s", list(m.velocity)}, {"spin_rad_s", list(m.spin)}, {"centre_m", list(m.centre)}});
     const json all = toJson(carrier);
     const auto& w = o.flowCase.wind;
     const auto& r = o.flowCase.reference;
@@ -28,6 +34,8 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
                     {"neighbour", o.neighbour.string()},
                     {"tunnel", all["tunnel"]},
                     {"flow", all["flow"]},
+                    {"devices", all["devices"]},
+                    {"moving", moving},
                     {"wind",
                      {{"speed_m_s", w.speed},
                       {"alpha_deg", w.alpha / base::degree},
@@ -49,9 +57,15 @@ RunOrder readOrder(const fs::path& folder) {
         o.key = j.at("key").get<std::string>();
         o.grid = j.at("grid").get<std::string>();
         o.neighbour = j.at("neighbour").get<std::string>();
-        const Settings carrier = settingsFromJson({{"schema", j.at("schema")}, {"tunnel", j.at("tunnel")}, {"flow", j.at("flow")}}, file.string());
+        const Settings carrier = settingsFromJson({{"schema", j.at("schema")}, {"tunnel", j.at("tunnel")}, {"flow", j.at("flow")}, {"devices", j.at("devices")}}, file.string());
         o.flowCase.tunnel = carrier.tunnel;
         o.flowCase.settings = carrier.flow;
+        o.flowCase.rough = carrier.devices.roughParts;
+        o.flowCase.discs = carrier.devices.discs;
+        o.flowCase.blocks = carrier.devices.blocks;
+        const auto vectorOf = [](const json& v) { return Vec3(v.at(0).get<double>(), v.at(1).get<double>(), v.at(2).get<double>()); };
+        for (const json& m : j.at("moving"))
+            o.flowCase.moving.push_back({m.at("part").get<std::string>(), vectorOf(m.at("velocity_m_s")), vectorOf(m.at("spin_rad_s")), vectorOf(m.at("centre_m"))});
         const json& w = j.at("wind");
         o.flowCase.wind = {w.at("speed_m_s").get<double>(), w.at("alpha_deg").get<double>() * base::degree, w.at("beta_deg").get<double>() * base::degree,
                            {w.at("temperature_K").get<double>(), w.at("pressure_Pa").get<double>(), w.at("density_kg_m3").get<double>(), w.at("viscosity_Pa_s").get<double>(),
@@ -71,7 +85,7 @@ std::string runKey(const Campaign& c, const Point& p, const air::Reference& r) {
     const auto j = toJson(c.settings);
     auto flow = j["flow"];
     flow.erase("checkpoint_seconds");
-    const json on = {{"grid", gridKey(c)}, {"flow", flow}, {"air", j["air"]}, {"point", p.name()}, {"reference", {r.area, r.length, r.span, r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}};
+    const json on = {{"grid", gridKey(c)}, {"flow", flow}, {"devices", j["devices"]}, {"air", j["air"]}, {"point", p.name()}, {"reference", {r.area, r.length, r.span, r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}};
     return base::settingsKey(on.dump());
 }
 

@@ -19,7 +19,8 @@ struct Word {
 };
 constexpr Word<AreaFrom> kAreas[] = {{AreaFrom::Frontal, "frontal"}, {AreaFrom::Side, "side"}, {AreaFrom::Planform, "planform"}, {AreaFrom::Typed, "typed"}};
 constexpr Word<grid::Floor> kFloors[] = {{grid::Floor::None, "none"}, {grid::Floor::Fixed, "fixed"}, {grid::Floor::Moving, "moving"}};
-constexpr Word<flow::Model> kModels[] = {{flow::Model::Sst, "k-omega SST"}, {flow::Model::Laminar, "laminar"}, {flow::Model::Inviscid, "inviscid"}};
+constexpr Word<flow::Model> kModels[] = {{flow::Model::Sst, "k-omega SST"}, {flow::Model::SpalartAllmaras, "Spalart-Allmaras"}, {flow::Model::KEpsilon, "realisable k-epsilon"},
+                                          {flow::Model::Laminar, "laminar"}, {flow::Model::Inviscid, "inviscid"}};
 
 template <class E, std::size_t n>
 const char* nameIn(const Word<E> (&words)[n], E value) {
@@ -127,6 +128,18 @@ json partsJson(const std::map<std::string, int>& parts) {
     return out;
 }
 
+json devicesJson(const Devices& d) {
+    json wheels = json::array(), rough = json::array(), discs = json::array(), blocks = json::array();
+    for (const Wheel& w : d.wheels)
+        wheels.push_back({{"part", w.part}, {"rolling", w.rolling}, {"rpm", w.rpm}, {"axis", w.axis ? vec(*w.axis) : json(nullptr)}, {"centre_m", w.centre ? vec(*w.centre) : json(nullptr)}});
+    for (const auto& r : d.roughParts) rough.push_back({{"part", r.part}, {"sand_grain_m", r.sandGrain}});
+    for (const auto& p : d.discs)
+        discs.push_back({{"name", p.name}, {"centre_m", vec(p.centre)}, {"axis", vec(p.axis)}, {"inner_radius_m", p.inner}, {"outer_radius_m", p.outer}, {"thrust_N", p.thrust}, {"power_W", p.power}, {"rpm", p.rpm}});
+    for (const auto& b : d.blocks)
+        blocks.push_back({{"name", b.name}, {"from_m", vec(b.from)}, {"to_m", vec(b.to)}, {"axis", b.axis}, {"linear_1_m2", b.linear}, {"quadratic_1_m", b.quadratic}, {"across", b.across}});
+    return {{"wheels", wheels}, {"rough_parts", rough}, {"discs", discs}, {"porous_blocks", blocks}};
+}
+
 json orNull(const std::optional<double>& v) { return v ? json(*v) : json(nullptr); }
 
 }  // namespace
@@ -175,7 +188,7 @@ json toJson(const Settings& s) {
         {"flow",
          {{"model", nameIn(kModels, s.flow.model)},
           {"turbulence_intensity", s.flow.turbulenceIntensity},
-          {"viscosity_ratio", s.flow.viscosityRatio},
+          {"turbulence_length_m", s.flow.turbulenceLength},
           {"most_iterations", s.flow.mostIterations},
           {"least_iterations", s.flow.leastIterations},
           {"tolerance_CD_relative", s.flow.toleranceCD},
@@ -183,6 +196,7 @@ json toJson(const Settings& s) {
           {"checkpoint_seconds", s.flow.checkpointSeconds},
           {"relaxation", s.flow.relaxation},
           {"second_order", s.flow.secondOrder}}},
+        {"devices", devicesJson(s.devices)},
         {"schedule", {{"speeds_m_s", s.schedule.speeds}, {"alphas_deg", s.schedule.alphas_deg}, {"betas_deg", s.schedule.betas_deg}}},
         {"shown_units", {{"length", s.units.length}, {"speed", s.units.speed}, {"force", s.units.force}, {"area", s.units.area}}},
     };
@@ -261,7 +275,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     const Group f = top.group("flow");
     f.read("model", s.flow.model, kModels);
     f.read("turbulence_intensity", s.flow.turbulenceIntensity);
-    f.read("viscosity_ratio", s.flow.viscosityRatio);
+    f.read("turbulence_length_m", s.flow.turbulenceLength);
     f.read("most_iterations", s.flow.mostIterations);
     f.read("least_iterations", s.flow.leastIterations);
     f.read("tolerance_CD_relative", s.flow.toleranceCD);
@@ -269,6 +283,45 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     f.read("checkpoint_seconds", s.flow.checkpointSeconds);
     f.read("relaxation", s.flow.relaxation);
     f.read("second_order", s.flow.secondOrder);
+    const Group v = top.group("devices");
+    v.forEach("wheels", [&](const Group& one) {
+        Wheel w;
+        one.read("part", w.part);
+        one.read("rolling", w.rolling);
+        one.read("rpm", w.rpm);
+        one.read("axis", w.axis);
+        one.read("centre_m", w.centre);
+        s.devices.wheels.push_back(w);
+    });
+    v.forEach("rough_parts", [&](const Group& one) {
+        flow::RoughPart p;
+        one.read("part", p.part);
+        one.read("sand_grain_m", p.sandGrain);
+        s.devices.roughParts.push_back(p);
+    });
+    v.forEach("discs", [&](const Group& one) {
+        flow::Disc p;
+        one.read("name", p.name);
+        one.read("centre_m", p.centre);
+        one.read("axis", p.axis);
+        one.read("inner_radius_m", p.inner);
+        one.read("outer_radius_m", p.outer);
+        one.read("thrust_N", p.thrust);
+        one.read("power_W", p.power);
+        one.read("rpm", p.rpm);
+        s.devices.discs.push_back(p);
+    });
+    v.forEach("porous_blocks", [&](const Group& one) {
+        flow::PorousBlock b;
+        one.read("name", b.name);
+        one.read("from_m", b.from);
+        one.read("to_m", b.to);
+        one.read("axis", b.axis);
+        one.read("linear_1_m2", b.linear);
+        one.read("quadratic_1_m", b.quadratic);
+        one.read("across", b.across);
+        s.devices.blocks.push_back(b);
+    });
     const Group d = top.group("schedule");
     d.read("speeds_m_s", s.schedule.speeds);
     d.read("alphas_deg", s.schedule.alphas_deg);

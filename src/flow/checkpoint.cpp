@@ -43,7 +43,7 @@ Checkpoint gatherState(const Piece& p, const State& s, std::int64_t faces, const
     std::vector<double> mine;
     mine.reserve(kWidth * static_cast<std::size_t>(p.cells));
     for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
-        mine.insert(mine.end(), {s.U[i].x(), s.U[i].y(), s.U[i].z(), s.p[i], s.k[i], s.omega[i], s.nuT[i]});
+        mine.insert(mine.end(), {s.U[i].x(), s.U[i].y(), s.U[i].z(), s.p[i], s.first[i], s.second[i], s.nuT[i]});
     c.cellData = ranks.gather(mine);
     // Faces shared by two ranks are sent by the one that owns them in the whole grid.
     std::vector<double> numbered;
@@ -65,11 +65,11 @@ void scatterState(const Checkpoint& c, const Piece& p, std::int64_t faces, State
         const double* v = c.cellData.data() + kWidth * (static_cast<std::size_t>(p.firstCell) + i);
         s.U[i] = Vec3(v[0], v[1], v[2]);
         s.p[i] = v[3];
-        s.k[i] = v[4];
-        s.omega[i] = v[5];
+        s.first[i] = v[4];
+        s.second[i] = v[5];
         s.nuT[i] = v[6];
     }
-    for (auto* field : {&s.p, &s.k, &s.omega, &s.nuT}) p.halo.exchange(*field);
+    for (auto* field : {&s.p, &s.first, &s.second, &s.nuT}) p.halo.exchange(*field);
     p.halo.exchange(s.U);
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const bool turned = f >= p.inner && f < p.linked && p.reversed[f];

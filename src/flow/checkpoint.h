@@ -12,7 +12,7 @@ namespace cvane::flow {
 /// Everything that a run needs to go on as if it had not stopped, in the order of the whole grid, so that any number of
 /// ranks can take it up.
 struct Checkpoint {
-    std::vector<double> cellData;  ///< 7 a cell: U, p, k, omega, nuT
+    std::vector<double> cellData;  ///< 7 a cell: U, p, the turbulence model's two, nuT
     std::vector<double> flux;      ///< one a face
     std::vector<air::Coefficients> history;
     double seconds = 0.0;          ///< computing time so far

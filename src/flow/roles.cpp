@@ -1,12 +1,13 @@
 #include "flow/roles.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/errors.h"
 
 namespace cvane::flow {
 
-std::vector<PatchRole> rolesFor(const grid::Grid& g, const grid::Tunnel& tunnel, const air::FreeStream& wind) {
+std::vector<PatchRole> rolesFor(const grid::Grid& g, const grid::Tunnel& tunnel, const air::FreeStream& wind, const std::vector<MovingPart>& moving, const std::vector<RoughPart>& rough) {
     const Vec3 U = wind.velocity();
     if (tunnel.floor != grid::Floor::None && std::abs(U.z()) > 1e-9 * U.norm())
         throw base::InputError("the wind would blow through the ground.", "wind", "Set alpha to 0, and pitch the model instead.");
@@ -21,7 +22,7 @@ std::vector<PatchRole> rolesFor(const grid::Grid& g, const grid::Tunnel& tunnel,
             const double through = (p.side % 2 == 0 ? -1.0 : 1.0) * U[p.side / 2];
             if (p.side == 4 && tunnel.floor != grid::Floor::None) {
                 r.role = Role::Wall;
-                if (tunnel.floor == grid::Floor::Moving) r.wallVelocity = U;
+                if (tunnel.floor == grid::Floor::Moving) r.velocity = U;
             } else if (std::abs(through) <= 1e-9 * U.norm()) {
                 r.role = Role::Slip;
             } else if (tunnel.cutsModelAt(p.side)) {
@@ -32,6 +33,18 @@ std::vector<PatchRole> rolesFor(const grid::Grid& g, const grid::Tunnel& tunnel,
         }
         roles.push_back(r);
     }
+    const auto roleOf = [&](const std::string& part) -> PatchRole& {
+        const auto it = std::find_if(g.patches.begin(), g.patches.end(), [&](const grid::Patch& p) { return p.kind == grid::PatchKind::Wall && p.name == part; });
+        if (it == g.patches.end()) throw base::InputError("the part \"" + part + "\" has no wall in the grid, so it can be neither turned nor roughened.", "flow", "Name a part that the air reaches, or take the line out.");
+        return roles[static_cast<std::size_t>(it - g.patches.begin())];
+    };
+    for (const MovingPart& m : moving) {
+        PatchRole& r = roleOf(m.part);
+        r.velocity = m.velocity;
+        r.spin = m.spin;
+        r.centre = m.centre;
+    }
+    for (const RoughPart& r : rough) roleOf(r.part).roughness = r.sandGrain;
     return roles;
 }
 

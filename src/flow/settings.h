@@ -1,15 +1,35 @@
 #pragma once
-#include "flow/transport.h"
+#include <string>
+#include <vector>
+
+#include "base/vec3.h"
 
 namespace cvane::flow {
 
-enum class Model { Sst, Laminar, Inviscid };
+enum class Model { Sst, SpalartAllmaras, KEpsilon, Laminar, Inviscid };
+inline bool isTurbulent(Model m) { return m != Model::Laminar && m != Model::Inviscid; }
+
+/// A part whose surface moves in itself: a turning wheel, a belt. Its place stays.
+struct MovingPart {
+    std::string part;              ///< name of the wall patch
+    Vec3 velocity = Vec3::Zero();  ///< [m/s]
+    Vec3 spin = Vec3::Zero();      ///< angular velocity [rad/s], right-handed
+    Vec3 centre = Vec3::Zero();    ///< a point on the axis of the spin [m]
+    bool operator==(const MovingPart&) const = default;
+};
+
+/// A part with a rough surface.
+struct RoughPart {
+    std::string part;
+    double sandGrain = 0.0;  ///< height of equivalent sand grains [m]
+    bool operator==(const RoughPart&) const = default;
+};
 
 /// What the user chooses about the flow solution.
 struct FlowSettings {
     Model model = Model::Sst;
     double turbulenceIntensity = 0.002;  ///< of the free stream, rms over speed
-    double viscosityRatio = 2.0;         ///< eddy over molecular viscosity of the free stream
+    double turbulenceLength = 0.0;       ///< of the free stream [m]; 0: see freeTurbulenceOf
     int mostIterations = 1500;
     int leastIterations = 80;
     double toleranceCD = 0.005;          ///< of CD: drift of its mean that counts as settled

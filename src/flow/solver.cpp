@@ -18,18 +18,15 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
       ranks_(ranks),
       allFaces_(grid.faces()),
       p_(cutPiece(grid, geometry, ranks)),
-      roles_(rolesFor(grid, c.tunnel, c.wind)),
+      roles_(rolesFor(grid, c.tunnel, c.wind, c.moving, c.rough)),
       momentum_(p_),
       pressure_(p_),
-      limiter_(p_) {
+      limiter_(p_),
+      devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), ranks) {
     if (c.settings.model == Model::Inviscid)
         for (PatchRole& r : roles_)
             if (r.role == Role::Wall) r.role = Role::Slip;
     nu_ = c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity();
-    const double speed = c.wind.speed;
-    ambient_.k = 1.5 * std::pow(c.settings.turbulenceIntensity * speed, 2);
-    ambient_.omega = ambient_.k / (c.settings.viscosityRatio * c.wind.air.kinematicViscosity());
-
     const std::size_t nb = p_.faces() - p_.linked, stored = p_.stored();
     velocityKnown_.resize(nb);
     pressureKnown_.resize(nb);
@@ -46,9 +43,9 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
 
     s_.U.assign(stored, Vec3::Zero());
     s_.p.assign(stored, 0.0);
-    s_.k.assign(stored, ambient_.k);
-    s_.omega.assign(stored, ambient_.omega);
-    s_.nuT.assign(stored, c.settings.model == Model::Sst ? c.settings.viscosityRatio * nu_ : 0.0);
+    s_.first.assign(stored, 0.0);
+    s_.second.assign(stored, 0.0);
+    s_.nuT.assign(stored, 0.0);
     s_.flux.assign(p_.faces(), 0.0);
     walls_.nuWall.assign(nb, nu_);
     walls_.uTau.assign(nb, 0.0);
@@ -70,14 +67,18 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
     }
     multigrid_ = std::make_unique<Multigrid>(pressure_, p_.halo, ranks_);
 
-    if (c.settings.model == Model::Sst) {
+    if (isTurbulent(c.settings.model)) {
         auto distance = p_.wallDistance;
         if (c.tunnel.floor == grid::Floor::Fixed) {
             double ground = 1e300;
             for (const Vec3& x : grid.points) ground = std::min(ground, x.z());
             for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - ground);
         }
-        sst_ = std::make_unique<Sst>(p_, *gradientP_, std::move(distance), nu_, ambient_, roles_);
+        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length)});
+        const auto free = turbulence_->freeStream();
+        s_.first.assign(stored, free[0]);
+        s_.second.assign(stored, free[1]);
+        s_.nuT.assign(stored, free[2]);
     }
 }
 
@@ -88,7 +89,12 @@ void Solver::updateBoundaryValues() {
         const auto c = static_cast<std::size_t>(p_.P[f]);
         const PatchRole& r = roles_[static_cast<std::size_t>(p_.patchOf[i])];
         switch (r.role) {
-            case Role::Wall: Ub_[i] = r.wallVelocity; break;
+            case Role::Wall: {
+                // The surface moves in itself; what a facet's tilt would make it blow through the wall is left out.
+                const Vec3 u = r.velocityAt(p_.xf[f]), n = p_.area[f] > 0.0 ? Vec3(p_.S[f] / p_.area[f]) : Vec3::Zero();
+                Ub_[i] = u - u.dot(n) * n;
+                break;
+            }
             case Role::Inflow: Ub_[i] = wind; break;
             case Role::Outflow: Ub_[i] = s_.U[c]; break;
             case Role::Slip: {
@@ -107,8 +113,8 @@ void Solver::updateWalls() {
         const Vec3 n = p_.S[f] / p_.area[f];
         const Vec3 u = s_.U[static_cast<std::size_t>(p_.P[f])] - Ub_[i];
         const double speed = (u - u.dot(n) * n).norm(), y = p_.area[f] / p_.gap[f];
-        if (case_.settings.model == Model::Sst) {
-            walls_.uTau[i] = frictionVelocity(speed, y, nu_);
+        if (turbulence_) {
+            walls_.uTau[i] = frictionVelocity(speed, y, nu_, roles_[static_cast<std::size_t>(p_.patchOf[i])].roughness);
             walls_.nuWall[i] = speed > 1e-12 ? std::max(nu_, walls_.uTau[i] * walls_.uTau[i] * y / speed) : nu_;
         } else {
             walls_.uTau[i] = std::sqrt(nu_ * speed / y);
@@ -199,11 +205,13 @@ void Solver::startFromPotentialFlow() {
 void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream& its) {
     scatterState(settled, p_, allFaces_, s_);
     const double a = case_.wind.speed / its.speed;
+    const auto powers = turbulence_ ? turbulence_->powersOfSpeed() : std::array<double, 2>{0.0, 0.0};
+    const double turned[2] = {std::pow(a, powers[0]), std::pow(a, powers[1])};
     for (std::size_t c = 0; c < p_.stored(); ++c) {
         s_.U[c] *= a;
         s_.p[c] *= a * a;
-        s_.k[c] *= a * a;
-        s_.omega[c] *= a;
+        s_.first[c] *= turned[0];
+        s_.second[c] *= turned[1];
         s_.nuT[c] *= a;
     }
     for (double& f : s_.flux) f *= a;
@@ -229,7 +237,7 @@ double Solver::solveMomentum() {
         addTransport<Scheme::SecondOrder>(p, s_.flux, gamma, s_.U, gradU_, momentum_, b);
     else
         addTransport<Scheme::FirstOrder>(p, s_.flux, gamma, s_.U, gradU_, momentum_, b);
-    if (case_.settings.model == Model::Sst)
+    if (turbulence_)
         // div(nu grad(U)^T), which does not vanish where the eddy viscosity varies.
         for (std::size_t f = 0; f < p.linked; ++f) {
             const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
@@ -239,7 +247,15 @@ double Solver::solveMomentum() {
             if (f < p.inner) b[N] -= t;
         }
     const Vec3 wind = case_.wind.velocity();
-    std::vector<double> outside(n, 0.0);  // part of the diagonal that belongs to boundary faces
+    std::vector<double> outside(n, 0.0);  // part of the diagonal that belongs to no neighbour
+    devices_.update(s_.U);
+    devices_.forEachCell([&](std::size_t c, const Vec3& force, const Vec3& resistance) {
+        // The matrix has one diagonal for the three components: it takes the largest resistance, and the others give back.
+        const double most = resistance.maxCoeff();
+        b[c] += force + (Vec3::Constant(most) - resistance).cwiseProduct(s_.U[c]);
+        momentum_.diag[c] += most;
+        outside[c] += most;
+    });
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         const auto i = f - p.linked;
@@ -359,10 +375,10 @@ Residuals Solver::iterate() {
     limiter_(s_.U, Ub_, velocityKnown_, gradU_);
     r.mass = correctPressure();
     updateGradients();
-    if (sst_) {
-        const auto turbulence = sst_->advance(s_, walls_, gradU_, ranks_);
-        r.k = turbulence[0];
-        r.omega = turbulence[1];
+    if (turbulence_) {
+        const auto left = turbulence_->advance(s_, walls_, gradU_, ranks_);
+        r.first = left[0];
+        r.second = left[1];
     }
     return r;
 }

@@ -7,21 +7,22 @@
 
 #include "air/free_stream.h"
 #include "flow/checkpoint.h"
+#include "flow/devices.h"
 #include "flow/forces.h"
 #include "flow/gradient.h"
 #include "flow/limiter.h"
 #include "flow/multigrid.h"
 #include "flow/roles.h"
 #include "flow/settings.h"
-#include "flow/sst.h"
 #include "flow/state.h"
+#include "flow/turbulence.h"
 
 namespace cvane::flow {
 
 /// What one iteration left over; each is scaled to be of order one at the start.
 struct Residuals {
-    double momentum = 0, mass = 0, k = 0, omega = 0;
-    double worst() const { return std::max({momentum, mass, k, omega}); }
+    double momentum = 0, mass = 0, first = 0, second = 0;  ///< first, second: of the turbulence model's variables
+    double worst() const { return std::max({momentum, mass, first, second}); }
 };
 
 /// What surrounds the flow: which air blows through which tunnel on what reference.
@@ -30,6 +31,10 @@ struct Case {
     grid::Tunnel tunnel;
     air::Reference reference;
     FlowSettings settings;
+    std::vector<MovingPart> moving;
+    std::vector<RoughPart> rough;
+    std::vector<Disc> discs;
+    std::vector<PorousBlock> blocks;
 };
 
 /// Steady incompressible flow by a pressure-correction iteration (SIMPLEC) on collocated cells. Equations and sources:
@@ -60,6 +65,10 @@ class Solver {
     const std::vector<Mat3>& velocityGradient() const { return gradU_; }
     /// Net volume flux through the boundary over the inflow.
     double massImbalance() const;
+    /// Nothing in laminar and inviscid flow.
+    const TurbulenceModel* turbulence() const { return turbulence_.get(); }
+    std::vector<DiscReading> readDiscs() const { return devices_.readDiscs(s_.U, case_.wind.velocity()); }
+    std::vector<PorousReading> readBlocks() const { return devices_.readBlocks(s_.U); }
     int pressureIterations() const { return pressureIterations_; }
 
   private:
@@ -90,8 +99,8 @@ class Solver {
     PoorCellLimiter limiter_;
     std::vector<char> velocityKnown_, pressureKnown_;  ///< boundary faces whose value is given
     std::unique_ptr<Multigrid> multigrid_;
-    std::unique_ptr<Sst> sst_;
-    Sst::Ambient ambient_{};
+    std::unique_ptr<TurbulenceModel> turbulence_;
+    Devices devices_;
     double nu_ = 0;
     bool pressureFree_ = false;  ///< no outlet fixes the pressure
     int pressureIterations_ = 0;

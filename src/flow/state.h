@@ -10,7 +10,7 @@ namespace cvane::flow {
 struct State {
     std::vector<Vec3> U;            ///< [m/s]
     std::vector<double> p;          ///< [m2/s2], 0 at the outlet
-    std::vector<double> k, omega;   ///< [m2/s2], [1/s]
+    std::vector<double> first, second;  ///< variables of the turbulence model
     std::vector<double> nuT;        ///< [m2/s]
     std::vector<double> flux;       ///< every face [m3/s], from P to N
 };

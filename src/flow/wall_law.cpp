@@ -10,27 +10,34 @@ const double eB = std::exp(-k * B);
 struct Law {
     double yPlus, slope;  // slope: d y+ / d u+
 };
-Law spalding(double uPlus) {
+// `rough`: 1 + 0.3 ks+
+Law spalding(double uPlus, double rough) {
     const double s = std::min(k * uPlus, 50.0);
     const double e = std::exp(s);
-    return {uPlus + eB * (e - 1.0 - s - 0.5 * s * s - s * s * s / 6.0), 1.0 + k * eB * (e - 1.0 - s - 0.5 * s * s)};
+    return {uPlus + rough * eB * (e - 1.0 - s - 0.5 * s * s - s * s * s / 6.0), 1.0 + rough * k * eB * (e - 1.0 - s - 0.5 * s * s)};
 }
 }  // namespace
 
-double frictionVelocity(double U, double y, double nu) {
+double frictionVelocity(double U, double y, double nu, double ks) {
     const double Re = U * y / nu;
     if (!(Re > 1e-12)) return 0.0;
-    // u+ y+(u+) = Re rises steadily with u+; Newton from above (laminar value or a log guess) descends to the root.
-    double u = std::min(std::sqrt(Re), 9.0 + 2.6 * std::log1p(Re));
-    for (int i = 0; i < 30; ++i) {
-        const Law law = spalding(u);
-        const double step = (u * law.yPlus - Re) / (law.yPlus + u * law.slope);
-        u = std::max(u - step, 0.2 * u);
-        if (std::abs(step) < 1e-10 * u) break;
+    double u = std::min(std::sqrt(Re), 9.0 + 2.6 * std::log1p(Re)), rough = 1.0;
+    // The roughness in wall units hangs on the outcome; the logarithm of it hardly does.
+    for (int turn = 0; turn < (ks > 0.0 ? 20 : 1); ++turn) {
+        const double before = u;
+        if (ks > 0.0) rough = 1.0 + 0.3 * U / u * ks / nu;
+        // u+ y+(u+) = Re rises steadily with u+; Newton from above (laminar value or a log guess) descends to the root.
+        for (int i = 0; i < 30; ++i) {
+            const Law law = spalding(u, rough);
+            const double step = (u * law.yPlus - Re) / (law.yPlus + u * law.slope);
+            u = std::max(u - step, 0.2 * u);
+            if (std::abs(step) < 1e-10 * u) break;
+        }
+        if (std::abs(u - before) < 1e-8 * u) break;
     }
     return U / u;
 }
 
-double wallLawSlope(double uPlus) { return 1.0 / spalding(uPlus).slope; }
+double wallLawSlope(double uPlus, double ksPlus) { return 1.0 / spalding(uPlus, 1.0 + 0.3 * ksPlus).slope; }
 
 }  // namespace cvane::flow

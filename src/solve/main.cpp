@@ -34,7 +34,7 @@ struct Row {
 void say(const nlohmann::json& j) { std::cout << j.dump() << std::endl; }
 
 std::string rowText(std::size_t iteration, const Row& r) {
-    return fmt::format("{},{:.2f},{:.4e},{:.4e},{:.4e},{:.4e},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g}\n", iteration, r.seconds, r.residuals.momentum, r.residuals.mass, r.residuals.k, r.residuals.omega, r.c.CL,
+    return fmt::format("{},{:.2f},{:.4e},{:.4e},{:.4e},{:.4e},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g}\n", iteration, r.seconds, r.residuals.momentum, r.residuals.mass, r.residuals.first, r.residuals.second, r.c.CL,
                        r.c.CD, r.c.CY, r.c.Cl, r.c.Cm, r.c.Cn);
 }
 

@@ -20,10 +20,10 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     list(lists, tr("Beta [deg]"), "betas", tr("change the sideslip angles"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.betas_deg; });
     column_->addWidget(note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point starts from its settled neighbour.")));
     auto* flow = group(tr("Flow"));
-    choice(flow, tr("Model"), "flowModel", {tr("turbulent, k-omega SST"), tr("laminar"), tr("inviscid")}, tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
+    choice(flow, tr("Model"), "flowModel", {tr("turbulent, k-omega SST"), tr("turbulent, Spalart-Allmaras"), tr("turbulent, realisable k-epsilon"), tr("laminar"), tr("inviscid")}, tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
            [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
     number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
-    number(flow, tr("Eddy viscosity ratio"), "viscosityRatio", 1e-3, 1000, 3, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.viscosityRatio; });
+    number(flow, tr("Turbulence length (0: auto)"), "turbulenceLength", 0, 100, 4, " m", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceLength; });
     whole(flow, tr("At most, iterations"), "mostIterations", 10, 100000, 100, tr("change the iterations"), [](campaign::Settings& s) -> int& { return s.flow.mostIterations; });
     number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });
     number(flow, tr("Settled: CL within"), "toleranceCL", 1e-6, 0.5, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCL; });

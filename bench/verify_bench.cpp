@@ -1,0 +1,199 @@
+// Flows with exact or published answers on structured grids.
+//   verify_bench plate|cylinder|cavity [size factor] [Re]       laminar; factor 1: 100 to 160 cells a side
+//   verify_bench sstplate [size factor] [y+] [sst|sa|ke]         turbulent plate, Re 5 M per metre; y+ of the first cell's centre
+#include <fmt/format.h>
+#include <mpi.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <fstream>
+#include <map>
+#include <string>
+
+#include "flow/solver.h"
+#include "grid/structured.h"
+
+using namespace cvane;
+using grid::Grid;
+
+namespace {
+
+struct Run {
+    Grid grid;
+    grid::Geometry geometry;
+    flow::Case c;
+    flow::Ranks ranks;
+    std::unique_ptr<flow::Solver> solver;
+
+    // Until the flow rests: all residuals below `rest`, or the iterations are used up.
+    void settle(int most, double rest) {
+        geometry = grid::geometryOf(grid);
+        solver = std::make_unique<flow::Solver>(grid, geometry, c, ranks);
+        solver->startFromPotentialFlow();
+        const auto t0 = std::chrono::steady_clock::now();
+        flow::Residuals r;
+        int it = 0;
+        for (; it < most; ++it) {
+            r = solver->iterate();
+            const auto k = solver->coefficients();
+            if (ranks.rank() == 0 && (it < 3 || it % std::max(1, most / 12) == 0))
+                fmt::print("  {:5d} U {:.1e} m {:.1e} k {:.1e} w {:.1e} CD {:.6f} p-its {}\n", it, r.momentum, r.mass, r.first, r.second, k.CD, solver->pressureIterations());
+            if (!(k.CD < 1e6) || (it > 20 && r.worst() < rest)) break;
+        }
+        if (ranks.rank() == 0)
+            fmt::print("  {} cells, {} iterations, {:.1f} s; residuals U {:.1e} m {:.1e} k {:.1e} w {:.1e}\n", grid.cells(), it, std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count(),
+                       r.momentum, r.mass, r.first, r.second);
+    }
+    void dump(const std::string& file) const {
+        std::ofstream out(file);
+        const auto& p = solver->piece();
+        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c)
+            out << p.x[c].x() << "," << p.x[c].z() << "," << solver->state().U[c].x() << "," << solver->state().U[c].z() << "," << solver->state().p[c] << "," << solver->state().nuT[c] << "," << solver->state().first[c] << "," << solver->state().second[c] << "\n";
+    }
+    /// Own wall samples by x of their face: |friction| over the dynamic pressure.
+    std::map<double, double> friction() const {
+        std::map<double, double> cf;
+        for (const auto& w : solver->wallSamples()) cf[geometry.faceCentre[static_cast<std::size_t>(w.face)].x()] = w.shear.norm() / (0.5 * c.wind.speed * c.wind.speed);
+        return cf;
+    }
+};
+
+double at(const std::map<double, double>& line, double x) {
+    const auto b = line.lower_bound(x);
+    if (b == line.begin() || b == line.end()) return std::nan("");
+    const auto a = std::prev(b);
+    return a->second + (x - a->first) / (b->first - a->first) * (b->second - a->second);
+}
+
+Run plane(flow::Model model, double nu) {
+    Run r;
+    r.c.wind.speed = 1.0;
+    r.c.settings.model = model;
+    r.c.wind.air.viscosity = r.c.wind.air.density * nu;
+    r.c.reference = {1.0, 1.0, 1.0, Vec3::Zero()};
+    return r;
+}
+
+void plate(double factor) {
+    const double nu = 1e-5;  // Re_x 1e5 at the end
+    Run r = plane(flow::Model::Laminar, nu);
+    grid::PlateGrid s;
+    s.along = static_cast<int>(100 * factor);
+    s.ahead = static_cast<int>(30 * factor);
+    s.across = static_cast<int>(60 * factor);
+    s.firstAlong = 2e-3 / factor;
+    s.firstHeight = 1e-4 / factor;
+    s.height = 4.0;
+    s.upstream = 0.5;
+    r.grid = grid::plateGrid(s);
+    r.settle(4000, 1e-10);
+    r.dump("/tmp/plate.csv");
+    const auto cf = r.friction();
+    double worst = 0.0;
+    for (const double x : {0.1, 0.15, 0.2, 0.3, 0.5, 0.7, 0.9, 0.95}) {
+        const double blasius = 0.664 / std::sqrt(x / nu);
+        worst = std::max(worst, std::abs(at(cf, x) / blasius - 1.0));
+        fmt::print("  Re_x {:8.0f}  cf {:.6f}  Blasius {:.6f}  {:+.2f} %\n", x / nu, at(cf, x), blasius, 100.0 * (at(cf, x) / blasius - 1.0));
+    }
+    fmt::print("laminar plate: worst {:.2f} % from Re_x 1e4 to 1e5 (asked: 2)\n", 100.0 * worst);
+}
+
+void cylinder(double factor, double Re) {
+    Run r = plane(flow::Model::Laminar, 1.0 / Re);
+    grid::CylinderGrid s;
+    s.around = static_cast<int>(160 * factor);
+    s.across = static_cast<int>(100 * factor);
+    s.firstHeight = 0.008 / factor;
+    s.rim = 60.0;
+    r.grid = grid::cylinderGrid(s);
+    r.settle(6000, 1e-7);
+    // The bubble ends where the velocity on the wake's axis turns forward; the axis lies between two rows of cells.
+    std::map<double, double> wake;
+    const auto& x = r.solver->piece().x;
+    const double half = 1.2 * std::acos(-1.0) / s.around;
+    for (std::size_t c = 0; c < x.size(); ++c)
+        if (x[c].x() > 0.0 && std::abs(x[c].z()) < half * x[c].x()) wake[x[c].norm()] = r.solver->state().U[c].x();
+    double end = 0.0, before = 0.0, uBefore = 0.0;
+    for (const auto& [d, u] : wake) {
+        if (u > 0.0 && uBefore < 0.0) end = before + (d - before) * uBefore / (uBefore - u);
+        before = d;
+        uBefore = u;
+    }
+    fmt::print("cylinder Re {}: CD {:.4f}, bubble {:.3f} D behind the body\n", Re, r.solver->coefficients().CD, end - s.radius);
+}
+
+void cavity(double factor, double Re) {
+    Run r = plane(flow::Model::Laminar, 1.0 / Re);
+    const int n = 2 * static_cast<int>(60 * factor);
+    const auto line = grid::gradedLineBothEnds(0.0, 1.0, n, 0.4 / n);
+    r.grid = grid::boxGrid(line, {0.0, 1.0}, line, {0, 1, 4, 5});
+    r.c.moving = {{"z+", Vec3(1.0, 0.0, 0.0), Vec3::Zero(), Vec3::Zero()}};
+    r.settle(8000, 1e-10);
+    // Velocity on the centre lines, from the cells on both sides of them.
+    std::map<double, double> u, v;
+    const auto& x = r.solver->piece().x;
+    const auto& state = r.solver->state();
+    const double h = line[static_cast<std::size_t>(n / 2 + 1)] - line[static_cast<std::size_t>(n / 2)];
+    for (std::size_t c = 0; c < x.size(); ++c) {
+        if (std::abs(x[c].x() - 0.5) < 0.75 * h) u[std::round(1e9 * x[c].z()) * 1e-9] += 0.5 * state.U[c].x();
+        if (std::abs(x[c].z() - 0.5) < 0.75 * h) v[std::round(1e9 * x[c].x()) * 1e-9] += 0.5 * state.U[c].z();
+    }
+    // The vertex of the parabola through the extreme value and its neighbours.
+    const auto extreme = [](const std::map<double, double>& line_, bool least) {
+        const auto it = least ? std::min_element(line_.begin(), line_.end(), [](const auto& a, const auto& b) { return a.second < b.second; })
+                              : std::max_element(line_.begin(), line_.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+        const auto a = std::prev(it), b = std::next(it);
+        const double d1 = (it->second - a->second) / (it->first - a->first), d2 = (b->second - it->second) / (b->first - it->first);
+        const double curve = (d2 - d1) / (b->first - a->first);
+        const double place = 0.5 * (a->first + it->first) - 0.5 * d1 / curve;
+        return std::pair(place, it->second + curve * (place - it->first) * (place - a->first) + d1 * (place - it->first));
+    };
+    const auto show = [](const char* what, std::pair<double, double> got, double where, double value) {
+        fmt::print("  {} {:+.4f} at {:.4f}; published {:+.4f} at {:.3f}: {:+.2f} %\n", what, got.second, got.first, value, where, 100.0 * (got.second / value - 1.0));
+    };
+    show("min u", extreme(u, true), 0.172, -0.3829);
+    show("max v", extreme(v, false), 0.156, 0.3710);
+    show("min v", extreme(v, true), 0.906, -0.5155);
+}
+
+void sstPlate(double factor, double yPlus, const std::string& model) {
+    const double nu = 2e-7;
+    Run r = plane(model == "sa" ? flow::Model::SpalartAllmaras : model == "ke" ? flow::Model::KEpsilon : flow::Model::Sst, nu);
+    r.c.settings.turbulenceIntensity = 0.00039;  // k = 2.25e-7 U^2, as in the verification case
+    grid::PlateGrid s;
+    s.length = 2.0;
+    s.upstream = 0.33;
+    s.height = 1.0;
+    s.along = static_cast<int>(112 * factor);
+    s.ahead = static_cast<int>(24 * factor);
+    s.firstAlong = 2e-3 / factor;
+    s.firstHeight = 2.0 * yPlus * nu / 0.0368;  // friction velocity at x = 1
+    // Cells grow by about 1.2 over factor from the wall.
+    const double growth = std::pow(1.2, 1.0 / factor);
+    s.across = std::max(20, static_cast<int>(std::log(1.0 + s.height * (growth - 1.0) / s.firstHeight) / std::log(growth)));
+    r.grid = grid::plateGrid(s);
+    r.settle(6000, 1e-8);
+    const auto cf = r.friction();
+    r.dump("/tmp/sst.csv");
+    double wall = 0.0;
+    for (const auto& l : r.solver->loadsByPatch()) wall += l.friction.x();
+    const double CD = wall / (0.5 * r.c.wind.air.density);
+    fmt::print("turbulent plate, y+ {}: cf at x = 0.97 {:.6f} ({:+.2f} % of 0.00271), CD {:.6f} ({:+.2f} % of 0.00286)\n", yPlus, at(cf, 0.97), 100.0 * (at(cf, 0.97) / 0.00271 - 1.0), CD,
+               100.0 * (CD / 2.0 / 0.00286 - 1.0));
+    std::ofstream out(fmt::format("/tmp/sstplate_{}_{}.csv", factor, yPlus));
+    for (const auto& [x, c] : cf) out << x << "," << c << "\n";
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    MPI_Init(&argc, &argv);
+    const std::string name = argc > 1 ? argv[1] : "plate";
+    const double factor = argc > 2 ? std::stod(argv[2]) : 1.0, extra = argc > 3 ? std::stod(argv[3]) : 0.0;
+    if (name == "plate") plate(factor);
+    if (name == "cylinder") cylinder(factor, extra > 0.0 ? extra : 40.0);
+    if (name == "cavity") cavity(factor, extra > 0.0 ? extra : 1000.0);
+    if (name == "sstplate") sstPlate(factor, extra > 0.0 ? extra : 0.2, argc > 4 ? argv[4] : "sst");
+    MPI_Finalize();
+}

@@ -1,0 +1,44 @@
+#include "campaign/flow_case.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.h"
+#include "shape/axle.h"
+
+namespace cvane::campaign {
+
+flow::MovingPart motionOf(const Wheel& w, const shape::Surface& placed, const grid::Tunnel& tunnel, double speed) {
+    const auto it = std::find_if(placed.parts.begin(), placed.parts.end(), [&](const shape::Part& p) { return p.name == w.part; });
+    if (it == placed.parts.end()) throw base::InputError("is no part of the model, so it cannot turn.", w.part, "Name a part, or take the wheel out.");
+    auto axle = shape::axleOf(placed, static_cast<std::size_t>(it - placed.parts.begin()));
+    if (w.centre) axle.centre = *w.centre;
+    if (w.axis) {
+        if (!(w.axis->norm() > 0.0)) throw base::InputError("has an axis of length zero.", w.part, "Type three numbers, or let the axis be found.");
+        axle.axis = w.axis->normalized() * (w.axis->y() < 0.0 ? -1.0 : 1.0);
+    }
+    double turning = w.rpm * std::acos(-1.0) / 30.0;
+    if (w.rolling) {
+        const auto solid = shape::withoutHiddenParts(placed);
+        const double radius = tunnel.floor == grid::Floor::None ? axle.radius : axle.centre.z() - grid::tunnelBox(tunnel, solid.bounds()).low.z();
+        if (!(radius > 0.0)) throw base::InputError("has its axle below the ground, so it cannot roll.", w.part, "Lift the model, or type the centre of the axle.");
+        turning = speed / radius;
+    }
+    // The lowest point goes aft when it rolls forwards: spin against y.
+    return {w.part, Vec3::Zero(), -turning * axle.axis, axle.centre};
+}
+
+flow::Case flowCaseOf(const Settings& s, const Point& point, const shape::Surface& placed, const air::Reference& reference) {
+    flow::Case c;
+    c.wind = windOf(s, point);
+    c.tunnel = s.tunnel;
+    c.reference = reference;
+    c.settings = s.flow;
+    for (const Wheel& w : s.devices.wheels) c.moving.push_back(motionOf(w, placed, s.tunnel, point.speed));
+    c.rough = s.devices.roughParts;
+    c.discs = s.devices.discs;
+    c.blocks = s.devices.blocks;
+    return c;
+}
+
+}  // namespace cvane::campaign

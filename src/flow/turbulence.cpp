@@ -1,0 +1,66 @@
+#include "flow/turbulence.h"
+
+#include <cmath>
+
+#include "flow/k_epsilon.h"
+#include "flow/spalart_allmaras.h"
+#include "flow/sst.h"
+#include "flow/wall_law.h"
+
+namespace cvane::flow {
+
+FreeTurbulence freeTurbulenceOf(const FlowSettings& s, double speed, double L) {
+    const double k = 1.5 * std::pow(s.turbulenceIntensity * speed, 2);
+    return {k, s.turbulenceLength > 0.0 ? std::sqrt(k) / (std::pow(0.09, 0.25) * s.turbulenceLength) : 5.0 * speed / L};
+}
+
+std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround ground) {
+    switch (model) {
+        case Model::Sst: return std::make_unique<Sst>(std::move(ground));
+        case Model::SpalartAllmaras: return std::make_unique<SpalartAllmaras>(std::move(ground));
+        case Model::KEpsilon: return std::make_unique<KEpsilon>(std::move(ground));
+        case Model::Laminar:
+        case Model::Inviscid: break;
+    }
+    return nullptr;
+}
+
+WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
+    const Piece& p = g.piece;
+    const auto n = static_cast<std::size_t>(p.cells);
+    area.assign(n, 0.0);
+    production.assign(n, 0.0);
+    uTau.assign(n, 0.0);
+    y.assign(n, 0.0);
+    for (std::size_t f = p.linked; f < p.faces(); ++f) {
+        const auto i = f - p.linked;
+        const PatchRole& role = g.roles[static_cast<std::size_t>(p.patchOf[i])];
+        if (role.role != Role::Wall || !(p.area[f] > 0.0)) continue;
+        const auto c = static_cast<std::size_t>(p.P[f]);
+        const double A = p.area[f], u = walls.uTau[i], high = A / p.gap[f];
+        // u+ at the centre of the cell, from the shear that the law found there
+        const double yPlus = u * high / g.nu, uPlus = walls.nuWall[i] > 0.0 ? yPlus * g.nu / walls.nuWall[i] : yPlus;
+        const double slope = wallLawSlope(std::min(uPlus, 100.0), u * role.roughness / g.nu);
+        area[c] += A;
+        production[c] += A * u * u * u * u / g.nu * slope * (1.0 - slope);
+        uTau[c] += A * u;
+        y[c] += A * (high + kRoughShift * role.roughness);
+    }
+    for (std::size_t c = 0; c < n; ++c)
+        if (area[c] > 0.0) {
+            production[c] /= area[c];
+            uTau[c] /= area[c];
+            y[c] /= area[c];
+        }
+}
+
+std::vector<Vec3> gradientOf(const TurbulenceGround& g, const std::vector<double>& phi) {
+    const Piece& p = g.piece;
+    std::vector<double> atBoundary(p.faces() - p.linked);
+    for (std::size_t i = 0; i < atBoundary.size(); ++i) atBoundary[i] = phi[static_cast<std::size_t>(p.P[p.linked + i])];
+    std::vector<Vec3> out;
+    g.gradient(phi, atBoundary, out);
+    return out;
+}
+
+}  // namespace cvane::flow

@@ -1,0 +1,133 @@
+#pragma once
+#include <array>
+#include <memory>
+#include <vector>
+
+#include "flow/gradient.h"
+#include "flow/roles.h"
+#include "flow/settings.h"
+#include "flow/sparse.h"
+#include "flow/state.h"
+#include "flow/transport.h"
+
+namespace cvane::flow {
+
+/// Turbulence of the free stream.
+struct FreeTurbulence {
+    double k;      ///< [m2/s2]
+    double omega;  ///< [1/s]; epsilon = 0.09 k omega, eddy viscosity k / omega
+};
+/// From intensity and length: k = 1.5 (intensity V)^2, omega = sqrt(k) / (0.09^(1/4) length). Without a length, omega = 5 V / L,
+/// L the reference length: low enough not to feed the boundary layer, high enough to hold (P. R. Spalart, C. L. Rumsey,
+/// AIAA J. 45, 2007).
+FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, double referenceLength);
+
+/// What all models are built on.
+struct TurbulenceGround {
+    const Piece& piece;
+    const Gradient& gradient;
+    std::vector<double> distance;  ///< own cells, to the nearest wall [m]
+    double nu;                     ///< [m2/s]
+    const std::vector<PatchRole>& roles;
+    FreeTurbulence free;
+};
+
+/// A model of the eddy viscosity with one or two transported variables, State::first and State::second.
+class TurbulenceModel {
+  public:
+    virtual ~TurbulenceModel() = default;
+    /// The variables and the eddy viscosity of the free stream.
+    virtual std::array<double, 3> freeStream() const = 0;
+    /// Powers of the speed with which the variables scale at fixed shape and length.
+    virtual std::array<double, 2> powersOfSpeed() const = 0;
+    /// Collective. One relaxed step of the variables, then the eddy viscosity. @return scaled residuals
+    virtual std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) = 0;
+    /// Names for files, in the open standard's words.
+    virtual std::array<const char*, 2> names() const = 0;
+};
+/// Nothing for laminar and inviscid flow.
+std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround ground);
+
+/// S^2 = 2 S_ij S_ij of a velocity gradient.
+inline double strainSquared(const Mat3& G) { return 0.5 * (G + G.transpose()).squaredNorm(); }
+
+/// Mean over a cell's wall faces of what the wall law says; cells without walls have area 0.
+struct WallCells {
+    std::vector<double> area;
+    std::vector<double> production;  ///< of k [m2/s3]
+    std::vector<double> uTau;        ///< [m/s]
+    std::vector<double> y;           ///< of the cell's centre, with the shift of a rough wall [m]
+    WallCells(const TurbulenceGround& ground, const WallState& walls);
+    bool has(std::size_t c) const { return area[c] > 0.0; }
+};
+
+/// One relaxed, implicit step of a transported variable that stays above `floor`.
+class TurbulenceStep {
+  public:
+    explicit TurbulenceStep(const Piece& piece) : piece_(piece), A_(piece) {}
+
+    /// Collective. @param gamma  diffusivity, own and ghosts;  @param inflow  value of the free stream
+    /// @param row      void(c, diag, b): adds the cell's source
+    /// @param fixed    value to hold in a cell, or a negative number
+    /// @param profile  see addTransport
+    template <class Row, class Fixed, class Profile>
+    double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux, const std::vector<double>& gamma, double inflow, double floor,
+                   const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, Profile profile);
+
+  private:
+    static constexpr double kRelaxation = 0.75;
+    const Piece& piece_;
+    CellMatrix A_;
+};
+
+template <class Row, class Fixed, class Profile>
+double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux, const std::vector<double>& gamma, double inflow, double floor,
+                               const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, Profile profile) {
+    const Piece& p = piece_;
+    const auto n = static_cast<std::size_t>(p.cells);
+    std::vector<double> b(p.stored(), 0.0);
+    A_.clear();
+    addTransport<Scheme::Limited>(p, flux, gamma, phi, grad, A_, b, profile);
+    for (std::size_t f = p.linked; f < p.faces(); ++f) {
+        const Role role = g.roles[static_cast<std::size_t>(p.patchOf[f - p.linked])].role;
+        if (role != Role::Inflow && role != Role::Outflow) continue;
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        const double c = std::max(-flux[f], 0.0) + (role == Role::Inflow ? gamma[P] * p.gap[f] : 0.0);
+        A_.diag[P] += c;
+        b[P] += c * inflow;
+    }
+    double scale = 0.0;
+    for (std::size_t c = 0; c < n; ++c) {
+        row(c, A_.diag[c], b[c]);
+        if (const double value = fixed(c); value >= 0.0) {
+            // The row is turned into phi = value; neighbours keep seeing it.
+            for (auto e = A_.rowStart[c]; e < A_.rowStart[c + 1]; ++e) A_.val[static_cast<std::size_t>(e)] = 0.0;
+            A_.diag[c] = p.V[c];
+            b[c] = p.V[c] * value;
+            phi[c] = value;
+            continue;
+        }
+        // A negative source is moved to the diagonal, so that the variable cannot pass through zero.
+        if (b[c] < 0.0) {
+            A_.diag[c] -= b[c] / phi[c];
+            b[c] = 0.0;
+        }
+        b[c] += (1.0 - kRelaxation) / kRelaxation * A_.diag[c] * phi[c];
+        A_.diag[c] /= kRelaxation;
+        scale += A_.diag[c] * std::abs(phi[c]);
+    }
+    p.halo.exchange(phi);
+    double r[2] = {residual(A_, b, phi), scale};
+    ranks.sum(std::span<double>(r, 2));
+    for (int sweep = 0; sweep < 2; ++sweep) {
+        gaussSeidel(A_, b, phi, sweep % 2 == 0);
+        p.halo.exchange(phi);
+    }
+    for (std::size_t c = 0; c < p.stored(); ++c) phi[c] = std::max(phi[c], floor);
+    return r[1] > 0.0 ? r[0] / r[1] : 0.0;
+}
+
+/// Gradient of a cell variable that does not change towards the boundary. Collective.
+std::vector<Vec3> gradientOf(const TurbulenceGround& ground, const std::vector<double>& phi);
+
+}  // namespace cvane::flow
