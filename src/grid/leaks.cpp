@@ -19,6 +19,16 @@ struct Side {
     std::int32_t inside, outside;
 };
 
+// The lower 21 bits, spread so that two empty ones lie between any two.
+std::uint64_t everyThirdBit(std::uint64_t v) {
+    v &= 0x1fffff;
+    v = (v | v << 32) & 0x1f00000000ffff;
+    v = (v | v << 16) & 0x1f0000ff0000ff;
+    v = (v | v << 8) & 0x100f00f00f00f00f;
+    v = (v | v << 4) & 0x10c30c30c30c30c3;
+    return (v | v << 2) & 0x1249249249249249;
+}
+
 class Finder {
   public:
     Finder(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid) : t_(tree), surface_(surface), solid_(solid) {
@@ -86,10 +96,29 @@ class Finder {
         return any;
     }
 
-    void windingsAt(const std::vector<std::int32_t>& cells) {
-        const auto n = static_cast<std::ptrdiff_t>(cells.size());
-#pragma omp parallel for schedule(dynamic, 256)
-        for (std::ptrdiff_t k = 0; k < n; ++k) windingAt(cells[static_cast<std::size_t>(k)]);
+    // Along Morton's curve, so that those of a group lie together.
+    void windingsAt(std::vector<std::int32_t> cells) {
+        constexpr std::size_t kTogether = 64;
+        std::vector<std::pair<std::uint64_t, std::int32_t>> order;
+        order.reserve(cells.size());
+        for (const auto l : cells) {
+            const Octree::Node& n = t_.node(l);
+            std::uint64_t key = 0;
+            for (std::size_t axis = 0; axis < 3; ++axis) key |= everyThirdBit(static_cast<std::uint64_t>(n.at[axis]) << (t_.deepest() - n.level)) << axis;
+            order.push_back({key, l});
+        }
+        std::sort(order.begin(), order.end());
+        for (std::size_t k = 0; k < cells.size(); ++k) cells[k] = order[k].second;
+        const auto groups = static_cast<std::ptrdiff_t>((cells.size() + kTogether - 1) / kTogether);
+#pragma omp parallel for schedule(dynamic, 8)
+        for (std::ptrdiff_t g = 0; g < groups; ++g) {
+            const std::size_t first = static_cast<std::size_t>(g) * kTogether, n = std::min(kTogether, cells.size() - first);
+            std::array<Vec3, kTogether> at;
+            std::array<double, kTogether> w;
+            for (std::size_t k = 0; k < n; ++k) at[k] = centre(cells[first + k]);
+            solid_.windings({at.data(), n}, {w.data(), n});
+            for (std::size_t k = 0; k < n; ++k) winding_[static_cast<std::size_t>(cells[first + k])] = static_cast<float>(w[k]);
+        }
     }
 
     Side sideBetween(std::int32_t in, std::int32_t out, int d) const {

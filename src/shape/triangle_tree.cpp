@@ -8,6 +8,11 @@
 
 namespace cvane::shape {
 
+namespace {
+// A node counts as one facet from this many times its reach on: to about 0.03 of a turn.
+constexpr double kFar = 2.0;
+}  // namespace
+
 TriangleTree::TriangleTree(const Surface& s) {
     corners_.reserve(s.facets.size());
     for (std::size_t f = 0; f < s.facets.size(); ++f) corners_.push_back({s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)});
@@ -85,8 +90,24 @@ void TriangleTree::build() {
 }
 
 double TriangleTree::winding(const Vec3& p) const {
-    if (nodes_.empty()) return 0.0;
-    double sum = 0.0;
+    double w = 0.0;
+    windings({&p, 1}, {&w, 1});
+    return w;
+}
+
+void TriangleTree::windings(std::span<const Vec3> points, std::span<double> out) const {
+    std::fill(out.begin(), out.end(), 0.0);
+    if (nodes_.empty() || points.empty()) return;
+    Box box;
+    for (const Vec3& p : points) box.add(p);
+    // What is far from all points counts as one facet each; the tree is walked once for all of them.
+    std::vector<double> far;  // centre and area vector
+    struct Near {
+        const std::array<Vec3, 3>* corners;
+        Vec3 middle, area;
+        double far2;  // squared distance from which on its middle stands for it
+    };
+    std::vector<Near> near;
     std::int32_t stack[128];
     int top = 0;
     stack[top++] = 0;
@@ -94,24 +115,44 @@ double TriangleTree::winding(const Vec3& p) const {
         const auto i = static_cast<std::size_t>(stack[--top]);
         const Node& node = nodes_[i];
         const Moment& m = moments_[i];
-        const Vec3 r = m.centre - p;
-        const double d = r.norm();
-        if (d > 2.5 * m.reach) {
-            if (d > 0.0) sum += m.area.dot(r) / (d * d * d);
+        if (box.distanceSquared(m.centre) > kFar * kFar * m.reach * m.reach) {
+            far.insert(far.end(), {m.centre.x(), m.centre.y(), m.centre.z(), m.area.x(), m.area.y(), m.area.z()});
         } else if (node.count == 0) {
             stack[top++] = node.first;
             stack[top++] = node.first + 1;
         } else {
             for (auto k = node.first; k < node.first + node.count; ++k) {
-                const auto& c = corners_[static_cast<std::size_t>(order_[static_cast<std::size_t>(k)])];
-                // Solid angle of a triangle: A. van Oosterom, J. Strackee, IEEE Trans. Biomed. Eng. 30(2), 1983.
-                const Vec3 a = c[0] - p, b = c[1] - p, e = c[2] - p;
-                const double la = a.norm(), lb = b.norm(), le = e.norm();
-                sum += 2.0 * std::atan2(a.dot(b.cross(e)), la * lb * le + a.dot(b) * le + b.dot(e) * la + e.dot(a) * lb);
+                const auto t = order_[static_cast<std::size_t>(k)];
+                const auto& c = corners(t);
+                const Vec3 middle = (c[0] + c[1] + c[2]) / 3.0;
+                const double reach2 = std::max({(c[0] - middle).squaredNorm(), (c[1] - middle).squaredNorm(), (c[2] - middle).squaredNorm()});
+                near.push_back({&c, middle, areaVector(t), kFar * kFar * reach2});
             }
         }
     }
-    return sum / (4.0 * std::acos(-1.0));
+    for (std::size_t k = 0; k < points.size(); ++k) {
+        const Vec3& p = points[k];
+        const double x = p.x(), y = p.y(), z = p.z();
+        double sum = 0.0;
+        for (std::size_t i = 0; i < far.size(); i += 6) {
+            const double rx = far[i] - x, ry = far[i + 1] - y, rz = far[i + 2] - z, d2 = rx * rx + ry * ry + rz * rz;
+            sum += (far[i + 3] * rx + far[i + 4] * ry + far[i + 5] * rz) / (d2 * std::sqrt(d2));
+        }
+        for (const Near& t : near) {
+            const Vec3 r = t.middle - p;
+            const double d2 = r.squaredNorm();
+            if (d2 > t.far2) {
+                sum += t.area.dot(r) / (d2 * std::sqrt(d2));
+                continue;
+            }
+            const auto& c = *t.corners;
+            // Solid angle of a triangle: A. van Oosterom, J. Strackee, IEEE Trans. Biomed. Eng. 30(2), 1983.
+            const Vec3 a = c[0] - p, b = c[1] - p, e = c[2] - p;
+            const double la = a.norm(), lb = b.norm(), le = e.norm();
+            sum += 2.0 * std::atan2(a.dot(b.cross(e)), la * lb * le + a.dot(b) * le + b.dot(e) * la + e.dot(a) * lb);
+        }
+        out[k] = sum / (4.0 * std::acos(-1.0));
+    }
 }
 
 TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within) const {

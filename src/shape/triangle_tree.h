@@ -29,9 +29,11 @@ class TriangleTree {
     void forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const;
 
     /// Generalised winding number: how often the surface closes around p, 1 inside and 0 outside of a closed surface whose
-    /// normals face the air; in between near a hole. Distant facets count together, to about 0.02.
+    /// normals face the air; in between near a hole. Distant facets count together, to about 0.03.
     /// Source: A. Jacobson et al., ACM Trans. Graph. 32(4), 2013; G. Barill et al., ACM Trans. Graph. 37(4), 2018.
     double winding(const Vec3& p) const;
+    /// The same at many points; quick when they lie close together.
+    void windings(std::span<const Vec3> points, std::span<double> out) const;
 
     bool empty() const { return corners_.empty(); }
     const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(facet)]; }
