@@ -6,12 +6,15 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "bench/models.h"
+#include "base/units.h"
+#include "campaign/flow_case.h"
 #include "campaign/folder_lock.h"
 #include "campaign/grid_stage.h"
 #include "campaign/preflight.h"
 #include "campaign/run_files.h"
 #include "campaign/set_field.h"
 #include "folder.h"
+#include "shape/axle.h"
 #include "shape/stl_export.h"
 
 using namespace cvane;
@@ -198,4 +201,47 @@ TEST(Preflight, CatchesTheUsualMistakes) {
     c.settings.reference.areaFrom = campaign::AreaFrom::Typed;
     c.settings.reference.typedArea = 785.0;
     EXPECT_TRUE(said("reference area"));
+}
+
+TEST(Wheel, FoundFromItsShapeRollsWithTheGround) {
+    // A wheel of 0.3 m radius and 0.1 m width, its axle along y, turned out by 10 degrees about z.
+    shape::Surface s = bench::cylinder(0.3, 0.1, 48);  // along x
+    const double turn = 80.0 * base::degree;
+    for (Vec3& p : s.points) p = Vec3(p.x() * std::cos(turn) - p.y() * std::sin(turn), p.x() * std::sin(turn) + p.y() * std::cos(turn), p.z() + 0.3) + Vec3(1.2, 0.7, 0.0);
+    const auto axle = shape::axleOf(s, 0);
+    EXPECT_LT((axle.axis - Vec3(std::cos(turn), std::sin(turn), 0.0)).norm(), 1e-6);
+    EXPECT_LT((axle.centre - Vec3(1.2, 0.7, 0.3)).norm(), 1e-6);
+    EXPECT_NEAR(axle.radius, 0.3, 1e-6);
+    campaign::Wheel w;
+    w.part = s.parts[0].name;
+    grid::Tunnel t;
+    t.floor = grid::Floor::Moving;
+    const auto m = campaign::motionOf(w, s, t, 15.0);
+    // Where it touches the ground it moves with it, but for the part that its toe angle scrubs off.
+    const Vec3 touching = m.spin.cross(Vec3(1.2, 0.7, 0.0) - m.centre);
+    EXPECT_NEAR(touching.norm(), 15.0, 1e-6);
+    EXPECT_NEAR(touching.x(), 15.0 * std::sin(turn), 1e-6);
+    w.rolling = false;
+    w.rpm = 600.0;
+    EXPECT_NEAR(campaign::motionOf(w, s, t, 15.0).spin.norm(), 20.0 * std::acos(-1.0), 1e-9);
+    w.part = "nobody";
+    EXPECT_THROW(campaign::motionOf(w, s, t, 15.0), base::InputError);
+}
+
+TEST(Devices, GoThroughTheFileUnchanged) {
+    campaign::Settings s;
+    s.devices.wheels = {{"front", true, 0.0, {}, {}}, {"rear", false, 300.0, Vec3(0, 1, 0), Vec3(1, 2, 3)}};
+    s.devices.roughParts = {{"body", 1e-4}};
+    s.devices.discs = {{"fan", Vec3(1, 0, 0.5), Vec3(1, 0, 0.1), 0.05, 0.3, 12.0, 0.0, 2400.0}};
+    s.devices.blocks = {{"core", Vec3(0, 0, 0), Vec3(0.1, 0.4, 0.3), 0, 1e6, 150.0, 20.0}};
+    EXPECT_EQ(campaign::settingsFromJson(campaign::toJson(s), "test"), s);
+}
+
+TEST(Devices, AskForCellsWhereTheyAre) {
+    campaign::Settings s;
+    const auto before = campaign::gridSettingsOf(s, 1.0).finerPlaces.size();
+    s.devices.discs = {{"fan", Vec3(1, 0, 0.5), Vec3(1, 0, 0), 0.05, 0.3, 12.0, 0.0, 0.0}};
+    const auto g = campaign::gridSettingsOf(s, 1.0);
+    ASSERT_EQ(g.finerPlaces.size(), before + 1);
+    EXPECT_LT(g.finerPlaces.back().cell, 0.1);
 }

@@ -297,3 +297,77 @@ TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {
     EXPECT_EQ(watch.judge(history(300, [](int i) { return 0.3 + 0.03 * std::sin(0.3 * i); }), 1e-5), flow::Verdict::Unsteady);
     EXPECT_EQ(watch.judge(history(20, [](int i) { return i == 19 ? std::nan("") : 0.3; }), 1e-5), flow::Verdict::Diverged);
 }
+
+TEST(SettleWatch, TakesTheMeanOfASwingingFlowForSettledWhenItIsKnown) {
+    flow::FlowSettings s;
+    s.mostIterations = 5000;
+    const flow::SettleWatch watch(s);
+    std::vector<air::Coefficients> h;
+    std::optional<std::size_t> from;
+    flow::Verdict v = flow::Verdict::Running;
+    // The start dies out; what stays is a swing of 4 % with a period of 73 iterations.
+    while (v == flow::Verdict::Running) {
+        const double i = static_cast<double>(h.size());
+        h.push_back({0.0, 0.3 + 0.4 * std::exp(-i / 30.0) + 0.012 * std::sin(0.086 * i), 0.0, 0.0, 0.0, 0.0});
+        v = watch.judge(h, 1e-2, from);
+        if (!from && watch.swings(h)) from = h.size();
+    }
+    EXPECT_EQ(v, flow::Verdict::Settled);
+    ASSERT_TRUE(from.has_value());
+    const auto CD = flow::columnOf(h, &air::Coefficients::CD);
+    EXPECT_NEAR(flow::spreadOf(CD, h.size() - *from).mean, 0.3, s.toleranceCD * 0.3);
+    EXPECT_NEAR(flow::spreadOf(CD, h.size() - *from).halfRange(), 0.012, 0.001);
+    EXPECT_LT(h.size(), 3000u);
+}
+
+TEST(ErrorOfMean, OfIndependentNumbersIsTwiceTheirStandardError) {
+    std::vector<double> h;
+    std::uint32_t seed = 12345;
+    for (int i = 0; i < 4800; ++i) {
+        seed = seed * 1664525u + 1013904223u;
+        h.push_back(static_cast<double>(seed >> 8) / (1 << 24));
+    }
+    // Variance 1/12. The largest of four estimates with 3 to 11 degrees of freedom lies somewhat above the true error.
+    const double expected = 2.0 * std::sqrt(1.0 / 12.0 / 4800.0);
+    EXPECT_GT(flow::errorOfMean(h, 0), 0.7 * expected);
+    EXPECT_LT(flow::errorOfMean(h, 0), 2.5 * expected);
+    EXPECT_TRUE(std::isinf(flow::errorOfMean(h, 4750)));
+}
+
+TEST(StillToGo, IsTheRestOfAnExponentialApproach) {
+    std::vector<double> h;
+    for (int i = 0; i < 200; ++i) h.push_back(1.0 + std::exp(-i / 40.0));
+    const double left = h.back() - 1.0;
+    EXPECT_NEAR(flow::stillToGo(h, 100), left, 0.35 * left);
+    for (int i = 0; i < 200; ++i) h.push_back(1.0 + 0.1 * std::sin(0.7 * i));
+    EXPECT_LT(flow::stillToGo(h, 100), 0.05);
+}
+
+TEST(Solver, RestoredGoesOnAsBefore) {
+    const Ball b(flow::Model::Sst, 8000);
+    const flow::Ranks ranks;
+    flow::Solver s(b.grid, b.geometry, b.c, ranks);
+    s.startFromPotentialFlow();
+    for (int i = 0; i < 3; ++i) s.iterate();
+    const auto good = s.state();
+    for (int i = 0; i < 3; ++i) s.iterate();
+    const double CD = s.coefficients().CD;
+    s.restore(good);
+    for (int i = 0; i < 3; ++i) s.iterate();
+    EXPECT_EQ(s.coefficients().CD, CD);
+}
+
+TEST(Mean, OfStatesIsTheirAverage) {
+    const Ball b(flow::Model::Laminar, 8000);
+    const flow::Ranks ranks;
+    flow::Solver s(b.grid, b.geometry, b.c, ranks);
+    s.startFromPotentialFlow();
+    s.iterate();
+    const Vec3 first = s.state().U[10];
+    s.addToMean();
+    s.iterate();
+    const Vec3 second = s.state().U[10];
+    s.addToMean();
+    s.takeMean();
+    EXPECT_LT((s.state().U[10] - 0.5 * (first + second)).norm(), 1e-12);
+}

@@ -47,6 +47,10 @@ std::string gridKey(const Campaign& c) {
     nlohmann::json on = {{"builder", 3}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
     // Names of parts do not shape the grid, but its patches carry them.
     if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
+    // Of discs and porous blocks the grid knows only where they are.
+    const auto list = [](const Vec3& v) { return nlohmann::json{v.x(), v.y(), v.z()}; };
+    for (const auto& d : c.settings.devices.discs) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});
+    for (const auto& b : c.settings.devices.blocks) on["blocks"].push_back({list(b.from), list(b.to)});
     return base::settingsKey(on.dump());
 }
 

@@ -55,6 +55,15 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length) {
         for (const Point& p : points) fastest = std::max(fastest, p.speed);
         g.firstHeight = firstHeightFor(s.targetYPlus, windOf(s, {fastest, 0.0, 0.0}), length);
     }
+    // A disc needs some twelve cells across to be more than a dot, a block eight along its shortest side.
+    for (const auto& d : s.devices.discs) {
+        const Vec3 half = d.axis.norm() > 0.0 ? Vec3(0.2 * d.outer * d.axis.normalized()) : Vec3::Zero();
+        if (d.outer > 0.0) g.finerPlaces.push_back({grid::FinerPlace::Shape::Cylinder, d.centre - half, d.centre + half, 1.1 * d.outer, d.outer / 6.0});
+    }
+    for (const auto& b : s.devices.blocks) {
+        const double least = (b.to - b.from).cwiseAbs().minCoeff();
+        if (least > 0.0) g.finerPlaces.push_back({grid::FinerPlace::Shape::Box, b.from, b.to, 0.0, least / 8.0});
+    }
     g.wakeAlong = air::FreeStream{1.0, s.wakeAlpha_deg * base::degree, s.wakeBeta_deg * base::degree, {}}.dragAxis();
     return g;
 }

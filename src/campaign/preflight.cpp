@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/errors.h"
@@ -60,6 +61,17 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
         else if (r.area > 4.0 * std::max({m.frontal, m.side, m.planform}) || r.area < 0.05 * m.frontal)
             out.push_back({false, fmt::format("The reference area {:.4g} m2 is far from the model's own areas (frontal {:.4g}, planform {:.4g}). Check its unit.", r.area, m.frontal, m.planform)});
     });
+    const auto isPart = [&](const std::string& name) { return std::any_of(s.model.parts.begin(), s.model.parts.end(), [&](const auto& p) { return p.name == name && p.inTheAir; }); };
+    for (const Wheel& w : s.devices.wheels)
+        if (!isPart(w.part)) out.push_back({true, fmt::format("The wheel \"{}\" is no part in the air. Take it out, or show the part.", w.part)});
+    for (const auto& r : s.devices.roughParts)
+        if (!isPart(r.part)) out.push_back({true, fmt::format("The rough part \"{}\" is no part in the air. Take it out, or show the part.", r.part)});
+    for (const auto& d : s.devices.discs) {
+        if (!(d.outer > d.inner) || !(d.inner >= 0.0)) out.push_back({true, fmt::format("The disc \"{}\" has radii that make no ring. Type an outer radius above the inner one.", d.name)});
+        if (d.thrust == 0.0 && !(d.power > 0.0)) out.push_back({false, fmt::format("The disc \"{}\" has neither thrust nor power, so it does nothing.", d.name)});
+    }
+    for (const auto& b : s.devices.blocks)
+        if (!((b.to - b.from).cwiseAbs().minCoeff() > 0.0)) out.push_back({true, fmt::format("The porous block \"{}\" has corners that make no box. Type two opposite corners.", b.name)});
     attempt([&] {
         double fastest = 0.0;
         for (const Point& p : pointsOf(s.schedule)) {

@@ -16,6 +16,7 @@
 #include "base/files.h"
 #include "base/time_left.h"
 #include "base/units.h"
+#include "campaign/flow_case.h"
 #include "campaign/folder_lock.h"
 #include "campaign/grid_stage.h"
 #include "campaign/model_stage.h"
@@ -76,6 +77,14 @@ void check(const fs::path& folder) {
     fmt::print("Areas: frontal {:.5g} m2, side {:.5g} m2, planform {:.5g} m2{}\n", p.measures.frontal, p.measures.side, p.measures.planform, s.tunnel.halfModel ? " (whole model)" : "");
     fmt::print("Reference: S {:.5g} m2, c {:.5g} m, b {:.5g} m, moment centre {:.4g} {:.4g} {:.4g} m\n", p.reference.area, p.reference.length, p.reference.span, p.reference.momentCentre.x(),
                p.reference.momentCentre.y(), p.reference.momentCentre.z());
+    for (const auto& w : s.devices.wheels) {
+        const auto m = campaign::motionOf(w, p.model, s.tunnel, s.schedule.speeds.front());
+        fmt::print("Wheel {}: {:.0f} rpm at {} m/s about {:.3f} {:.3f} {:.3f} through {:.4g} {:.4g} {:.4g} m\n", w.part, m.spin.norm() * 30.0 / std::acos(-1.0), s.schedule.speeds.front(), m.spin.normalized().x(),
+                   m.spin.normalized().y(), m.spin.normalized().z(), m.centre.x(), m.centre.y(), m.centre.z());
+    }
+    for (const auto& r : s.devices.roughParts) fmt::print("Rough: {} with sand grains of {:.3g} m\n", r.part, r.sandGrain);
+    for (const auto& d : s.devices.discs) fmt::print("Disc {}: radius {:.4g} m, {}\n", d.name, d.outer, d.thrust != 0.0 ? fmt::format("thrust {:.4g} N", d.thrust) : fmt::format("power {:.4g} W", d.power));
+    for (const auto& b : s.devices.blocks) fmt::print("Porous block {}: {:.4g} 1/m2, {:.4g} 1/m\n", b.name, b.linear, b.quadratic);
     for (const auto& point : campaign::pointsOf(s.schedule)) fmt::print("{}\n", air::windSentence(campaign::windOf(s, point), p.reference.length));
     const auto grid = campaign::gridSummary(p.campaign);
     fmt::print("Grid: {}\n", grid.empty() ? "none for these settings" : grid);
@@ -212,6 +221,40 @@ int main(int argc, char** argv) {
     finer->add_option("--part", part, "name of a part");
     finer->add_option("--levels", levels, "how many times its cells are halved");
     finer->add_flag("--clear", clear, "first take back all that was asked for");
+    auto* wheel = app.add_subcommand("wheel", "let a part turn about its axle");
+    std::string name;
+    std::vector<double> centre, direction, from, to;
+    double rpm = 0.0, inner = 0.0, outer = 0.0, thrust = 0.0, power = 0.0, sand = 0.0, linear = 0.0, quadratic = 0.0, across = 10.0;
+    bool remove = false;
+    const auto device = [&](CLI::App* command, const std::string& what) {
+        command->add_option("campaign", folder)->required();
+        command->add_option("name", name, what)->required();
+        command->add_flag("--remove", remove, "take it out again");
+    };
+    device(wheel, "name of the part");
+    auto* rpmOfWheel = wheel->add_option("--rpm", rpm, "revolutions a minute, forwards above 0; without it the wheel rolls with the ground");
+    wheel->add_option("--axis", direction, "direction of the axle, when it shall not be found from the shape")->expected(3);
+    wheel->add_option("--centre", centre, "a point on the axle [m]")->expected(3);
+    auto* rough = app.add_subcommand("rough", "give a part a rough surface");
+    device(rough, "name of the part");
+    rough->add_option("--sand-grain", sand, "height of equivalent sand grains [m]");
+    auto* disc = app.add_subcommand("disc", "put a propeller or fan into the air, as a disc that pushes");
+    device(disc, "name of the disc");
+    disc->add_option("--centre", centre, "[m]")->expected(3);
+    disc->add_option("--axis", direction, "way in which the air is pushed; 1 0 0 without it")->expected(3);
+    disc->add_option("--radius", outer, "[m]");
+    disc->add_option("--hub", inner, "inner radius [m]");
+    disc->add_option("--thrust", thrust, "[N]");
+    disc->add_option("--power", power, "[W], in place of the thrust");
+    disc->add_option("--rpm", rpm, "lets the slipstream turn, right-handed about the axis");
+    auto* porous = app.add_subcommand("porous", "put a radiator core into the air, as a box that resists");
+    device(porous, "name of the block");
+    porous->add_option("--from", from, "corner [m]")->expected(3);
+    porous->add_option("--to", to, "opposite corner [m]")->expected(3);
+    porous->add_option("--axis", axis, "way through")->check(CLI::IsMember({"x", "y", "z"}));
+    porous->add_option("--linear", linear, "resistance to slow flow [1/m2]");
+    porous->add_option("--quadratic", quadratic, "resistance to fast flow [1/m]");
+    porous->add_option("--across", across, "resistance across the way through over that along it");
     auto* look = app.add_subcommand("check", "measure the model, look for mistakes");
     look->add_option("campaign", folder)->required();
     auto* makeGrid = app.add_subcommand("grid", "make the grid of the present settings");
@@ -279,6 +322,44 @@ int main(int argc, char** argv) {
             if (!cylinder.empty()) place(grid::FinerPlace::Shape::Cylinder, at(cylinder, 0), at(cylinder, 3), cylinder[6]);
             if (!part.empty()) {
                 g.finerParts[partNamed(c.settings, part).name] = levels;
+            }
+            c.save();
+        } else if (wheel->parsed() || rough->parsed() || disc->parsed() || porous->parsed()) {
+            Locked opened(folder);
+            auto& c = opened.campaign;
+            auto& d = c.settings.devices;
+            const auto vec = [](const std::vector<double>& v) { return Vec3(v[0], v[1], v[2]); };
+            const auto need = [&](bool given, const char* option) {
+                if (!given && !remove) throw base::InputError(fmt::format("{} is missing.", option), name, "Add it, or take the device out with --remove.");
+            };
+            // A device is named once; giving it again replaces it.
+            const auto put = [&](auto& list, auto&& nameOf, auto value) {
+                const auto gone = std::erase_if(list, [&](const auto& x) { return nameOf(x) == name; });
+                if (remove && gone == 0) throw base::InputError("there is none of that name.", name, "The command \"check\" lists what there is.");
+                if (!remove) list.push_back(std::move(value));
+            };
+            if (wheel->parsed()) {
+                if (!remove) partNamed(c.settings, name);
+                campaign::Wheel w{name, rpmOfWheel->count() == 0, rpm, {}, {}};
+                if (!direction.empty()) w.axis = vec(direction);
+                if (!centre.empty()) w.centre = vec(centre);
+                put(d.wheels, [](const auto& x) { return x.part; }, w);
+                if (!remove) campaign::motionOf(w, campaign::placedModel(c), c.settings.tunnel, 1.0);
+            } else if (rough->parsed()) {
+                if (!remove) partNamed(c.settings, name);
+                need(sand > 0.0, "--sand-grain");
+                put(d.roughParts, [](const auto& x) { return x.part; }, flow::RoughPart{name, sand});
+            } else if (disc->parsed()) {
+                need(centre.size() == 3, "--centre");
+                need(outer > inner && inner >= 0.0, "--radius above --hub");
+                need(thrust != 0.0 || power > 0.0, "--thrust or --power");
+                flow::Disc p{name, centre.empty() ? Vec3::Zero() : vec(centre), direction.empty() ? Vec3::UnitX() : vec(direction), inner, outer, thrust, power, rpm};
+                put(d.discs, [](const auto& x) { return x.name; }, p);
+            } else {
+                need(from.size() == 3 && to.size() == 3, "--from or --to");
+                need(linear > 0.0 || quadratic > 0.0, "--linear or --quadratic");
+                flow::PorousBlock b{name, from.empty() ? Vec3::Zero() : vec(from), to.empty() ? Vec3::Zero() : vec(to), porous->count("--axis") ? axis[0] - 'x' : 0, linear, quadratic, across};
+                put(d.blocks, [](const auto& x) { return x.name; }, b);
             }
             c.save();
         } else if (look->parsed()) {

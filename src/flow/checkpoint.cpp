@@ -8,7 +8,7 @@
 namespace cvane::flow {
 namespace {
 constexpr std::size_t kWidth = 7;
-constexpr char kMagic[9] = "CVANECP1";
+constexpr char kMagic[9] = "CVANECP2";
 
 template <class T>
 void put(std::string& out, const T& v) {
@@ -38,13 +38,30 @@ struct Reader {
 };
 }  // namespace
 
+std::vector<double> cellRows(const Piece& p, const State& s) {
+    std::vector<double> rows;
+    rows.reserve(kWidth * static_cast<std::size_t>(p.cells));
+    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
+        rows.insert(rows.end(), {s.U[i].x(), s.U[i].y(), s.U[i].z(), s.p[i], s.first[i], s.second[i], s.nuT[i]});
+    return rows;
+}
+
+void takeCellRows(std::span<const double> rows, const Piece& p, State& s) {
+    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i) {
+        const double* v = rows.data() + kWidth * i;
+        s.U[i] = Vec3(v[0], v[1], v[2]);
+        s.p[i] = v[3];
+        s.first[i] = v[4];
+        s.second[i] = v[5];
+        s.nuT[i] = v[6];
+    }
+    for (auto* field : {&s.p, &s.first, &s.second, &s.nuT}) p.halo.exchange(*field);
+    p.halo.exchange(s.U);
+}
+
 Checkpoint gatherState(const Piece& p, const State& s, std::int64_t faces, const Ranks& ranks) {
     Checkpoint c;
-    std::vector<double> mine;
-    mine.reserve(kWidth * static_cast<std::size_t>(p.cells));
-    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
-        mine.insert(mine.end(), {s.U[i].x(), s.U[i].y(), s.U[i].z(), s.p[i], s.first[i], s.second[i], s.nuT[i]});
-    c.cellData = ranks.gather(mine);
+    c.cellData = ranks.gather(cellRows(p, s));
     // Faces shared by two ranks are sent by the one that owns them in the whole grid.
     std::vector<double> numbered;
     for (std::size_t f = 0; f < p.faces(); ++f) {
@@ -61,16 +78,7 @@ Checkpoint gatherState(const Piece& p, const State& s, std::int64_t faces, const
 void scatterState(const Checkpoint& c, const Piece& p, std::int64_t faces, State& s) {
     if (c.cellData.size() != kWidth * static_cast<std::size_t>(p.allCells) || c.flux.size() != static_cast<std::size_t>(faces))
         throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
-    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i) {
-        const double* v = c.cellData.data() + kWidth * (static_cast<std::size_t>(p.firstCell) + i);
-        s.U[i] = Vec3(v[0], v[1], v[2]);
-        s.p[i] = v[3];
-        s.first[i] = v[4];
-        s.second[i] = v[5];
-        s.nuT[i] = v[6];
-    }
-    for (auto* field : {&s.p, &s.first, &s.second, &s.nuT}) p.halo.exchange(*field);
-    p.halo.exchange(s.U);
+    takeCellRows(std::span(c.cellData).subspan(kWidth * static_cast<std::size_t>(p.firstCell), kWidth * static_cast<std::size_t>(p.cells)), p, s);
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const bool turned = f >= p.inner && f < p.linked && p.reversed[f];
         s.flux[f] = (turned ? -1.0 : 1.0) * c.flux[static_cast<std::size_t>(p.globalFace[f])];
@@ -86,6 +94,9 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     putAll(out, c.history);
     putAll(out, c.cellData);
     putAll(out, c.flux);
+    put(out, c.relaxation);
+    put(out, c.averagedFrom);
+    putAll(out, c.meanData);
     put(out, base::checksum(out));
     base::replaceFile(file, out);
 }
@@ -108,6 +119,9 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     in.takeAll(c.history);
     in.takeAll(c.cellData);
     in.takeAll(c.flux);
+    in.take(&c.relaxation, sizeof c.relaxation);
+    in.take(&c.averagedFrom, sizeof c.averagedFrom);
+    in.takeAll(c.meanData);
     return c;
 }
 

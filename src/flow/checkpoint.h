@@ -1,6 +1,7 @@
 #pragma once
 #include <filesystem>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -16,8 +17,16 @@ struct Checkpoint {
     std::vector<double> flux;      ///< one a face
     std::vector<air::Coefficients> history;
     double seconds = 0.0;          ///< computing time so far
+    double relaxation = 0.0;       ///< of momentum; 0: as in the settings
+    std::vector<double> meanData;  ///< like cellData: sums of the iterations that are averaged; empty before
+    std::uint64_t averagedFrom = 0;  ///< entry of the history from which on they are
     std::string key;               ///< of the settings that it belongs to
 };
+
+/// Local: the own cells' values one behind the other, as in Checkpoint::cellData.
+std::vector<double> cellRows(const Piece& piece, const State& state);
+/// Collective: the way back; ghosts are exchanged.
+void takeCellRows(std::span<const double> rows, const Piece& piece, State& state);
 
 /// Collective: gathers the state (on every rank; only rank 0 keeps it).
 Checkpoint gatherState(const Piece& piece, const State& state, std::int64_t faces, const Ranks& ranks);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace cvane::flow {
 
@@ -31,25 +32,107 @@ Spread spreadOf(const std::vector<double>& h, std::size_t window) {
     return s;
 }
 
-Verdict SettleWatch::judge(const std::vector<air::Coefficients>& history, double residual) const {
+double errorOfMean(const std::vector<double>& h, std::size_t first) {
+    const std::size_t n = h.size() > first ? h.size() - first : 0;
+    if (n < 100) return std::numeric_limits<double>::infinity();
+    double worst = 0.0;
+    for (const std::size_t batches : {4u, 6u, 8u, 12u}) {
+        std::vector<double> means(batches, 0.0);
+        for (std::size_t b = 0; b < batches; ++b) {
+            const std::size_t from = first + n * b / batches, to = first + n * (b + 1) / batches;
+            for (std::size_t i = from; i < to; ++i) means[b] += h[i];
+            means[b] /= static_cast<double>(to - from);
+        }
+        double mean = 0.0, square = 0.0;
+        for (const double m : means) mean += m / static_cast<double>(batches);
+        for (const double m : means) square += (m - mean) * (m - mean);
+        worst = std::max(worst, square / static_cast<double>((batches - 1) * batches));
+    }
+    return 2.0 * std::sqrt(worst);
+}
+
+double stillToGo(const std::vector<double>& h, std::size_t window) {
+    const std::size_t n = std::min(window, h.size()), part = n / 6;
+    if (part == 0) return 0.0;
+    double m[3];
+    for (std::size_t k = 0; k < 3; ++k) {
+        const auto last = h.end() - static_cast<std::ptrdiff_t>((2 - k) * part);
+        m[k] = 0.0;
+        for (auto i = last - static_cast<std::ptrdiff_t>(part); i != last; ++i) m[k] += *i / static_cast<double>(part);
+    }
+    const double a = m[1] - m[0], b = m[2] - m[1];
+    if (a * b <= 0.0) return 0.0;
+    const double ratio = b / a;
+    return ratio < 1.0 ? std::abs(b) * ratio / (1.0 - ratio) : std::abs(b);
+}
+
+std::vector<double> columnOf(const std::vector<air::Coefficients>& history, double air::Coefficients::*which) {
+    std::vector<double> out;
+    out.reserve(history.size());
+    for (const auto& c : history) out.push_back(c.*which);
+    return out;
+}
+
+namespace {
+using C = air::Coefficients;
+constexpr double C::*kWatched[] = {&C::CD, &C::CL, &C::CY, &C::Cm};
+
+double allowed(const FlowSettings& s, double C::*which, double mean) { return which == &C::CD ? std::max(s.toleranceCD * std::abs(mean), 1e-12) : s.toleranceCL; }
+}  // namespace
+
+double SettleWatch::unrest(const std::vector<C>& history, std::size_t end) const {
+    const std::size_t n = std::min(end, window(end));
+    const std::vector<C> part(history.begin() + static_cast<std::ptrdiff_t>(end - n), history.begin() + static_cast<std::ptrdiff_t>(end));
+    double worst = 0.0;
+    for (const auto which : kWatched) {
+        const auto h = columnOf(part, which);
+        const Spread s = spreadOf(h, n);
+        const double most = allowed(settings_, which, s.mean);
+        worst = std::max({worst, std::abs(s.drift) / most, 0.5 * s.halfRange() / most, stillToGo(h, n) / most});
+    }
+    return worst;
+}
+
+Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {
     const std::size_t n = history.size();
     const auto& last = history.back();
-    if (!std::isfinite(last.CD) || !std::isfinite(last.CL) || !std::isfinite(residual) || std::abs(last.CD) > 1e4 || std::abs(last.CL) > 1e4)
-        return Verdict::Diverged;
+    if (!std::isfinite(last.CD) || !std::isfinite(last.CL) || !std::isfinite(residual) || std::abs(last.CD) > 1e4 || std::abs(last.CL) > 1e4) return Verdict::Diverged;
     const bool usedUp = n >= static_cast<std::size_t>(settings_.mostIterations);
-    if (n < static_cast<std::size_t>(settings_.leastIterations)) return usedUp ? Verdict::Unsteady : Verdict::Running;
-    const auto still = [&](auto&& pick, double tolerance) {
-        std::vector<double> h;
-        for (std::size_t i = n - std::min(n, window(n)); i < n; ++i) h.push_back(pick(history[i]));
-        const Spread s = spreadOf(h, h.size());
-        const double allowed = tolerance < 0.0 ? -tolerance * std::abs(s.mean) : tolerance;
-        return std::abs(s.drift) <= allowed && s.halfRange() <= 2.0 * allowed;
-    };
-    const bool settled = residual < 1e-3 && still([](const auto& c) { return c.CD; }, -settings_.toleranceCD) &&
-                         still([](const auto& c) { return c.CL; }, settings_.toleranceCL) &&
-                         still([](const auto& c) { return c.CY; }, settings_.toleranceCL) &&
-                         still([](const auto& c) { return c.Cm; }, settings_.toleranceCL);
-    return settled ? Verdict::Settled : usedUp ? Verdict::Unsteady : Verdict::Running;
+    if (n >= static_cast<std::size_t>(settings_.leastIterations)) {
+        if (residual < 1e-3 && unrest(history, n) <= 1.0) return Verdict::Settled;
+        if (averagedFrom) {
+            const bool known = std::all_of(std::begin(kWatched), std::end(kWatched), [&](auto which) {
+                const auto h = columnOf(history, which);
+                return errorOfMean(h, *averagedFrom) <= allowed(settings_, which, spreadOf(h, n - *averagedFrom).mean);
+            });
+            if (known) return Verdict::Settled;
+        }
+    }
+    return usedUp ? Verdict::Unsteady : Verdict::Running;
+}
+
+bool SettleWatch::swings(const std::vector<C>& history) const {
+    const std::size_t n = history.size(), w = std::max<std::size_t>(100, n / 3);
+    if (n < static_cast<std::size_t>(2 * settings_.leastIterations) || n < w) return false;
+    bool any = false;
+    for (const auto which : kWatched) {
+        const Spread s = spreadOf(columnOf(history, which), w);
+        if (s.halfRange() <= 2.0 * allowed(settings_, which, s.mean)) continue;
+        if (std::abs(s.drift) > 0.5 * s.halfRange()) return false;
+        any = true;
+    }
+    return any;
+}
+
+std::size_t SettleWatch::iterationsLeft(const std::vector<C>& history) const {
+    const std::size_t n = history.size(), most = static_cast<std::size_t>(std::max(0, settings_.mostIterations));
+    if (n >= most) return 0;
+    const std::size_t before = n - n / 5;
+    const double now = unrest(history, n), then = before > 20 ? unrest(history, before) : now;
+    if (!(now > 1.0)) return 0;
+    if (!(now < then)) return most - n;
+    const double left = std::log(now) / std::log(then / now) * static_cast<double>(n - before);
+    return std::min(most - n, static_cast<std::size_t>(std::min(left, 1e9)) + 1);
 }
 
 }  // namespace cvane::flow

@@ -1,4 +1,5 @@
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -19,17 +20,39 @@ struct Spread {
 /// Over the last `window` entries (all of them when there are fewer).
 Spread spreadOf(const std::vector<double>& history, std::size_t window);
 
-/// Watches the coefficients. Settled: over a window of a quarter of the iterations done (50 at least) the mean of CD moves
-/// by less than its tolerance from one half to the other, and so do CL, CY and Cm, the swing stays within twice that, and
-/// the residual is below 1e-3. Unsteady: the iterations are used up with the coefficients still swinging.
+/// Twice the standard error of the mean of the entries from `first` on, by means over batches: the largest that 4, 6, 8 or 12
+/// batches show, so that swings slower than a batch are not taken for rest. Infinite below 100 entries.
+/// Source: batch means, e.g. A. M. Law, Simulation Modeling and Analysis, ch. 9.
+double errorOfMean(const std::vector<double>& history, std::size_t first);
+
+/// How far a coefficient that creeps to its limit still has to go: geometric extrapolation over the last three of six equal
+/// parts of the window. 0 for one that swings about its mean; the last step itself for one that does not slow down.
+double stillToGo(const std::vector<double>& history, std::size_t window);
+
+/// Watches the coefficients. Settled means that their means are known to the tolerance (of CD relative, of CL, CY and Cm
+/// absolute), in one of two ways:
+/// at rest: over a window of a quarter of the iterations done (50 at least) the halves' means differ by less than the tolerance,
+/// the swing stays within twice that, what is still to go is less, and the residual is below 1e-3;
+/// swinging: averaged since some iteration, the error of the mean is below the tolerance.
+/// Unsteady: the iterations are used up with neither.
 class SettleWatch {
   public:
     explicit SettleWatch(const FlowSettings& settings) : settings_(settings) {}
-    Verdict judge(const std::vector<air::Coefficients>& history, double residual) const;
+    /// @param averagedFrom  entry of the history from which means are taken; none: at rest only
+    Verdict judge(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
+    /// The coefficients swing about means that no longer move much: time to start averaging.
+    bool swings(const std::vector<air::Coefficients>& history) const;
+    /// Iterations until rest if the coefficients go on to calm down as they do; at most those allowed.
+    std::size_t iterationsLeft(const std::vector<air::Coefficients>& history) const;
     std::size_t window(std::size_t done) const { return std::max<std::size_t>(50, done / 4); }
 
   private:
+    /// Largest of range and drift over what is allowed, over the window that ends with entry `end`.
+    double unrest(const std::vector<air::Coefficients>& history, std::size_t end) const;
     FlowSettings settings_;
 };
+
+/// One coefficient of a history.
+std::vector<double> columnOf(const std::vector<air::Coefficients>& history, double air::Coefficients::*which);
 
 }  // namespace cvane::flow

@@ -221,10 +221,40 @@ void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream
 
 void Solver::resume(const Checkpoint& c) {
     scatterState(c, p_, allFaces_, s_);
+    if (c.relaxation > 0.0) case_.settings.relaxation = c.relaxation;
+    const auto width = c.meanData.size() / static_cast<std::size_t>(p_.allCells);
+    const auto first = c.meanData.begin() + static_cast<std::ptrdiff_t>(width * static_cast<std::size_t>(p_.firstCell));
+    meanSum_.assign(first, first + static_cast<std::ptrdiff_t>(width * static_cast<std::size_t>(p_.cells)));
+    meanCount_ = meanSum_.empty() ? 0.0 : static_cast<double>(c.history.size() - c.averagedFrom);
     updateGradients();
 }
 
-Checkpoint Solver::checkpoint() const { return gatherState(p_, s_, allFaces_, ranks_); }
+Checkpoint Solver::checkpoint() const {
+    auto c = gatherState(p_, s_, allFaces_, ranks_);
+    c.relaxation = case_.settings.relaxation;
+    if (meanCount_ > 0.0) c.meanData = ranks_.gather(meanSum_);
+    return c;
+}
+
+void Solver::restore(const State& state) {
+    s_ = state;
+    updateGradients();
+}
+
+void Solver::addToMean() {
+    const auto now = cellRows(p_, s_);
+    meanSum_.resize(now.size(), 0.0);
+    for (std::size_t i = 0; i < now.size(); ++i) meanSum_[i] += now[i];
+    meanCount_ += 1.0;
+}
+
+void Solver::takeMean() {
+    if (!(meanCount_ > 0.0)) return;
+    auto mean = meanSum_;
+    for (double& v : mean) v /= meanCount_;
+    takeCellRows(mean, p_, s_);
+    updateGradients();
+}
 
 double Solver::solveMomentum() {
     const Piece& p = p_;
@@ -404,6 +434,17 @@ air::Coefficients Solver::coefficients() const {
 }
 
 std::vector<WallSample> Solver::wallSamples() const { return sampleWalls(p_, roles_, s_, walls_, gradP_); }
+
+std::pair<double, double> Solver::yPlusRange() const {
+    double low = 1e300, high = 0.0;
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
+        if (!roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].onModel || !(p_.area[f] > 0.0)) continue;
+        low = std::min(low, walls_.yPlus[f - p_.linked]);
+        high = std::max(high, walls_.yPlus[f - p_.linked]);
+    }
+    low = -ranks_.max(-low);
+    return {low < 1e300 ? low : 0.0, ranks_.max(high)};
+}
 
 double Solver::massImbalance() const {
     double sums[2] = {0.0, 0.0};

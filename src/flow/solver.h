@@ -52,6 +52,14 @@ class Solver {
     void resume(const Checkpoint& checkpoint);
     Checkpoint checkpoint() const;
 
+    /// Goes back to a state of this solver.
+    void restore(const State& state);
+    void setRelaxation(double relaxation) { case_.settings.relaxation = relaxation; }
+    double relaxation() const { return case_.settings.relaxation; }
+    /// Adds the state to the means; takes them as the state, to read out what a swinging flow is like on average.
+    void addToMean();
+    void takeMean();
+
     Residuals iterate();
 
     /// Loads by patch about the moment centre [N], [N m], as computed (a half model's are those of the half).
@@ -67,6 +75,8 @@ class Solver {
     double massImbalance() const;
     /// Nothing in laminar and inviscid flow.
     const TurbulenceModel* turbulence() const { return turbulence_.get(); }
+    /// Smallest and largest y+ on the model's walls.
+    std::pair<double, double> yPlusRange() const;
     std::vector<DiscReading> readDiscs() const { return devices_.readDiscs(s_.U, case_.wind.velocity()); }
     std::vector<PorousReading> readBlocks() const { return devices_.readBlocks(s_.U); }
     int pressureIterations() const { return pressureIterations_; }
@@ -100,6 +110,8 @@ class Solver {
     std::vector<char> velocityKnown_, pressureKnown_;  ///< boundary faces whose value is given
     std::unique_ptr<Multigrid> multigrid_;
     std::unique_ptr<TurbulenceModel> turbulence_;
+    std::vector<double> meanSum_;  ///< rows of own cells
+    double meanCount_ = 0.0;
     Devices devices_;
     double nu_ = 0;
     bool pressureFree_ = false;  ///< no outlet fixes the pressure

@@ -57,6 +57,10 @@ PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::F
 json toJson(const Result& r) {
     json parts = json::array();
     for (const auto& p : r.parts) parts.push_back(partJson(p));
+    json discs = json::array(), blocks = json::array();
+    for (const auto& d : r.discs)
+        discs.push_back({{"name", d.name}, {"thrust_N", number(d.thrust)}, {"mean_inflow_m_s", number(d.inflow)}, {"power_W", number(d.power)}, {"momentum_theory_power_W", number(d.theoryPower)}, {"torque_Nm", number(d.torque)}});
+    for (const auto& b : r.blocks) blocks.push_back({{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
     return {{"schema", 1},
             {"verdict", flow::nameOf(r.verdict)},
             {"remark", r.remark},
@@ -77,6 +81,10 @@ json toJson(const Result& r) {
             {"half_model", r.halfModel},
             {"coefficients", sixOf(r.coefficients)},
             {"iteration_band", sixOf(r.band)},
+            {"swing", sixOf(r.swing)},
+            {"averaged_over_iterations", r.averagedOver},
+            {"discs", discs},
+            {"porous_blocks", blocks},
             {"total", partJson(r.total)},
             {"parts", parts},
             {"pressure_share_of_drag", number(r.pressureShareOfDrag)},
@@ -104,7 +112,13 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.reference = {f.at("area_m2").get<double>(), f.at("length_m").get<double>(), f.at("span_m").get<double>(), vec(f.at("moment_centre_m"))};
         r.halfModel = j.at("half_model").get<bool>();
         r.coefficients = sixFrom<air::Coefficients>(j.at("coefficients"));
-        r.band = sixFrom<IterationBand>(j.at("iteration_band"));
+        r.band = sixFrom<air::Coefficients>(j.at("iteration_band"));
+        // Results of earlier builds do not have these.
+        if (j.contains("swing")) r.swing = sixFrom<air::Coefficients>(j.at("swing"));
+        r.averagedOver = j.value("averaged_over_iterations", 0);
+        for (const json& d : j.value("discs", json::array()))
+            r.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")), number(d.at("mean_inflow_m_s")), number(d.at("power_W")), number(d.at("momentum_theory_power_W")), number(d.at("torque_Nm"))});
+        for (const json& b : j.value("porous_blocks", json::array())) r.blocks.push_back({b.at("name").get<std::string>(), number(b.at("mass_flow_kg_s")), number(b.at("pressure_drop_Pa"))});
         r.total = partFrom(j.at("total"));
         for (const json& p : j.at("parts")) r.parts.push_back(partFrom(p));
         r.pressureShareOfDrag = number(j.at("pressure_share_of_drag"));

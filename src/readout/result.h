@@ -4,16 +4,11 @@
 #include <vector>
 
 #include "air/free_stream.h"
+#include "flow/devices.h"
 #include "flow/forces.h"
 #include "flow/settle.h"
 
 namespace cvane::readout {
-
-/// How far each coefficient still moves: half its range over the last part of the run. What a finer grid would change is
-/// not in it.
-struct IterationBand {
-    double CL = 0, CD = 0, CY = 0, Cl = 0, Cm = 0, Cn = 0;
-};
 
 /// The balance of one part (or of the whole model): forces in the model frame, coefficients in wind axes on the whole
 /// model's reference.
@@ -33,8 +28,14 @@ struct Result {
     bool halfModel = false;  ///< forces and coefficients are those of the whole, mirrored model
     int iterations = 0, cells = 0, ranks = 1;
     double seconds = 0;
-    air::Coefficients coefficients;  ///< mean over the last part of the run
-    IterationBand band;
+    air::Coefficients coefficients;  ///< at rest the last values, of a swinging flow the means
+    /// How far each coefficient may still be from what the iteration leads to: its range over the last part of the run and what
+    /// is still to go, or the error of its mean. What a finer grid would change is not in it.
+    air::Coefficients band;
+    air::Coefficients swing;         ///< half the range over the last part of the run
+    int averagedOver = 0;            ///< iterations that coefficients and fields are means of; 0: none, the flow is at rest
+    std::vector<flow::DiscReading> discs;
+    std::vector<flow::PorousReading> blocks;
     PartBalance total;
     std::vector<PartBalance> parts;
     double pressureShareOfDrag = 0;

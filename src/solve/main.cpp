@@ -15,6 +15,7 @@
 #include "campaign/run_files.h"
 #include "flow/settle.h"
 #include "grid/cgns_file.h"
+#include "grid/memory.h"
 #include "readout/wall_field.h"
 
 using namespace cvane;
@@ -23,22 +24,24 @@ using Clock = std::chrono::steady_clock;
 
 namespace {
 
-constexpr const char* kHeader = "iteration,seconds,res_momentum,res_mass,res_k,res_omega,CL,CD,CY,Cl,Cm,Cn\n";
+constexpr int kMostRescues = 3;
+constexpr const char* kHeader = "iteration,seconds,res_momentum,res_mass,res_k,res_omega,CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
 
 struct Row {
     flow::Residuals residuals;
     air::Coefficients c;
     double seconds;
+    double massImbalance, yPlusLow, yPlusHigh, memory;
 };
 
 void say(const nlohmann::json& j) { std::cout << j.dump() << std::endl; }
 
 std::string rowText(std::size_t iteration, const Row& r) {
-    return fmt::format("{},{:.2f},{:.4e},{:.4e},{:.4e},{:.4e},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g}\n", iteration, r.seconds, r.residuals.momentum, r.residuals.mass, r.residuals.first, r.residuals.second, r.c.CL,
-                       r.c.CD, r.c.CY, r.c.Cl, r.c.Cm, r.c.Cn);
+    return fmt::format("{},{:.2f},{:.4e},{:.4e},{:.4e},{:.4e},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.3e},{:.3g},{:.3g},{:.3f}\n", iteration, r.seconds, r.residuals.momentum, r.residuals.mass, r.residuals.first, r.residuals.second, r.c.CL,
+                       r.c.CD, r.c.CY, r.c.Cl, r.c.Cm, r.c.Cn, r.massImbalance, r.yPlusLow, r.yPlusHigh, r.memory);
 }
 
-readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& solver, const grid::Grid& grid, const std::vector<air::Coefficients>& history, flow::Verdict verdict, double seconds,
+readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& solver, const grid::Grid& grid, const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom, flow::Verdict verdict, double seconds,
                          const flow::Ranks& ranks) {
     const flow::Case& c = order.flowCase;
     readout::Result r;
@@ -50,19 +53,24 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     r.cells = grid.cells();
     r.ranks = ranks.size();
     r.seconds = seconds;
-    const auto window = flow::SettleWatch(c.settings).window(history.size());
-    const auto spread = [&](double air::Coefficients::*m) {
-        std::vector<double> h;
-        for (const auto& x : history) h.push_back(x.*m);
-        return flow::spreadOf(h, window);
-    };
+    const flow::SettleWatch watch(c.settings);
+    const std::size_t window = averagedFrom ? history.size() - *averagedFrom : watch.window(history.size());
     using C = air::Coefficients;
-    // A settled run is still creeping to its limit: its last value is nearer than the window's mean.
-    const bool last = verdict == flow::Verdict::Settled;
-    const auto value = [&](double C::*m) { return last ? history.back().*m : spread(m).mean; };
-    r.coefficients = {value(&C::CL), value(&C::CD), value(&C::CY), value(&C::Cl), value(&C::Cm), value(&C::Cn)};
-    const auto half = [&](double C::*m) { return spread(m).halfRange(); };
-    r.band = {half(&C::CL), half(&C::CD), half(&C::CY), half(&C::Cl), half(&C::Cm), half(&C::Cn)};
+    const auto each = [&](auto&& value) {
+        C out;
+        for (double C::*m : {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn}) out.*m = value(flow::columnOf(history, m));
+        return out;
+    };
+    // A run that settled at rest is still creeping to its limit: its last value is nearer than the window's mean.
+    const bool last = verdict == flow::Verdict::Settled && !averagedFrom;
+    r.coefficients = each([&](const auto& h) { return last ? h.back() : flow::spreadOf(h, window).mean; });
+    r.swing = each([&](const auto& h) { return flow::spreadOf(h, window).halfRange(); });
+    r.band = each([&](const auto& h) {
+        if (!averagedFrom) return std::max(flow::spreadOf(h, window).halfRange(), flow::stillToGo(h, window));
+        const double error = flow::errorOfMean(h, *averagedFrom);
+        return std::isfinite(error) ? error : flow::spreadOf(h, window).halfRange();
+    });
+    if (averagedFrom) r.averagedOver = static_cast<int>(window);
     const auto loads = solver.loadsByPatch();
     flow::Load sum;
     for (std::size_t i = 0; i < loads.size(); ++i) {
@@ -78,7 +86,13 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     const Vec3 drag = c.wind.dragAxis();
     r.pressureShareOfDrag = sum.pressure.dot(drag) / sum.force().dot(drag);
     r.massImbalance = solver.massImbalance();
-    if (verdict == flow::Verdict::Unsteady) r.remark = fmt::format("Not settled after {} iterations: CD still swings by +-{:.2g}, CL by +-{:.2g}.", history.size(), r.band.CD, r.band.CL);
+    r.discs = solver.readDiscs();
+    r.blocks = solver.readBlocks();
+    if (averagedFrom)
+        r.remark = fmt::format("The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} iterations, known to +-{:.2g} in CD and +-{:.2g} in CL{}.", r.swing.CD, r.swing.CL,
+                               window, r.band.CD, r.band.CL, verdict == flow::Verdict::Unsteady ? ", less well than asked" : "");
+    else if (verdict == flow::Verdict::Unsteady)
+        r.remark = fmt::format("Not settled after {} iterations: CD still moves by +-{:.2g}, CL by +-{:.2g}.", history.size(), r.band.CD, r.band.CL);
     return r;
 }
 
@@ -145,13 +159,14 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     if (!root) geo = {};
     std::vector<air::Coefficients> history;
     double secondsBefore = 0.0;
-    std::vector<Row> rows;  // not yet written
+    std::optional<std::size_t> averagedFrom;
 
     auto saved = flow::readCheckpoint(folder / "checkpoint.bin");
     if (saved && saved->key == order.key) {
         solver.resume(*saved);
         history = saved->history;
         secondsBefore = saved->seconds;
+        if (!saved->meanData.empty()) averagedFrom = saved->averagedFrom;
         if (root) say({{"resumed_at", history.size()}});
     } else if (!order.neighbour.empty() && fs::exists(order.neighbour / "checkpoint.bin")) {
         solver.startFromNeighbour(*flow::readCheckpoint(order.neighbour / "checkpoint.bin"), campaign::readOrder(order.neighbour).flowCase.wind);
@@ -184,22 +199,55 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         c.history = history;
         c.key = order.key;
         c.seconds = seconds();
+        c.averagedFrom = averagedFrom.value_or(0);
         together(ranks, [&] { flow::writeCheckpoint(c, folder / "checkpoint.bin"); });
         lastCheckpoint = Clock::now();
     };
-    while (verdict == flow::Verdict::Running && !stop) {
+    // Where to go back to when the flow blows up: a state whose residual was not rising.
+    struct Good {
+        flow::State state;
+        std::size_t iteration;
+        double residual;
+    } good{solver.state(), history.size(), 1e300};
+    int rescues = 0;
+    const auto iterate = [&] {
         const flow::Residuals r = solver.iterate();
         history.push_back(solver.coefficients());
-        verdict = watch.judge(history, r.momentum);
+        verdict = watch.judge(history, r.momentum, averagedFrom);
+        if (verdict == flow::Verdict::Diverged && rescues < kMostRescues) {
+            ++rescues;
+            solver.restore(good.state);
+            solver.setRelaxation(0.7 * solver.relaxation());
+            if (root) say({{"recovered", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation())}});
+            history.resize(good.iteration);
+            if (averagedFrom && *averagedFrom > history.size()) averagedFrom.reset();
+            verdict = flow::Verdict::Running;
+            return r;
+        }
+        if (averagedFrom) solver.addToMean();
+        else if (verdict == flow::Verdict::Running && history.size() % 10 == 0 && watch.swings(history)) averagedFrom = history.size();
+        if (history.size() % 50 == 0 && r.momentum <= 2.0 * good.residual) good = {solver.state(), history.size(), r.momentum};
+        return r;
+    };
+    const std::size_t begin = history.size();
+    const auto secondsLeft = [&] {
+        const double each = (seconds() - secondsBefore) / static_cast<double>(std::max<std::size_t>(1, history.size() - std::min(begin, history.size())));
+        return each * static_cast<double>(watch.iterationsLeft(history));
+    };
+    while (verdict == flow::Verdict::Running && !stop) {
+        const flow::Residuals r = iterate();
+        if (history.empty()) continue;
+        const auto [yLow, yHigh] = solver.yPlusRange();
+        const double imbalance = solver.massImbalance(), memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
         bool checkpoint = false, asked = false;
         if (root) {
             const auto now = Clock::now();
-            monitorFile << rowText(history.size(), {r, history.back(), seconds()});
+            monitorFile << rowText(history.size(), {r, history.back(), seconds(), imbalance, yLow, yHigh, memory});
             if (std::chrono::duration<double>(now - lastWord).count() > 0.2 || verdict != flow::Verdict::Running) {
                 monitorFile.flush();
                 const auto& c = history.back();
-                say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}});
+                say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}, {"left_s", secondsLeft()}});
                 lastWord = now;
                 asked = fs::exists(folder / "stop");
             }
@@ -215,11 +263,15 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         if (root) say({{"stopped", history.size()}});
         return 0;
     }
-    readout::Result result = resultOf(order, solver, grid, history, verdict, seconds(), ranks);
+    if (averagedFrom && verdict != flow::Verdict::Diverged) {
+        save();  // the state as it swings; what is read out is the mean
+        solver.takeMean();
+    }
+    readout::Result result = resultOf(order, solver, grid, history, averagedFrom, verdict, seconds(), ranks);
     if (verdict == flow::Verdict::Diverged) {
-        result.remark = fmt::format("Diverged at iteration {}.", history.size());
+        result.remark = fmt::format("Diverged at iteration {}, also with more cautious settings. Look at the grid's worst cells, or lower the relaxation.", history.size());
     } else {
-        save();
+        if (!averagedFrom) save();
         writeFields(order, solver, grid, geo, folder, ranks, result);
     }
     together(ranks, [&] { base::replaceFile(folder / "result.json", readout::toJson(result).dump(2) + "\n"); });
