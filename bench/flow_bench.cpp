@@ -1,4 +1,5 @@
-// Flow cases with published answers.  flow_bench sphere100|inviscid|wing [cells] [alpha_deg] [iterations] [buffer cells]
+// Flow cases with published answers.
+//   flow_bench sphere100|inviscid|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells]
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -38,6 +39,27 @@ int main(int argc, char** argv) {
         c.reference = {6.0, 1.0, 6.0, Vec3(0.25, 0, 0)};
         gs.firstHeight = 1.5e-3;
         gs.wakeLength = 0.2;
+    } else if (name == "hemisphere" || name == "endon") {
+        // Blunt bodies at Re 2 M on their diameter, drag on the frontal area.
+        s = name == "endon" ? bench::cylinder(0.5, 2.0, 96) : bench::hemisphere(0.5, 96);
+        c.wind.speed = 30.0;
+        c.reference = {pi / 4.0, 1.0, 1.0, Vec3::Zero()};
+        c.tunnel = {5.0, 8.0, 5.0, 5.0, 5.0, grid::Floor::None, 0.0, false};
+        gs.wakeLength = 1.5;
+        gs.firstHeight = 2e-3;
+    } else if (name == "disc") {
+        // A lightly loaded disc of 1 m radius in free air, with a ball of 5 cm far aside for the grid to be built around.
+        s = bench::sphere(0.05, 24);
+        for (Vec3& p : s.points) p += Vec3(0.0, 6.0, 0.0);
+        c.settings.model = flow::Model::Inviscid;
+        c.wind.speed = 20.0;
+        c.reference = {1.0, 1.0, 1.0, Vec3::Zero()};
+        c.tunnel = {150.0, 200.0, 180.0, 120.0, 120.0, grid::Floor::None, 0.0, false};
+        gs.layers = 2;
+        gs.curvatureLevels = 0;
+        gs.wakeLength = 0.0;
+        gs.finerPlaces = {{grid::FinerPlace::Shape::Cylinder, Vec3(-1.0, 0, 0), Vec3(4.0, 0, 0), 1.3, 0.1}};
+        c.discs = {{"disc", Vec3::Zero(), Vec3::UnitX(), 0.0, 1.0, 500.0, 0.0, 0.0}};
     } else {
         s = bench::sphere(0.5, 120);
         c.wind.speed = 1.0;
@@ -81,6 +103,8 @@ int main(int argc, char** argv) {
         sum.friction += l.friction;
     }
     const double imbalance = solver.massImbalance();
+    for (const auto& d : solver.readDiscs())
+        if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
     // The grid stands once in every rank here; the solver process shares it no more than this bench does.
     const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());

@@ -45,6 +45,22 @@ inline shape::Surface cylinder(double radius, double length, int around) {
     return s;
 }
 
+/// Solid half ball, the round side towards the wind and its flat side at x = 0.
+inline shape::Surface hemisphere(double radius, int n) {
+    shape::Surface s;
+    const double pi = std::acos(-1.0);
+    std::vector<std::vector<Vec3>> rings;
+    for (int j = 1; j <= n / 2; ++j) {
+        std::vector<Vec3> ring;
+        const double theta = 0.5 * pi * j / (n / 2);
+        for (int i = 0; i < n; ++i) ring.push_back({-radius * std::cos(theta), radius * std::sin(theta) * std::cos(2 * pi * i / n), radius * std::sin(theta) * std::sin(2 * pi * i / n)});
+        rings.push_back(ring);
+    }
+    shape::addLoft(s, "hemisphere", rings, true, true);
+    shape::orientFacets(s);
+    return s;
+}
+
 inline shape::Surface cube(double side) {
     shape::Surface s;
     const double h = 0.5 * side;

@@ -64,7 +64,7 @@ TEST(Window, GoesFromImportToReadOut) {
     find<QSpinBox>(w, "layers")->setValue(3);
     find<QSpinBox>(w, "curvatureLevels")->setValue(0);
     QTest::keyClick(&w, Qt::Key_4);
-    find<QComboBox>(w, "flowModel")->setCurrentIndex(1);
+    find<QComboBox>(w, "flowModel")->setCurrentIndex(static_cast<int>(flow::Model::Laminar));
     type(find<QDoubleSpinBox>(w, "windReynolds"), "0.0001");
     EXPECT_NEAR(w.document().settings().schedule.speeds.front(), 0.0015, 2e-4);
 
@@ -149,6 +149,36 @@ TEST(Window, APlaceIsDrawnInTheViewWithTheMouse) {
     EXPECT_DOUBLE_EQ(box.to.y(), before.to.y());
     QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(w.document().settings().grid.finerPlaces.at(0), before);
+}
+
+TEST(Window, APropellerIsAddedTypedAndTakenOut) {
+    Opened o;
+    auto& w = o.window;
+    QTest::keyClick(&w, Qt::Key_2);
+    const auto& discs = [&]() -> const std::vector<flow::Disc>& { return w.document().settings().devices.discs; };
+    auto* add = find<QPushButton>(w, "addDevice");
+    for (auto* action : add->menu()->actions())
+        if (action->text().contains("Propeller")) action->trigger();
+    ASSERT_EQ(discs().size(), 1u);
+    const auto typed = [&](const char* name, const QString& text) {
+        auto* line = find<QLineEdit>(w, name);
+        line->setFocus();
+        line->selectAll();
+        QTest::keyClicks(line, text);
+        QTest::keyClick(line, Qt::Key_Return);
+        QTest::qWait(20);
+    };
+    typed("discThrust", "12.5");
+    EXPECT_DOUBLE_EQ(discs()[0].thrust, 12.5);
+    typed("discCentre", "-1 0 0.25");
+    EXPECT_EQ(discs()[0].centre, Vec3(-1.0, 0.0, 0.25));
+    typed("discRadius", "-3");  // refused: the last good value stays
+    EXPECT_GT(discs()[0].outer, 0.0);
+    EXPECT_EQ(find<QLineEdit>(w, "discRadius")->text().toDouble(), discs()[0].outer);
+    QTest::mouseClick(find<QPushButton>(w, "removeDevice"), Qt::LeftButton);
+    EXPECT_TRUE(discs().empty());
+    QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(discs().size(), 1u);
 }
 
 TEST(Window, UndoesOneIntentAtATime) {

@@ -51,9 +51,15 @@ void BalanceStage::fill() {
     const auto& x = *r->result;
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
-    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 The \u00b1 is how far a value still moved at the end of the run; what a finer grid would change is not in it.")
+    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 The \u00b1 is how far a value may still move with more iterations; what a finer grid would change is not in it.")
                         .arg(QString::fromStdString(flow::nameOf(x.verdict)), r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "").arg(x.iterations).arg(x.cells)
                         .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1).arg(x.yPlusLow, 0, 'g', 2).arg(x.yPlusHigh, 0, 'g', 3).arg(x.yPlusMedian, 0, 'g', 3).arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : ""));
+    QString more;
+    for (const auto& d : x.discs)
+        more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.").arg(QString::fromStdString(d.name)).arg(d.thrust / unit.inSI, 0, 'g', 4).arg(u).arg(d.inflow, 0, 'g', 4).arg(d.power, 0, 'g', 4).arg(d.theoryPower, 0, 'g', 4);
+    for (const auto& b : x.blocks) more += tr("\n%1: %2 kg/s through it, pressure drop %3 Pa.").arg(QString::fromStdString(b.name)).arg(b.massFlow, 0, 'g', 4).arg(b.pressureDrop, 0, 'g', 4);
+    if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
+    words_->setText(words_->text() + more);
     const QStringList head{tr("part"), "CL", "CD", "CY", "Cl", "Cm", "Cn", tr("drag %1").arg(u), tr("lift %1").arg(u), tr("side %1").arg(u), tr("friction drag %1").arg(u)};
     table_->setColumnCount(static_cast<int>(head.size()));
     table_->setHorizontalHeaderLabels(head);

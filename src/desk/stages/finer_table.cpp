@@ -5,30 +5,11 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 
+#include "desk/stages/typed_values.h"
+
 namespace cvane::desk {
 namespace {
 constexpr int kWhat = 0, kFrom = 1, kTo = 2, kRadius = 3, kCell = 4;
-
-QString textOf(const Vec3& v) { return QString("%1 %2 %3").arg(v.x(), 0, 'g', 5).arg(v.y(), 0, 'g', 5).arg(v.z(), 0, 'g', 5); }
-
-bool readVector(const QString& text, Vec3& v) {
-    const auto words = text.simplified().replace(',', ' ').split(' ', Qt::SkipEmptyParts);
-    if (words.size() != 3) return false;
-    for (int k = 0; k < 3; ++k) {
-        bool ok = false;
-        v[k] = words[k].toDouble(&ok);
-        if (!ok || !std::isfinite(v[k])) return false;
-    }
-    return true;
-}
-
-bool readPositive(const QString& text, double& v) {
-    bool ok = false;
-    const double read = text.toDouble(&ok);
-    if (!ok || !(read > 0.0) || !std::isfinite(read)) return false;
-    v = read;
-    return true;
-}
 }  // namespace
 
 FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {

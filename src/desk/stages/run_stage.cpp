@@ -80,9 +80,12 @@ void RunStage::show() {
         const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
         if (it && !it->empty()) {
             const char* residuals[] = {"res_momentum", "res_mass", "res_k", "res_omega"};
-            const char* names[] = {"momentum", "mass", "k", "omega"};
+            const bool one = document_.settings().flow.model == flow::Model::SpalartAllmaras;
+            const char* names[] = {"momentum", "mass", one ? "nu tilde" : "k", document_.settings().flow.model == flow::Model::KEpsilon ? "epsilon" : "omega"};
             for (int i = 0; i < 4; ++i) {
-                auto y = *m.column(residuals[i]);
+                const auto* column = m.column(residuals[i]);
+                if (!column) continue;
+                auto y = *column;
                 if (std::all_of(y.begin(), y.end(), [](double v) { return v <= 0.0; })) continue;
                 for (double& v : y) v = std::max(v, 1e-16);
                 top.add(names[i], *it, y, colours[i], 0);

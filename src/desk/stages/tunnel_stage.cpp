@@ -4,8 +4,11 @@
 #include <QDoubleSpinBox>
 
 #include "base/errors.h"
+#include "base/units.h"
+#include "campaign/flow_case.h"
 #include "desk/look.h"
 #include "desk/scene.h"
+#include "desk/stages/device_panel.h"
 
 namespace cvane::desk {
 
@@ -20,6 +23,8 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"), [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
     choice(what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")}, tr("change between whole and half model"), [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
            [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
+    auto* inTheAir = group(tr("Turning, rough, pushing, resisting"));
+    inTheAir->addRow(new DevicePanel(document_));
     auto* extent = group(tr("Extent in body lengths"));
     const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field, bool mayCut) {
         auto* box = number(extent, label, name, mayCut ? -0.9 : 0.1, 200, 1, "", tr("change the tunnel"), [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
@@ -38,6 +43,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         QString text;
         for (const auto& r : document_.remarks()) text += "\u2022 " + QString::fromStdString(r.text) + "\n";
         remarks_->setText(text.trimmed());
+        if (current_) show();
         try {
             const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
             const Vec3 s = b.size();
@@ -76,6 +82,31 @@ void TunnelStage::show() {
     auto* r = middle_.canvas().renderer();
     for (std::size_t p = 0; p < s.parts.size(); ++p)
         if (s.parts[p].inTheAir) r->AddActor(scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0));
+    const auto& devices = document_.settings().devices;
+    for (const auto& d : devices.discs)
+        if (d.axis.norm() > 0.0) {
+            const Vec3 n = d.axis.normalized(), u = n.cross(std::abs(n.z()) < 0.9 ? Vec3(Vec3::UnitZ()) : Vec3(Vec3::UnitX())).normalized(), v = n.cross(u);
+            for (const double radius : {d.outer, d.inner}) {
+                std::vector<Vec3> ring;
+                for (int k = 0; k <= 48; ++k) ring.push_back(d.centre + radius * (std::cos(k * base::degree * 7.5) * u + std::sin(k * base::degree * 7.5) * v));
+                r->AddActor(scene::pathActor(ring, look::accent));
+            }
+            r->AddActor(scene::pathActor({d.centre, d.centre + (d.thrust < 0.0 ? -1.0 : 1.0) * d.outer * n}, look::accent));
+        }
+    for (const auto& b : devices.blocks) {
+        Box box;
+        box.add(b.from);
+        box.add(b.to);
+        r->AddActor(scene::boxActor(box, look::accent));
+    }
+    for (const auto& w : devices.wheels)
+        try {
+            const auto m = campaign::motionOf(w, s, document_.settings().tunnel, 1.0);
+            const double reach = m.spin.norm() > 0.0 ? 0.06 * document_.measures().bounds.size().maxCoeff() : 0.0;
+            if (reach > 0.0) r->AddActor(scene::pathActor({m.centre - reach * m.spin.normalized(), m.centre + reach * m.spin.normalized()}, look::accent));
+        } catch (const base::InputError&) {
+            // Said among the remarks.
+        }
     try {
         Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
         r->AddActor(scene::boxActor(b, look::calm));
