@@ -6,6 +6,9 @@
 #include "flow/wall_law.h"
 
 namespace cvane::flow {
+namespace {
+constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
+}  // namespace
 
 Load wholeModel(const Load& h) {
     const auto force = [](const Vec3& f) { return Vec3(2.0 * f.x(), 0.0, 2.0 * f.z()); };
@@ -55,6 +58,9 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
     zero_.assign(nb, 0.0);
     D_.assign(stored, 0.0);
     Dcorrect_.assign(stored, 0.0);
+
+    through_.resize(static_cast<std::size_t>(p_.cells));
+    for (std::size_t c = 0; c < through_.size(); ++c) through_[c] = std::pow(p_.V[c], 2.0 / 3.0);
 
     // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
     pressure_.clear();
@@ -313,12 +319,13 @@ double Solver::solveMomentum() {
     const double relax = case_.settings.relaxation;
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
-        const double a = momentum_.diag[c] + 1e-300, relaxed = a / relax;
+        // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
+        const double a = std::max(momentum_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = a / relax;
         D_[c] = p.V[c] / a;
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
-        Dcorrect_[c] = p.V[c] / (relaxed - (a - outside[c]));
+        Dcorrect_[c] = p.V[c] / (relaxed - (momentum_.diag[c] - outside[c]));
         b[c] -= p.V[c] * pressureForce_[c];
-        b[c] += (relaxed - a) * s_.U[c];
+        b[c] += (relaxed - momentum_.diag[c]) * s_.U[c];
         momentum_.diag[c] = relaxed;
         scale += relaxed;
     }
@@ -373,7 +380,7 @@ double Solver::correctPressure() {
     double sums[2] = {0.0, 0.0};
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
         sums[0] += std::abs(b[c]);
-        sums[1] += std::pow(p.V[c], 2.0 / 3.0);
+        sums[1] += through_[c];
     }
     ranks_.sum(std::span<double>(sums, 2));
     const auto outcome = multigrid_->solve(pressure_, b, correction, 0.03, 25, pressureFree_);

@@ -104,6 +104,7 @@ class Solver {
     std::vector<Vec3> gradP_;
     std::vector<Vec3> pressureForce_;    ///< sum p_f S_f / V, own and ghosts: what the momentum balance feels
     CellMatrix momentum_, pressure_;
+    std::vector<double> through_;        ///< V^(2/3), a cell's section [m2]
     std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
     std::unique_ptr<Gradient> gradientU_, gradientP_;
     PoorCellLimiter limiter_;
