@@ -1,10 +1,11 @@
 // Flow cases with published answers.
-//   flow_bench sphere100|inviscid|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells]
+//   flow_bench sphere100|inviscid|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation]
 #include <fmt/format.h>
 #include <mpi.h>
 
 #include <chrono>
 #include <cmath>
+#include <optional>
 #include <string>
 
 #include "base/units.h"
@@ -16,6 +17,52 @@
 #include "grid/quality.h"
 
 using namespace cvane;
+
+namespace {
+
+// Bytes that the sweeps of one SST iteration have to move if every array is read or written once a sweep: sizes of the arrays as
+// stored, per face and per cell.
+double bytesOfIteration(double faces, double cells, double pressureIterations) {
+    struct Sweep {
+        double perFace, perCell, times;
+    };
+    const double P = pressureIterations;
+    const Sweep sweeps[] = {
+        {56, 96, 2},           // gradient of U: P, N, two coefficients; U, gradU
+        {56, 32, 4},           // gradients of p, its correction, k, omega
+        {128, 160, 1},         // momentum: P, N, w, gap, S, xf, d, flux, places and values of the matrix; U, gradU, x, gamma, b, diag
+        {40, 104, 1},          // its transposed part
+        {24, 84, 3},           // residual and two sweeps over the matrix, three components
+        {64, 80, 1},           // pressure force
+        {128, 184, 1},         // pressure equation
+        {24, 28, 8 * P},       // its solution: four sweeps a cycle, coarse levels as much again
+        {0, 80, P},            // and its vectors
+        {40, 16, 1},           // correction of the fluxes
+        {104, 100, 2},         // k and omega
+        {24, 28, 6},           // their matrices
+        {0, 120, 1},           // sources, eddy viscosity
+    };
+    double sum = 0.0;
+    for (const Sweep& s : sweeps) sum += s.times * (s.perFace * faces + s.perCell * cells);
+    return sum;
+}
+
+// a = b + s c over arrays that no cache holds, all ranks at once. @return bytes a second of all ranks
+double bandwidth(const flow::Ranks& ranks) {
+    const std::size_t n = 8u << 20;
+    std::vector<double> a(n, 0.0), b(n, 1.0), c(n, 2.0);
+    double best = 0.0;
+    for (int turn = 0; turn < 6; ++turn) {
+        MPI_Barrier(MPI_COMM_WORLD);
+        const auto t0 = std::chrono::steady_clock::now();
+        for (std::size_t i = 0; i < n; ++i) a[i] = b[i] + (1.0 + turn) * c[i];
+        MPI_Barrier(MPI_COMM_WORLD);
+        best = std::max(best, 24.0 * static_cast<double>(n) / std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
+    }
+    return a[n / 2] > 0.0 ? ranks.sum(best) : 0.0;
+}
+
+}  // namespace
 
 int main(int argc, char** argv) {
     MPI_Init(&argc, &argv);
@@ -29,6 +76,7 @@ int main(int argc, char** argv) {
     grid::GridSettings gs;
     gs.cellBudget = cells;
     if (argc > 5) gs.bufferCells = std::stoi(argv[5]);
+    if (argc > 6) c.settings.relaxation = std::stod(argv[6]);
     shape::Surface s;
     const double pi = std::acos(-1.0);
     if (name == "wing") {
@@ -88,14 +136,29 @@ int main(int argc, char** argv) {
     const flow::SettleWatch watch(c.settings);
     const auto t0 = std::chrono::steady_clock::now();
     flow::Verdict verdict = flow::Verdict::Running;
+    double pressureIterations = 0.0;
+    std::optional<std::size_t> averagedFrom;
     while (verdict == flow::Verdict::Running) {
         const auto r = solver.iterate();
+        pressureIterations += solver.pressureIterations();
         history.push_back(solver.coefficients());
         const auto& k = history.back();
-        verdict = watch.judge(history, r.momentum);
+        verdict = watch.judge(history, r.momentum, averagedFrom);
+        if (!averagedFrom && history.size() % 10 == 0 && watch.swings(history)) averagedFrom = history.size();
         if (talk && (history.size() % 25 == 0 || history.size() < 6 || verdict != flow::Verdict::Running))
-            fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
-                       solver.pressureIterations(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
+            fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, relaxation {:.2f}, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
+                       solver.pressureIterations(), solver.relaxation().now(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
+    }
+    if (talk && averagedFrom) {
+        const auto CD = flow::columnOf(history, &air::Coefficients::CD);
+        const auto s = flow::spreadOf(CD, history.size() - *averagedFrom);
+        fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *averagedFrom, s.mean, flow::errorOfMean(CD, *averagedFrom), s.halfRange());
+    }
+    if (c.settings.model == flow::Model::Sst) {
+        const double its = static_cast<double>(history.size()), each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() / its;
+        const double bytes = bytesOfIteration(static_cast<double>(g.internalFaces()), g.cells(), pressureIterations / its), rate = bandwidth(ranks);
+        if (talk)
+            fmt::print("{:.3f} s an iteration, {:.2f} s a million cells; it must move {:.2f} GB, at {:.1f} GB/s {:.3f} s: {:.1f} times that\n", each, each * 1e6 / g.cells(), bytes * 1e-9, rate * 1e-9, bytes / rate, each * rate / bytes);
     }
     flow::Load sum;
     for (const auto& l : solver.loadsByPatch()) {

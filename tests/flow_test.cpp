@@ -135,6 +135,20 @@ TEST(Transport, OfBothComesToSecondOrderAsTheGridIsRefined) {
     EXPECT_LT(2.0 - order[1], 0.55 * (2.0 - order[0]));
 }
 
+// A quarter of the cube has cells of half the size, so hanging nodes lie on the rim between.
+TEST(Transport, AcrossHangingNodesComesToSecondOrder) {
+    const Box box{{0, 0, 0}, {1, 1, 1}};
+    const auto error = [&](int n) { return manufacturedError(grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}), {1.0, 0.5, 0.25}, 0.02); };
+    EXPECT_GE(std::log2(error(8) / error(16)), 1.6);
+}
+// Cells that start at 1/40 of the mean size on the wall z = 0 and grow towards the middle, as wall layers do.
+TEST(Transport, ThroughWallLayersComesToSecondOrder) {
+    const auto error = [&](int n) {
+        return manufacturedError(grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}), {1.0, 0.5, 0.25}, 0.02);
+    };
+    EXPECT_GE(std::log2(error(12) / error(24)), 1.6);
+}
+
 TEST(VanLeer, IsOneForALinearProfileAndZeroAtAnExtremum) {
     EXPECT_DOUBLE_EQ(flow::vanLeer(2.0, 1.0), 1.0);
     EXPECT_DOUBLE_EQ(flow::vanLeer(-1.0, 1.0), 0.0);

@@ -94,7 +94,7 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     putAll(out, c.history);
     putAll(out, c.cellData);
     putAll(out, c.flux);
-    put(out, c.relaxation);
+    putAll(out, c.relaxation);
     put(out, c.averagedFrom);
     putAll(out, c.meanData);
     put(out, base::checksum(out));
@@ -119,7 +119,7 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     in.takeAll(c.history);
     in.takeAll(c.cellData);
     in.takeAll(c.flux);
-    in.take(&c.relaxation, sizeof c.relaxation);
+    in.takeAll(c.relaxation);
     in.take(&c.averagedFrom, sizeof c.averagedFrom);
     in.takeAll(c.meanData);
     return c;

@@ -17,7 +17,7 @@ struct Checkpoint {
     std::vector<double> flux;      ///< one a face
     std::vector<air::Coefficients> history;
     double seconds = 0.0;          ///< computing time so far
-    double relaxation = 0.0;       ///< of momentum; 0: as in the settings
+    std::vector<double> relaxation;  ///< memory of the relaxation's control
     std::vector<double> meanData;  ///< like cellData: sums of the iterations that are averaged; empty before
     std::uint64_t averagedFrom = 0;  ///< entry of the history from which on they are
     std::string key;               ///< of the settings that it belongs to

@@ -75,9 +75,10 @@ std::vector<double> columnOf(const std::vector<air::Coefficients>& history, doub
 
 namespace {
 using C = air::Coefficients;
+constexpr double kLeastCD = 1e-5;  // a tenth of a drag count: less is rest, also where there is no drag
 constexpr double C::*kWatched[] = {&C::CD, &C::CL, &C::CY, &C::Cm};
 
-double allowed(const FlowSettings& s, double C::*which, double mean) { return which == &C::CD ? std::max(s.toleranceCD * std::abs(mean), 1e-12) : s.toleranceCL; }
+double allowed(const FlowSettings& s, double C::*which, double mean) { return which == &C::CD ? std::max(s.toleranceCD * std::abs(mean), kLeastCD) : s.toleranceCL; }
 }  // namespace
 
 double SettleWatch::unrest(const std::vector<C>& history, std::size_t end) const {

@@ -25,6 +25,7 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
       momentum_(p_),
       pressure_(p_),
       limiter_(p_),
+      relaxation_(c.settings.relaxation),
       devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), ranks) {
     if (c.settings.model == Model::Inviscid)
         for (PatchRole& r : roles_)
@@ -227,7 +228,7 @@ void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream
 
 void Solver::resume(const Checkpoint& c) {
     scatterState(c, p_, allFaces_, s_);
-    if (c.relaxation > 0.0) case_.settings.relaxation = c.relaxation;
+    relaxation_.remember(c.relaxation);
     const auto width = c.meanData.size() / static_cast<std::size_t>(p_.allCells);
     const auto first = c.meanData.begin() + static_cast<std::ptrdiff_t>(width * static_cast<std::size_t>(p_.firstCell));
     meanSum_.assign(first, first + static_cast<std::ptrdiff_t>(width * static_cast<std::size_t>(p_.cells)));
@@ -237,7 +238,7 @@ void Solver::resume(const Checkpoint& c) {
 
 Checkpoint Solver::checkpoint() const {
     auto c = gatherState(p_, s_, allFaces_, ranks_);
-    c.relaxation = case_.settings.relaxation;
+    c.relaxation = relaxation_.memory();
     if (meanCount_ > 0.0) c.meanData = ranks_.gather(meanSum_);
     return c;
 }
@@ -316,7 +317,7 @@ double Solver::solveMomentum() {
         momentum_.diag[P] += c;
         b[P] += c * value;
     }
-    const double relax = case_.settings.relaxation;
+    const double relax = relaxation_.now();
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
@@ -411,6 +412,7 @@ Residuals Solver::iterate() {
     (*gradientU_)(s_.U, Ub_, gradU_);
     limiter_(s_.U, Ub_, velocityKnown_, gradU_);
     r.mass = correctPressure();
+    relaxation_.take(r.momentum + r.mass);
     updateGradients();
     if (turbulence_) {
         const auto left = turbulence_->advance(s_, walls_, gradU_, ranks_);

@@ -12,6 +12,7 @@
 #include "flow/gradient.h"
 #include "flow/limiter.h"
 #include "flow/multigrid.h"
+#include "flow/relaxation_control.h"
 #include "flow/roles.h"
 #include "flow/settings.h"
 #include "flow/state.h"
@@ -54,8 +55,7 @@ class Solver {
 
     /// Goes back to a state of this solver.
     void restore(const State& state);
-    void setRelaxation(double relaxation) { case_.settings.relaxation = relaxation; }
-    double relaxation() const { return case_.settings.relaxation; }
+    RelaxationControl& relaxation() { return relaxation_; }
     /// Adds the state to the means; takes them as the state, to read out what a swinging flow is like on average.
     void addToMean();
     void takeMean();
@@ -111,6 +111,7 @@ class Solver {
     std::vector<char> velocityKnown_, pressureKnown_;  ///< boundary faces whose value is given
     std::unique_ptr<Multigrid> multigrid_;
     std::unique_ptr<TurbulenceModel> turbulence_;
+    RelaxationControl relaxation_;
     std::vector<double> meanSum_;  ///< rows of own cells
     double meanCount_ = 0.0;
     Devices devices_;

@@ -217,8 +217,8 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         if (verdict == flow::Verdict::Diverged && rescues < kMostRescues) {
             ++rescues;
             solver.restore(good.state);
-            solver.setRelaxation(0.7 * solver.relaxation());
-            if (root) say({{"recovered", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation())}});
+            solver.relaxation().lowerTo(0.7 * solver.relaxation().now());
+            if (root) say({{"recovered", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation().now())}});
             history.resize(good.iteration);
             if (averagedFrom && *averagedFrom > history.size()) averagedFrom.reset();
             verdict = flow::Verdict::Running;

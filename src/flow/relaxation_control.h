@@ -1,0 +1,33 @@
+#pragma once
+#include <vector>
+
+namespace cvane::flow {
+
+/// Chooses the relaxation of momentum by the course of the residuals of momentum and mass, in means over ten iterations: lowered by a sixth when the
+/// mean has risen to half again its least since the last change (large separated wakes work themselves up otherwise), raised
+/// again when it has fallen to a third. Never above what the user asked for, nor below 0.35.
+class RelaxationControl {
+  public:
+    explicit RelaxationControl(double wanted) : wanted_(wanted), now_(wanted) {}
+    double now() const { return now_; }
+    /// After a rescue: from here on at most this.
+    void lowerTo(double relaxation) {
+        wanted_ = now_ = relaxation;
+        least_ = kNone;
+        sum_ = count_ = 0.0;
+    }
+    void take(double residual);
+
+    /// Everything that it remembers, for checkpoints.
+    std::vector<double> memory() const { return {wanted_, now_, least_, atChange_, sum_, count_}; }
+    void remember(const std::vector<double>& memory);
+
+  private:
+    static constexpr double kNone = 1e300;
+    double wanted_, now_;
+    double least_ = kNone;     ///< mean since the last change
+    double atChange_ = kNone;  ///< mean at which it was lowered
+    double sum_ = 0.0, count_ = 0.0;
+};
+
+}  // namespace cvane::flow
