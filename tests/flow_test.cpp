@@ -385,3 +385,22 @@ TEST(Mean, OfStatesIsTheirAverage) {
     s.takeMean();
     EXPECT_LT((s.state().U[10] - 0.5 * (first + second)).norm(), 1e-12);
 }
+
+TEST(RelaxationControl, IsCautiousWhileTheResidualRisesAndBoldAgainWhenItHasFallen) {
+    flow::RelaxationControl control(0.8);
+    double residual = 1e-3;
+    for (int i = 0; i < 60; ++i) control.take(residual *= 0.97);
+    EXPECT_EQ(control.now(), 0.8);
+    for (int i = 0; i < 60; ++i) control.take(residual *= 1.05);
+    EXPECT_LT(control.now(), 0.7);
+    EXPECT_GE(control.now(), 0.35);
+    flow::RelaxationControl copy(0.8);
+    copy.remember(control.memory());
+    for (int i = 0; i < 200; ++i) {
+        control.take(residual *= 0.97);
+        copy.take(residual);
+        EXPECT_LE(control.now(), 0.8);
+    }
+    EXPECT_EQ(control.now(), 0.8);
+    EXPECT_EQ(copy.now(), control.now());
+}
