@@ -7,7 +7,6 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
-#include <fstream>
 #include <map>
 #include <string>
 
@@ -44,12 +43,6 @@ struct Run {
         if (ranks.rank() == 0)
             fmt::print("  {} cells, {} iterations, {:.1f} s; residuals U {:.1e} m {:.1e} k {:.1e} w {:.1e}\n", grid.cells(), it, std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count(),
                        r.momentum, r.mass, r.first, r.second);
-    }
-    void dump(const std::string& file) const {
-        std::ofstream out(file);
-        const auto& p = solver->piece();
-        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c)
-            out << p.x[c].x() << "," << p.x[c].z() << "," << solver->state().U[c].x() << "," << solver->state().U[c].z() << "," << solver->state().p[c] << "," << solver->state().nuT[c] << "," << solver->state().first[c] << "," << solver->state().second[c] << "\n";
     }
     /// Own wall samples by x of their face: |friction| over the dynamic pressure.
     std::map<double, double> friction() const {
@@ -88,7 +81,6 @@ void plate(double factor) {
     s.upstream = 0.5;
     r.grid = grid::plateGrid(s);
     r.settle(4000, 1e-10);
-    r.dump("/tmp/plate.csv");
     const auto cf = r.friction();
     double worst = 0.0;
     for (const double x : {0.1, 0.15, 0.2, 0.3, 0.5, 0.7, 0.9, 0.95}) {
@@ -107,7 +99,7 @@ void cylinder(double factor, double Re) {
     s.firstHeight = 0.008 / factor;
     s.rim = 60.0;
     r.grid = grid::cylinderGrid(s);
-    r.settle(6000, 1e-7);
+    r.settle(6000, 1e-9);
     // The bubble ends where the velocity on the wake's axis turns forward; the axis lies between two rows of cells.
     std::map<double, double> wake;
     const auto& x = r.solver->piece().x;
@@ -175,14 +167,11 @@ void sstPlate(double factor, double yPlus, const std::string& model) {
     r.grid = grid::plateGrid(s);
     r.settle(6000, 1e-8);
     const auto cf = r.friction();
-    r.dump("/tmp/sst.csv");
     double wall = 0.0;
     for (const auto& l : r.solver->loadsByPatch()) wall += l.friction.x();
     const double CD = wall / (0.5 * r.c.wind.air.density);
     fmt::print("turbulent plate, y+ {}: cf at x = 0.97 {:.6f} ({:+.2f} % of 0.00271), CD {:.6f} ({:+.2f} % of 0.00286)\n", yPlus, at(cf, 0.97), 100.0 * (at(cf, 0.97) / 0.00271 - 1.0), CD,
                100.0 * (CD / 2.0 / 0.00286 - 1.0));
-    std::ofstream out(fmt::format("/tmp/sstplate_{}_{}.csv", factor, yPlus));
-    for (const auto& [x, c] : cf) out << x << "," << c << "\n";
 }
 
 }  // namespace

@@ -396,7 +396,7 @@ TEST(RelaxationControl, IsCautiousWhileTheResidualRisesAndBoldAgainWhenItHasFall
     EXPECT_GE(control.now(), 0.35);
     flow::RelaxationControl copy(0.8);
     copy.remember(control.memory());
-    for (int i = 0; i < 200; ++i) {
+    for (int i = 0; i < 400; ++i) {
         control.take(residual *= 0.97);
         copy.take(residual);
         EXPECT_LE(control.now(), 0.8);

@@ -11,7 +11,10 @@ std::string TimeLeft::words(double fraction) const { return words(fraction, std:
 std::string TimeLeft::words(double fraction, double seconds) {
     // The first tenth and the first second say little about the rest.
     if (!(fraction > 0.1 && fraction < 1.0) || seconds < 1.0) return {};
-    const double left = seconds * (1.0 - fraction) / fraction;
+    return wordsFor(seconds * (1.0 - fraction) / fraction);
+}
+
+std::string TimeLeft::wordsFor(double left) {
     if (left < 100.0) return fmt::format("about {:.0f} s left", std::ceil(left));
     return left < 6000.0 ? fmt::format("about {:.0f} min left", std::ceil(left / 60.0)) : fmt::format("about {:.1f} h left", left / 3600.0);
 }

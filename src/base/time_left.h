@@ -12,6 +12,8 @@ class TimeLeft {
     std::string words(double fraction) const;
     /// The same for a known time since the start [s].
     static std::string words(double fraction, double seconds);
+    /// "about 12 s left", min or h.
+    static std::string wordsFor(double secondsLeft);
 
   private:
     std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();

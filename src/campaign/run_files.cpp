@@ -124,6 +124,7 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
         }
     }
     // The last line that the solver wrote: an iteration, or why it gave up.
+    std::string recovered;
     std::ifstream in(folder / "progress.jsonl", std::ios::binary);
     if (in) {
         in.seekg(0, std::ios::end);
@@ -137,11 +138,14 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
                 out.mostIterations = j.value("most", 1);
                 out.CL = j["CL"].is_number() ? j["CL"].get<double>() : 0.0;
                 out.CD = j["CD"].is_number() ? j["CD"].get<double>() : 0.0;
+                out.secondsLeft = j.value("left_s", 0.0);
                 out.message.clear();
             }
+            if (j.contains("recovered")) recovered = j.value("recovered", "");
             if (j.contains("error")) out.message = j.value("error", "");
         }
     }
+    if (out.message.empty()) out.message = recovered;
     if (running) {
         out.state = PointState::Running;
         return out;

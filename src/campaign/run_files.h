@@ -30,6 +30,7 @@ struct PointReport {
     std::optional<readout::Result> result;  ///< also of a result that is out of date
     int iterations = 0, mostIterations = 1; ///< of a running point
     double CL = 0, CD = 0;                  ///< of a running point, so far
+    double secondsLeft = 0;                 ///< of a running point, as its coefficients calm down
     std::string message;                    ///< why it stopped, when the solver said so
 };
 PointReport reportOf(const Campaign& campaign, const Point& point, const air::Reference& reference);

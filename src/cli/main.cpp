@@ -133,7 +133,7 @@ int runPoints(const fs::path& folder, const std::vector<std::string>& only, int 
                 }
                 if (tick % 5 == 0 && ::isatty(STDOUT_FILENO)) {
                     report = campaign::reportOf(p.campaign, point, p.reference);
-                    fmt::print("\r  iteration {:5d}   CL {:9.5f}   CD {:9.5f}", report.iterations, report.CL, report.CD);
+                    fmt::print("\r  iteration {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}", report.iterations, report.CL, report.CD, report.secondsLeft > 0.0 ? base::TimeLeft::wordsFor(report.secondsLeft) : "");
                     std::fflush(stdout);
                 }
             }

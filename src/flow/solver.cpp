@@ -248,6 +248,11 @@ void Solver::restore(const State& state) {
     updateGradients();
 }
 
+void Solver::startMean() {
+    meanSum_.clear();
+    meanCount_ = 0.0;
+}
+
 void Solver::addToMean() {
     const auto now = cellRows(p_, s_);
     meanSum_.resize(now.size(), 0.0);

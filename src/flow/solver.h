@@ -56,7 +56,8 @@ class Solver {
     /// Goes back to a state of this solver.
     void restore(const State& state);
     RelaxationControl& relaxation() { return relaxation_; }
-    /// Adds the state to the means; takes them as the state, to read out what a swinging flow is like on average.
+    /// Forgets the means; adds the state to them; takes them as the state, to read out what a swinging flow is like on average.
+    void startMean();
     void addToMean();
     void takeMean();
 

@@ -175,18 +175,23 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     }
     saved.reset();
 
-    // Lines of iterations that came after the checkpoint are done again: drop them.
-    std::string monitor = kHeader;
-    together(ranks, [&] {
-        if (!history.empty() && fs::exists(folder / "monitor.csv")) {
-            std::istringstream old(base::readFile(folder / "monitor.csv"));
-            std::string line;
-            std::getline(old, line);
-            for (std::size_t i = 0; i < history.size() && std::getline(old, line); ++i) monitor += line + "\n";
-        }
-        base::replaceFile(folder / "monitor.csv", monitor);
-    });
-    std::ofstream monitorFile(folder / "monitor.csv", std::ios::app);
+    // Lines of iterations that are done again are dropped.
+    std::ofstream monitorFile;
+    const auto openMonitor = [&] {
+        monitorFile.close();
+        together(ranks, [&] {
+            std::string text = kHeader;
+            if (!history.empty() && fs::exists(folder / "monitor.csv")) {
+                std::istringstream old(base::readFile(folder / "monitor.csv"));
+                std::string line;
+                std::getline(old, line);
+                for (std::size_t i = 0; i < history.size() && std::getline(old, line); ++i) text += line + "\n";
+            }
+            base::replaceFile(folder / "monitor.csv", text);
+        });
+        if (root) monitorFile.open(folder / "monitor.csv", std::ios::app);
+    };
+    openMonitor();
 
     const flow::SettleWatch watch(settings);
     const auto t0 = Clock::now();
@@ -220,12 +225,16 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
             solver.relaxation().lowerTo(0.7 * solver.relaxation().now());
             if (root) say({{"recovered", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation().now())}});
             history.resize(good.iteration);
-            if (averagedFrom && *averagedFrom > history.size()) averagedFrom.reset();
+            averagedFrom.reset();
+            openMonitor();
             verdict = flow::Verdict::Running;
             return r;
         }
         if (averagedFrom) solver.addToMean();
-        else if (verdict == flow::Verdict::Running && history.size() % 10 == 0 && watch.swings(history)) averagedFrom = history.size();
+        else if (verdict == flow::Verdict::Running && history.size() % 10 == 0 && watch.swings(history)) {
+            averagedFrom = history.size();
+            solver.startMean();
+        }
         if (history.size() % 50 == 0 && r.momentum <= 2.0 * good.residual) good = {solver.state(), history.size(), r.momentum};
         return r;
     };

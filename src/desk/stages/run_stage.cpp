@@ -2,6 +2,7 @@
 
 #include <QHBoxLayout>
 
+#include "base/time_left.h"
 #include "desk/look.h"
 
 namespace cvane::desk {
@@ -43,7 +44,10 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         const auto* r = document_.selectedReport();
         if (r) {
             QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4").arg(r->point.speed).arg(r->point.alpha_deg).arg(r->point.beta_deg).arg(QString::fromStdString(campaign::nameOf(r->state)));
-            if (r->state == campaign::PointState::Running) s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
+            if (r->state == campaign::PointState::Running) {
+                s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
+                if (r->secondsLeft > 0.0) s += ", " + QString::fromStdString(base::TimeLeft::wordsFor(r->secondsLeft));
+            }
             if (!r->message.empty()) s += ". " + QString::fromStdString(r->message);
             if (r->result && !r->result->remark.empty()) s += ". " + QString::fromStdString(r->result->remark);
             now_->setText(s);
