@@ -154,6 +154,8 @@ int main(int argc, char** argv) {
         const auto s = flow::spreadOf(CD, history.size() - *averagedFrom);
         fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *averagedFrom, s.mean, flow::errorOfMean(CD, *averagedFrom), s.halfRange());
     }
+    // The grid stands once in every rank here; the solver process shares it no more than this bench does.
+    const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (c.settings.model == flow::Model::Sst) {
         const double its = static_cast<double>(history.size()), each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() / its;
         const double bytes = bytesOfIteration(static_cast<double>(g.internalFaces()), g.cells(), pressureIterations / its), rate = bandwidth(ranks);
@@ -168,8 +170,6 @@ int main(int argc, char** argv) {
     const double imbalance = solver.massImbalance();
     for (const auto& d : solver.readDiscs())
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
-    // The grid stands once in every rank here; the solver process shares it no more than this bench does.
-    const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
     if (name == "inviscid" && ranks.size() == 1) {
