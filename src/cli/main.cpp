@@ -144,6 +144,7 @@ int runPoints(const fs::path& folder, const std::vector<std::string>& only, int 
             case campaign::PointState::Settled: break;
             case campaign::PointState::Unsteady: code = std::max(code, 3); break;
             default:
+                if (report.message.empty() && !fs::exists(campaign::runFolder(p.campaign, point))) report.message = "the folder of its run has vanished. Run it again.";
                 fmt::print(stderr, "{}: {}{}{}\n", point.name(), campaign::nameOf(report.state), report.message.empty() ? "" : ": ", report.message);
                 code = 1;
         }
