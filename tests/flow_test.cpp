@@ -393,7 +393,7 @@ TEST(RelaxationControl, IsCautiousWhileTheResidualRisesAndBoldAgainWhenItHasFall
     EXPECT_EQ(control.now(), 0.8);
     for (int i = 0; i < 60; ++i) control.take(residual *= 1.05);
     EXPECT_LT(control.now(), 0.7);
-    EXPECT_GE(control.now(), 0.35);
+    EXPECT_GE(control.now(), 0.5);
     flow::RelaxationControl copy(0.8);
     copy.remember(control.memory());
     for (int i = 0; i < 400; ++i) {

@@ -4,15 +4,27 @@
 #include <cmath>
 
 namespace cvane::flow {
+namespace {
+constexpr double kThin = 0.25;
+}
 
 PoorCellLimiter::PoorCellLimiter(const Piece& p) : piece_(p) {
-    std::vector<double> bad(p.stored(), 0.0);
+    std::vector<double> bad(p.stored(), 0.0), thick(p.stored(), 0.0);
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        thick[static_cast<std::size_t>(p.P[f])] = std::max(thick[static_cast<std::size_t>(p.P[f])], p.area[f]);
+        if (f < p.inner) thick[static_cast<std::size_t>(p.N[f])] = std::max(thick[static_cast<std::size_t>(p.N[f])], p.area[f]);
+    }
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) thick[c] = p.V[c] / thick[c];
+    p.halo.exchange(thick);
     for (std::size_t f = 0; f < p.linked; ++f) {
         if (!(p.area[f] > 0.0)) continue;
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
         const double l = p.d[f].norm(), dn = p.d[f].dot(p.S[f]);
         const Vec3 r = p.xf[f] - p.x[P];
-        const bool skewed = dn <= 0.0 || (r - p.d[f] * (r.dot(p.S[f]) / dn)).norm() > 0.4 * l;
+        const double aside = dn > 0.0 ? (r - p.d[f] * (r.dot(p.S[f]) / dn)).norm() : 1e300;
+        // Where thin cells bend round the model, the face lies aside by as much as the cells are thick, and a wall layer's steep
+        // profile rebuilt there goes wild.
+        const bool skewed = aside > 0.4 * l || aside > kThin * std::min(thick[P], thick[N]);
         if (skewed || dn < 0.45 * l * p.area[f]) bad[P] = bad[N] = 1.0;
     }
     p.halo.exchange(bad);

@@ -1,18 +1,19 @@
 #pragma once
+#include <algorithm>
 #include <vector>
 
 namespace cvane::flow {
 
 /// Chooses the relaxation of momentum by the course of the residuals of momentum and mass, in means over ten iterations: lowered by a sixth when the
 /// mean has risen to half again its least since the last change (large separated wakes work themselves up otherwise), raised
-/// again when it has fallen to a third. Never above what the user asked for, nor below 0.35.
+/// again when it has fallen to a third. Never above what the user asked for, nor below one half (relaxation_control.cpp says why).
 class RelaxationControl {
   public:
     explicit RelaxationControl(double wanted) : wanted_(wanted), now_(wanted) {}
     double now() const { return now_; }
     /// After a rescue: from here on at most this.
     void lowerTo(double relaxation) {
-        wanted_ = now_ = relaxation;
+        wanted_ = now_ = std::max(0.5, relaxation);
         least_ = kNone;
         sum_ = count_ = 0.0;
     }
