@@ -1,7 +1,5 @@
 #include "flow/devices.h"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 
@@ -14,6 +12,8 @@ const double pi = std::acos(-1.0);
 // Share of a body that lies `inside` deep within it (negative: outside), seen by a cell of size h: a ramp over one cell.
 double share(double inside, double h) { return std::clamp(0.5 + inside / h, 0.0, 1.0); }
 
+double areaOf(const Disc& d) { return pi * (d.outer * d.outer - d.inner * d.inner); }
+
 [[noreturn]] void refuse(const std::string& name, const std::string& what, const std::string& todo) { throw base::InputError(what, name, todo); }
 }  // namespace
 
@@ -25,7 +25,7 @@ double idealDiscPower(double T, double V, double A, double rho) {
 }
 
 Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu, const Ranks& ranks)
-    : piece_(p), ranks_(ranks), density_(density), nu_(nu) {
+    : ranks_(ranks), density_(density), nu_(nu) {
     const auto n = static_cast<std::size_t>(p.cells);
     for (Disc& d : discs) {
         if (!(d.outer > 0.0) || !(d.inner >= 0.0) || !(d.inner < d.outer)) refuse(d.name, "has radii that make no ring.", "Type an outer radius above the inner one.");
@@ -70,15 +70,19 @@ Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBloc
     }
 }
 
+double Devices::inflowOf(const DiscBody& d, const std::vector<Vec3>& U) const {
+    const Vec3 axis = d.disc.axis.normalized();
+    double sum = 0.0;
+    for (const auto& c : d.cells) sum += c.volume * U[c.cell].dot(axis);
+    return ranks_.sum(sum) / d.volume;
+}
+
 void Devices::update(const std::vector<Vec3>& U) {
     for (DiscBody& d : discs_) {
         const Vec3 axis = d.disc.axis.normalized();
-        double inflow = 0.0;
-        for (const auto& c : d.cells) inflow += c.volume * U[c.cell].dot(axis);
-        inflow = ranks_.sum(inflow) / d.volume;
+        const double inflow = inflowOf(d, U);
         // At rest power would ask for an infinite thrust; momentum theory's static thrust is its limit.
-        const double A = pi * (d.disc.outer * d.disc.outer - d.disc.inner * d.disc.inner);
-        const double still = std::cbrt(2.0 * density_ * A * d.disc.power * d.disc.power);
+        const double still = std::cbrt(2.0 * density_ * areaOf(d.disc) * d.disc.power * d.disc.power);
         d.thrust = d.disc.thrust != 0.0 ? d.disc.thrust : std::min(d.disc.power / std::max(inflow, 1e-9), still);
         d.torque = d.disc.rpm != 0.0 ? d.thrust * inflow / (d.disc.rpm * pi / 30.0) : 0.0;
         for (auto& c : d.cells) c.force = (d.thrust * c.volume / d.volume * axis + (d.turning > 0.0 ? d.torque * c.volume / d.turning : 0.0) * c.around) / density_;
@@ -95,11 +99,8 @@ std::vector<DiscReading> Devices::readDiscs(const std::vector<Vec3>& U, const Ve
     std::vector<DiscReading> out;
     for (const DiscBody& d : discs_) {
         const Vec3 axis = d.disc.axis.normalized();
-        double inflow = 0.0;
-        for (const auto& c : d.cells) inflow += c.volume * U[c.cell].dot(axis);
-        inflow = ranks_.sum(inflow) / d.volume;
-        const double A = pi * (d.disc.outer * d.disc.outer - d.disc.inner * d.disc.inner);
-        out.push_back({d.disc.name, d.thrust, inflow, d.thrust * inflow, idealDiscPower(d.thrust, wind.dot(axis), A, density_), d.torque});
+        const double inflow = inflowOf(d, U);
+        out.push_back({d.disc.name, d.thrust, inflow, d.thrust * inflow, idealDiscPower(d.thrust, wind.dot(axis), areaOf(d.disc), density_), d.torque});
     }
     return out;
 }

@@ -94,7 +94,8 @@ class Devices {
         double volume;
         std::vector<BlockCell> cells;
     };
-    const Piece& piece_;
+    /// Collective: mean of the axial velocity in a disc [m/s].
+    double inflowOf(const DiscBody& disc, const std::vector<Vec3>& U) const;
     const Ranks& ranks_;
     double density_, nu_;
     std::vector<DiscBody> discs_;

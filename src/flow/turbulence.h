@@ -42,7 +42,7 @@ class TurbulenceModel {
     virtual std::array<double, 2> powersOfSpeed() const = 0;
     /// Collective. One relaxed step of the variables, then the eddy viscosity. @return scaled residuals
     virtual std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) = 0;
-    /// Names for files, in the open standard's words.
+    /// Names for files, in the open standard's words; empty: not used.
     virtual std::array<const char*, 2> names() const = 0;
 };
 /// Nothing for laminar and inviscid flow.

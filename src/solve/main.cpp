@@ -100,7 +100,7 @@ void writeFields(const campaign::RunOrder& order, const flow::Solver& solver, co
     std::vector<double> mine;
     for (const auto& w : solver.wallSamples()) mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
     const auto all = ranks.gather(mine);
-    const auto state = solver.checkpoint();
+    const auto rows = ranks.gather(flow::cellRows(solver.piece(), solver.state()));
     if (ranks.rank() != 0) return;
     const double q = 0.5 * order.flowCase.wind.speed * order.flowCase.wind.speed;
     readout::WallField wall;
@@ -122,10 +122,13 @@ void writeFields(const campaign::RunOrder& order, const flow::Solver& solver, co
         result.yPlusHigh = y.back();
     }
     std::map<std::string, std::vector<double>> fields;
-    const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", "TurbulentEnergyKinetic", "TurbulentDissipationRate", "ViscosityEddyKinematic"};
+    std::array<const char*, 2> turbulence{"TurbulentEnergyKinetic", "TurbulentDissipationRate"};
+    if (solver.turbulence()) turbulence = solver.turbulence()->names();
+    const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", turbulence[0], turbulence[1], "ViscosityEddyKinematic"};
     for (std::size_t k = 0; k < 7; ++k) {
+        if (*names[k] == '\0') continue;  // a model with one variable only
         auto& v = fields[names[k]];
-        for (std::size_t c = 0; c < static_cast<std::size_t>(grid.cells()); ++c) v.push_back(state.cellData[7 * c + k]);
+        for (std::size_t c = 0; c < static_cast<std::size_t>(grid.cells()); ++c) v.push_back(rows[7 * c + k]);
     }
     grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(), grid.points.size(), fields);
 }
