@@ -1,4 +1,5 @@
 // Flows with exact or published answers on structured grids.
+//   verify_bench manufactured [size factor]                      orders of the coupled equations
 //   verify_bench plate|cylinder|cavity [size factor] [Re]       laminar; factor 1: 100 to 160 cells a side
 //   verify_bench sstplate [size factor] [y+] [sst|sa|ke]         turbulent plate, Re 5 M per metre; y+ of the first cell's centre
 #include <fmt/format.h>
@@ -10,7 +11,11 @@
 #include <map>
 #include <string>
 
+#include "bench/manufactured.h"
 #include "flow/solver.h"
+#include "bench/models.h"
+#include "grid/brick.h"
+#include "grid/build.h"
 #include "grid/structured.h"
 
 using namespace cvane;
@@ -91,13 +96,13 @@ void plate(double factor) {
     fmt::print("laminar plate: worst {:.2f} % from Re_x 1e4 to 1e5 (asked: 2)\n", 100.0 * worst);
 }
 
-void cylinder(double factor, double Re) {
+void cylinder(double factor, double Re, double rim) {
     Run r = plane(flow::Model::Laminar, 1.0 / Re);
     grid::CylinderGrid s;
     s.around = static_cast<int>(160 * factor);
     s.across = static_cast<int>(100 * factor);
     s.firstHeight = 0.008 / factor;
-    s.rim = 60.0;
+    s.rim = rim;
     r.grid = grid::cylinderGrid(s);
     r.settle(6000, 1e-9);
     // The bubble ends where the velocity on the wake's axis turns forward; the axis lies between two rows of cells.
@@ -105,7 +110,7 @@ void cylinder(double factor, double Re) {
     const auto& x = r.solver->piece().x;
     const double half = 1.2 * std::acos(-1.0) / s.around;
     for (std::size_t c = 0; c < x.size(); ++c)
-        if (x[c].x() > 0.0 && std::abs(x[c].z()) < half * x[c].x()) wake[x[c].norm()] = r.solver->state().U[c].x();
+        if (x[c].x() > 0.0 && std::abs(x[c].z()) < half * x[c].x()) wake[std::hypot(x[c].x(), x[c].z())] = r.solver->state().U[c].x();
     double end = 0.0, before = 0.0, uBefore = 0.0;
     for (const auto& [d, u] : wake) {
         if (u > 0.0 && uBefore < 0.0) end = before + (d - before) * uBefore / (uBefore - u);
@@ -174,14 +179,47 @@ void sstPlate(double factor, double yPlus, const std::string& model) {
                100.0 * (CD / 2.0 / 0.00286 - 1.0));
 }
 
+// Orders of the coupled equations on three kinds of grid, each halved twice.
+void manufactured(double factor) {
+    const auto show = [&](const char* what, int first, auto&& make) {
+        const flow::Ranks ranks;
+        std::array<double, 2> before{};
+        for (int n = static_cast<int>(first * factor), turn = 0; turn < 3; n *= 2, ++turn) {
+            const auto e = bench::manufacturedErrors(make(n), ranks);
+            if (ranks.rank() == 0) {
+                fmt::print("  {:14} {:3d}: U {:.3e}, p {:.3e}", what, n, e[0], e[1]);
+                if (turn > 0) fmt::print("; orders {:.2f}, {:.2f}", std::log2(before[0] / e[0]), std::log2(before[1] / e[1]));
+                fmt::print("\n");
+            }
+            before = e;
+        }
+    };
+    const Box box{{0, 0, 0}, {1, 1, 1}};
+    show("uniform", 8, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {}); });
+    show("hanging nodes", 6, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
+    show("wall layers", 12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
+    // A ball with layers in an octree whose cells have all been halved, from the surface to the sides.
+    show("ball", 12, [](int n) {
+        grid::GridSettings s;
+        s.cellBudget = 5 * n * n * n;
+        s.layers = 3;
+        s.firstHeight = 0.12 / n;
+        s.curvatureLevels = 0;
+        s.wakeLength = 0.0;
+        s.bufferCells = n / 4;
+        return grid::build(bench::sphere(0.2, 60), {1.0, 1.0, 1.0, 1.0, 1.0, grid::Floor::None, 0.0, false}, s, {});
+    });
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
     MPI_Init(&argc, &argv);
     const std::string name = argc > 1 ? argv[1] : "plate";
     const double factor = argc > 2 ? std::stod(argv[2]) : 1.0, extra = argc > 3 ? std::stod(argv[3]) : 0.0;
+    if (name == "manufactured") manufactured(factor);
     if (name == "plate") plate(factor);
-    if (name == "cylinder") cylinder(factor, extra > 0.0 ? extra : 40.0);
+    if (name == "cylinder") cylinder(factor, extra > 0.0 ? extra : 40.0, argc > 4 ? std::stod(argv[4]) : 60.0);
     if (name == "cavity") cavity(factor, extra > 0.0 ? extra : 1000.0);
     if (name == "sstplate") sstPlate(factor, extra > 0.0 ? extra : 0.2, argc > 4 ? argv[4] : "sst");
     MPI_Finalize();

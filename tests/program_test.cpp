@@ -95,6 +95,32 @@ TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
     }
 }
 
+TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall + "--set grid.cell_budget=24000"), 0);
+    ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
+    const auto first = table(folder, "ball.cvane")[0]["result"];
+    const double cells = first["cells"], few = first["coarse_grid"]["cells"], CD = first["coefficients"]["CD"], coarseCD = first["coarse_grid"]["coefficients"]["CD"];
+    EXPECT_NEAR(few, cells / 4, 0.1 * cells);
+    EXPECT_NE(CD, coarseCD);
+    // Two grids of a second-order method: 3 |difference| / (r^2 - 1) (P. J. Roache 1994).
+    EXPECT_NEAR(first["grid_band"]["CD"].get<double>(), 3.0 * std::abs(CD - coarseCD) / (std::pow(cells / few, 2.0 / 3.0) - 1.0), 1e-9);
+    EXPECT_GT(first["grid_band"]["CD"].get<double>(), std::abs(CD - 1.09));  // Clift, Grace and Weber, which the band must reach
+
+    // A settled point stays as it is when more iterations are allowed, and goes on when it shall be known better.
+    ASSERT_EQ(run("set " + c + " flow.most_iterations=5000"), 0);
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "settled");
+    ASSERT_EQ(run("run " + c + " --further 30 --ranks 2"), 0);
+    const auto longer = table(folder, "ball.cvane")[0]["result"];
+    EXPECT_EQ(longer["iterations"].get<int>(), first["iterations"].get<int>() + 30);
+    EXPECT_EQ(longer["coarse_grid"], first["coarse_grid"]);
+    ASSERT_EQ(run("set " + c + " flow.tolerance_CD_relative=1e-4"), 0);
+    ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
+    EXPECT_GE(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), longer["iterations"].get<int>());
+}
+
 TEST(Headless, RefusesBadInputWithExitCodeTwo) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 10), folder / "ball.stl", 1.0);

@@ -5,8 +5,10 @@
 #include <map>
 
 #include "base/errors.h"
+#include "bench/manufactured.h"
 #include "flow/solver.h"
 #include "flow/wall_law.h"
+#include "grid/brick.h"
 #include "grid/quality.h"
 #include "grid/structured.h"
 
@@ -253,4 +255,32 @@ TEST(FreeTurbulence, HasTheAskedIntensityAndLength) {
     const auto f = flow::freeTurbulenceOf(s, 30.0, 1.0);
     EXPECT_NEAR(std::sqrt(2.0 / 3.0 * f.k) / 30.0, 0.01, 1e-12);
     EXPECT_NEAR(std::sqrt(f.k) / (std::pow(0.09, 0.25) * f.omega), 0.05, 1e-12);
+}
+
+namespace {
+/// Observed orders of velocity and pressure from n to 2 n cells a side.
+template <class MakeGrid>
+std::array<double, 2> flowOrders(int n, MakeGrid&& make) {
+    const flow::Ranks ranks;
+    const auto coarse = bench::manufacturedErrors(make(n), ranks), fine = bench::manufacturedErrors(make(2 * n), ranks);
+    return {std::log2(coarse[0] / fine[0]), std::log2(coarse[1] / fine[1])};
+}
+}  // namespace
+
+// Momentum, continuity and pressure together, every boundary face with the exact velocity.
+TEST(ManufacturedFlow, IsSecondOrderOnUniformCells) {
+    const auto order = flowOrders(12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {}); });
+    EXPECT_GE(order[0], 1.9);
+    EXPECT_GE(order[1], 1.9);
+}
+TEST(ManufacturedFlow, KeepsItsOrderAcrossHangingNodes) {
+    const Box box{{0, 0, 0}, {1, 1, 1}};
+    const auto order = flowOrders(10, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
+    EXPECT_GE(order[0], 1.6);
+    EXPECT_GE(order[1], 1.6);
+}
+TEST(ManufacturedFlow, KeepsItsOrderThroughWallLayers) {
+    const auto order = flowOrders(16, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
+    EXPECT_GE(order[0], 1.6);
+    EXPECT_GE(order[1], 1.6);
 }

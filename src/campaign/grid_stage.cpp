@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <chrono>
+#include <cmath>
 #include <map>
 #include <mutex>
 
+#include "base/errors.h"
 #include "base/files.h"
 #include "campaign/model_stage.h"
 #include "campaign/points.h"
@@ -16,7 +18,8 @@ namespace cvane::campaign {
 namespace fs = std::filesystem;
 
 namespace {
-constexpr double kBuilding = 0.94;  ///< share of the time; the rest goes into the file (measured at a million cells)
+// Shares of the time: a quarter of the cells, and the file (measured at a million cells).
+constexpr double kCoarseShare = 0.2, kBuilding = 0.95;
 
 nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
     auto out = nlohmann::json::array();
@@ -43,7 +46,8 @@ std::string modelSum(const fs::path& file) {
 }  // namespace
 
 std::string gridKey(const Campaign& c) {
-    const auto j = toJson(c.settings);
+    auto j = toJson(c.settings);
+    j["tunnel"].erase("closed");  // matters to the flow alone
     nlohmann::json on = {{"builder", 3}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
     // Names of parts do not shape the grid, but its patches carry them.
     if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
@@ -56,19 +60,52 @@ std::string gridKey(const Campaign& c) {
 
 fs::path gridFile(const Campaign& c) { return c.folder() / "grids" / gridKey(c) / "grid.cgns"; }
 
+fs::path coarseGridFile(const Campaign& c) { return gridFile(c).parent_path() / "coarse.cgns"; }
+
+namespace {
+constexpr double kCoarser = 4.0;          ///< times fewer cells on the coarse grid
+constexpr int kLeastForCoarse = 20000;    ///< cells below which a coarse grid would say nothing
+fs::path noCoarseFile(const Campaign& c) { return gridFile(c).parent_path() / "no-coarse.txt"; }  // why there is none
+
+bool coarseIsDone(const Campaign& c) {
+    std::error_code ec;
+    return !c.settings.flow.coarseFirst || c.settings.grid.cellBudget < kLeastForCoarse || fs::exists(coarseGridFile(c), ec) || fs::exists(noCoarseFile(c), ec);
+}
+
+void makeCoarseGrid(const Campaign& c, const shape::Surface& model, grid::GridSettings s, const base::Progress& progress) {
+    s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
+    for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
+    grid::Grid g;
+    try {
+        g = grid::build(model, c.settings.tunnel, s, progress);
+    } catch (const base::InputError& e) {
+        base::replaceFile(noCoarseFile(c), std::string(e.what()) + "\n");
+        return;
+    }
+    grid::writeCgns(g, coarseGridFile(c));
+}
+}  // namespace
+
 bool gridIsCurrent(const Campaign& c) {
     std::error_code ec;
-    return fs::exists(gridFile(c), ec);
+    return fs::exists(gridFile(c), ec) && coarseIsDone(c);
 }
 
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& progress) {
     const fs::path file = gridFile(c);
-    if (fs::exists(file)) return std::make_shared<const grid::Grid>(grid::readCgns(file));
+    const bool there = fs::exists(file);
+    if (there && coarseIsDone(c)) return std::make_shared<const grid::Grid>(grid::readCgns(file));
     const shape::Surface model = placedModel(c);
-    const double length = shape::withoutHiddenParts(model).bounds().size().x();
+    const auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
+    if (!coarseIsDone(c)) {
+        std::error_code ec;
+        fs::create_directories(file.parent_path(), ec);
+        makeCoarseGrid(c, model, settings, [&](double f, std::string_view doing) { return !progress || progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing)); });
+        if (there) return std::make_shared<const grid::Grid>(grid::readCgns(file));
+    }
     const auto t0 = std::chrono::steady_clock::now();
-    auto g = std::make_shared<grid::Grid>(grid::build(model, c.settings.tunnel, gridSettingsOf(c.settings, length), [&](double f, std::string_view doing) {
-        return !progress || progress(kBuilding * f, doing);
+    auto g = std::make_shared<grid::Grid>(grid::build(model, c.settings.tunnel, settings, [&](double f, std::string_view doing) {
+        return !progress || progress(kCoarseShare + (kBuilding - kCoarseShare) * f, doing);
     }));
     base::report(progress, kBuilding, "writing the grid");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();

@@ -37,28 +37,37 @@ fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference&
     return best;
 }
 
-PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference& reference, int ranks) {
+PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference& reference, int ranks, int further) {
     if (!gridIsCurrent(c)) throw base::InputError("there is no grid for the present settings.", p.name(), "Make the grid first.");
     const fs::path solver = base::programFolder() / "cvane-solve";
     if (!fs::exists(solver)) throw base::InputError("the solver program is missing.", solver.string(), "Build or install it beside this program.");
     if (auto running = attach(c, p)) return *running;
     RunOrder order;
     order.grid = gridFile(c);
+    std::error_code ec;
+    if (c.settings.flow.coarseFirst && fs::exists(coarseGridFile(c), ec)) order.coarseGrid = coarseGridFile(c);
     order.flowCase = flowCaseOf(c.settings, p, placedModel(c), reference);
     order.key = runKey(c, p, reference);
     const fs::path folder = runFolder(c, p);
-    std::error_code ec;
     fs::create_directories(folder, ec);
     if (ec) throw base::InputError("cannot be made (" + ec.message() + ").", folder.string(), "Choose a folder that you may write to.");
     const auto before = fs::exists(folder / "run.json", ec) ? base::readJson(folder / "run.json").value("key", "") : std::string();
-    const bool goesOn = before == order.key && !fs::exists(folder / "result.json", ec) && fs::exists(folder / "checkpoint.bin", ec);
+    const auto report = reportOf(c, p, reference);
+    if (further > 0) {
+        // From where it ended, also when it had settled.
+        order.flowCase.settings.mostIterations = (report.result ? report.result->iterations : 0) + further;
+        order.flowCase.settings.leastIterations = order.flowCase.settings.mostIterations;
+    }
+    // What has been computed stays until the solver replaces it.
+    const bool goesOn = before == order.key && fs::exists(folder / "checkpoint.bin", ec) && (further > 0 || !report.result || report.state == PointState::Stopped);
     if (goesOn) {
         order.neighbour = readOrder(folder).neighbour;
     } else {
-        for (const char* old : {"result.json", "checkpoint.bin", "monitor.csv", "progress.jsonl", "wall.csv", "flow.cgns"}) fs::remove(folder / old, ec);
+        for (const char* old : {"result.json", "checkpoint.bin", "monitor.csv", "progress.jsonl", "wall.csv", "flow.cgns", "coarse.json", "coarse.bin"}) fs::remove(folder / old, ec);
         order.neighbour = nearestSettled(c, p, reference);
     }
     fs::remove(folder / "stop", ec);
+    fs::remove(folder / "save", ec);
     writeOrder(order, folder);
     // --bind-to none: two runs at once must not share one core while another idles.
     const std::vector<std::string> command{"mpiexec", "--bind-to", "none", "--oversubscribe", "-n", std::to_string(ranks), solver.string(), folder.string()};
@@ -84,6 +93,8 @@ std::optional<PointRun> PointRun::attach(const Campaign& c, const Point& p) {
 bool PointRun::alive() const { return base::isAlive(pid_, start_); }
 
 void PointRun::askToStop() const { base::replaceFile(folder_ / "stop", "stop\n"); }
+
+void PointRun::askToSave() const { base::replaceFile(folder_ / "save", "save\n"); }
 
 void PointRun::kill() const {
     if (alive()) ::kill(-pid_, SIGKILL);  // the session that it leads: mpiexec and its ranks

@@ -12,13 +12,15 @@ int cores();
 /// it again.
 class PointRun {
   public:
-    /// Starts (or resumes from its checkpoint) a point whose grid exists. Throws InputError: no grid, wind that the tunnel
+    /// Starts (or resumes from its checkpoint) a point whose grid exists. `further`: that many iterations beyond its result, settled
+    /// or not. Throws InputError: no grid, wind that the tunnel
     /// cannot have, solver or mpiexec missing, folder not writable.
-    static PointRun start(const Campaign& campaign, const Point& point, const air::Reference& reference, int ranks);
+    static PointRun start(const Campaign& campaign, const Point& point, const air::Reference& reference, int ranks, int further = 0);
     /// The running process of a point, if there is one.
     static std::optional<PointRun> attach(const Campaign& campaign, const Point& point);
 
     bool alive() const;
+    void askToSave() const;  ///< a checkpoint now
     void askToStop() const;  ///< the solver writes a checkpoint and ends
     void kill() const;
     const std::filesystem::path& folder() const { return folder_; }

@@ -84,6 +84,10 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                 out.push_back({true, "A half model cannot have sideslip. Set beta to 0, or use the full model."});
                 break;
             }
+            if (s.tunnel.closed && std::hypot(p.alpha_deg, p.beta_deg) > 1e-9) {
+                out.push_back({true, "The wind of a closed tunnel blows along its axis. Set alpha and beta to 0 and turn the model, or open the sides."});
+                break;
+            }
             fastest = std::max(fastest, wind.mach());
         }
         if (fastest > 0.3) out.push_back({false, fmt::format("Mach {:.2f} is beyond 0.3: the air is computed as incompressible, so expect errors of the order of {:.0f} %.", fastest, 50.0 * fastest * fastest)});

@@ -31,6 +31,7 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
     const json j = {{"schema", 1},
                     {"key", o.key},
                     {"grid", o.grid.string()},
+                    {"coarse_grid", o.coarseGrid.string()},
                     {"neighbour", o.neighbour.string()},
                     {"tunnel", all["tunnel"]},
                     {"flow", all["flow"]},
@@ -56,6 +57,7 @@ RunOrder readOrder(const fs::path& folder) {
         RunOrder o;
         o.key = j.at("key").get<std::string>();
         o.grid = j.at("grid").get<std::string>();
+        o.coarseGrid = j.at("coarse_grid").get<std::string>();
         o.neighbour = j.at("neighbour").get<std::string>();
         const Settings carrier = settingsFromJson({{"schema", j.at("schema")}, {"tunnel", j.at("tunnel")}, {"flow", j.at("flow")}, {"devices", j.at("devices")}}, file.string());
         o.flowCase.tunnel = carrier.tunnel;
@@ -84,8 +86,9 @@ fs::path runFolder(const Campaign& c, const Point& p) { return c.folder() / "run
 std::string runKey(const Campaign& c, const Point& p, const air::Reference& r) {
     const auto j = toJson(c.settings);
     auto flow = j["flow"];
-    flow.erase("checkpoint_seconds");
-    const json on = {{"grid", gridKey(c)}, {"flow", flow}, {"devices", j["devices"]}, {"air", j["air"]}, {"point", p.name()}, {"reference", {r.area, r.length, r.span, r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}};
+    // How long and how gently it is iterated does not change what is computed: a run goes on when these are changed.
+    for (const char* how : {"checkpoint_seconds", "most_iterations", "least_iterations", "tolerance_CD_relative", "tolerance_CL", "relaxation"}) flow.erase(how);
+    const json on = {{"grid", gridKey(c)}, {"flow", flow}, {"closed", c.settings.tunnel.closed}, {"devices", j["devices"]}, {"air", j["air"]}, {"point", p.name()}, {"reference", {r.area, r.length, r.span, r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}};
     return base::settingsKey(on.dump());
 }
 
@@ -102,6 +105,16 @@ std::string nameOf(PointState s) {
     return "";
 }
 
+namespace {
+// A finished point is taken up again when the settings now ask for more than it was given. Empty: it stays as it is.
+std::string whyItGoesOn(const readout::Result& r, const flow::FlowSettings& then, const flow::FlowSettings& now) {
+    constexpr double kMore = 1.0 - 1e-9;
+    if (r.verdict == flow::Verdict::Unsteady && now.mostIterations > r.iterations) return fmt::format("It may go on: {} iterations more are allowed now.", now.mostIterations - r.iterations);
+    if (r.verdict == flow::Verdict::Settled && (now.toleranceCD < kMore * then.toleranceCD || now.toleranceCL < kMore * then.toleranceCL)) return "It was settled to a looser tolerance than is asked for now.";
+    return {};
+}
+}  // namespace
+
 PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& reference) {
     PointReport out;
     out.point = p;
@@ -109,8 +122,10 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
     std::error_code ec;
     if (!fs::exists(folder / "run.json", ec)) return out;
     std::string key;
+    flow::FlowSettings then;  // with which it ran
     try {
         key = base::readJson(folder / "run.json").value("key", "");
+        then = readOrder(folder).flowCase.settings;
     } catch (const base::InputError& e) {
         out.message = e.what();
     }
@@ -134,6 +149,7 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
             const json j = json::parse(line, nullptr, false);
             if (j.is_discarded() || !j.is_object()) continue;
             if (j.contains("iteration")) {
+                out.coarse = j.value("coarse", false);
                 out.iterations = j.value("iteration", 0);
                 out.mostIterations = j.value("most", 1);
                 out.CL = j["CL"].is_number() ? j["CL"].get<double>() : 0.0;
@@ -161,7 +177,10 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
         out.state = out.result ? PointState::OutOfDate : PointState::Waiting;
     else if (!out.result || out.result->verdict == flow::Verdict::Running)
         out.state = PointState::Stopped;
-    else
+    else if (const auto more = whyItGoesOn(*out.result, then, c.settings.flow); !more.empty()) {
+        out.state = PointState::Stopped;
+        out.message = more;
+    } else
         out.state = out.result->verdict == flow::Verdict::Settled ? PointState::Settled : out.result->verdict == flow::Verdict::Unsteady ? PointState::Unsteady : PointState::Diverged;
     return out;
 }

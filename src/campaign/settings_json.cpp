@@ -166,7 +166,8 @@ json toJson(const Settings& s) {
           {"below_lengths", s.tunnel.below},
           {"ground", nameIn(kFloors, s.tunnel.floor)},
           {"ride_height_m", s.tunnel.rideHeight},
-          {"half_model", s.tunnel.halfModel}}},
+          {"half_model", s.tunnel.halfModel},
+          {"closed", s.tunnel.closed}}},
         {"grid",
          {{"cell_budget", s.grid.cellBudget},
           {"layers", s.grid.layers},
@@ -195,7 +196,8 @@ json toJson(const Settings& s) {
           {"tolerance_CL", s.flow.toleranceCL},
           {"checkpoint_seconds", s.flow.checkpointSeconds},
           {"relaxation", s.flow.relaxation},
-          {"second_order", s.flow.secondOrder}}},
+          {"second_order", s.flow.secondOrder},
+          {"coarse_first", s.flow.coarseFirst}}},
         {"devices", devicesJson(s.devices)},
         {"schedule", {{"speeds_m_s", s.schedule.speeds}, {"alphas_deg", s.schedule.alphas_deg}, {"betas_deg", s.schedule.betas_deg}}},
         {"shown_units", {{"length", s.units.length}, {"speed", s.units.speed}, {"force", s.units.force}, {"area", s.units.area}}},
@@ -240,6 +242,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     t.read("ground", s.tunnel.floor, kFloors);
     t.read("ride_height_m", s.tunnel.rideHeight);
     t.read("half_model", s.tunnel.halfModel);
+    t.read("closed", s.tunnel.closed);
     const Group g = top.group("grid");
     g.read("cell_budget", s.grid.cellBudget);
     g.read("layers", s.grid.layers);
@@ -283,6 +286,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     f.read("checkpoint_seconds", s.flow.checkpointSeconds);
     f.read("relaxation", s.flow.relaxation);
     f.read("second_order", s.flow.secondOrder);
+    f.read("coarse_first", s.flow.coarseFirst);
     const Group v = top.group("devices");
     v.forEach("wheels", [&](const Group& one) {
         Wheel w;

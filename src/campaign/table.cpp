@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <iterator>
 
 namespace cvane::campaign {
@@ -12,26 +13,29 @@ std::string textTable(const std::vector<PointReport>& reports) {
         fmt::format_to(std::back_inserter(t), "{:>9.2f} {:>7.2f} {:>7.2f}  {:<11}", r.point.speed, r.point.alpha_deg, r.point.beta_deg, nameOf(r.state));
         if (r.result) {
             const auto& c = r.result->coefficients;
-            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f} {:>6}", c.CL, c.CD, c.CY, c.Cm, r.result->band.CL, r.result->band.CD, r.result->iterations);
+            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}", c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL, r.result->trust().CD, r.result->coarse ? " " : "*", r.result->iterations);
         }
         t += "\n";
     }
+    if (std::any_of(reports.begin(), reports.end(), [](const auto& r) { return r.result && !r.result->coarse; }))
+        t += "* +- without the grid's part: there was no coarser grid to compare with.\n";
     return t;
 }
 
 std::string csvTable(const std::vector<PointReport>& reports) {
-    std::string t = "speed_m_s,alpha_deg,beta_deg,state,CL,CD,CY,Cl,Cm,Cn,CL_iteration_band,CD_iteration_band,L_over_D,drag_N,lift_N,side_N,pressure_share_of_drag,reynolds,mach,q_Pa,iterations,cells,seconds\n";
+    std::string t = "speed_m_s,alpha_deg,beta_deg,state,CL,CD,CY,Cl,Cm,Cn,CL_iteration_band,CD_iteration_band,CL_grid_band,CD_grid_band,L_over_D,drag_N,lift_N,side_N,pressure_share_of_drag,reynolds,mach,q_Pa,iterations,cells,seconds\n";
     for (const auto& r : reports) {
         fmt::format_to(std::back_inserter(t), "{:g},{:g},{:g},{}", r.point.speed, r.point.alpha_deg, r.point.beta_deg, nameOf(r.state));
         if (r.result) {
             const auto& x = *r.result;
             const auto& c = x.coefficients;
+            const auto g = x.gridBand();
             const double qS = x.wind.dynamicPressure() * x.reference.area;
-            fmt::format_to(std::back_inserter(t), ",{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.4f},{:.6g},{:.6g},{:.6g},{:.4f},{:.6g},{:.5f},{:.6g},{},{},{:.1f}", c.CL, c.CD, c.CY, c.Cl, c.Cm,
-                           c.Cn, x.band.CL, x.band.CD, c.CD != 0.0 ? c.CL / c.CD : 0.0, c.CD * qS, c.CL * qS, c.CY * qS, x.pressureShareOfDrag, x.wind.reynolds(x.reference.length), x.wind.mach(),
+            fmt::format_to(std::back_inserter(t), ",{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{},{},{:.4f},{:.6g},{:.6g},{:.6g},{:.4f},{:.6g},{:.5f},{:.6g},{},{},{:.1f}", c.CL, c.CD, c.CY, c.Cl, c.Cm,
+                           c.Cn, x.band.CL, x.band.CD, g ? fmt::format("{:.6f}", g->CL) : "", g ? fmt::format("{:.6f}", g->CD) : "", c.CD != 0.0 ? c.CL / c.CD : 0.0, c.CD * qS, c.CL * qS, c.CY * qS, x.pressureShareOfDrag, x.wind.reynolds(x.reference.length), x.wind.mach(),
                            x.wind.dynamicPressure(), x.iterations, x.cells, x.seconds);
         } else {
-            t += ",,,,,,,,,,,,,,,,,,,";
+            t += ",,,,,,,,,,,,,,,,,,,,,";
         }
         t += "\n";
     }

@@ -96,7 +96,7 @@ void check(const fs::path& folder) {
     if (blocked) throw base::InputError("the campaign cannot be run as it is.", folder.string(), "Mend what is listed above.");
 }
 
-int runPoints(const fs::path& folder, const std::vector<std::string>& only, int ranks, bool again) {
+int runPoints(const fs::path& folder, const std::vector<std::string>& only, int ranks, bool again, int further) {
     const auto p = prepare(folder);
     const campaign::FolderLock lock(p.campaign.folder());
     for (const auto& r : campaign::preflight(p.campaign, p.measures))
@@ -112,7 +112,7 @@ int runPoints(const fs::path& folder, const std::vector<std::string>& only, int 
         ++matched;
         auto report = campaign::reportOf(p.campaign, point, p.reference);
         const bool done = report.state == campaign::PointState::Settled || report.state == campaign::PointState::Unsteady;
-        if (done && !again) {
+        if (done && !again && further == 0) {
             fmt::print("{}: {} already\n", point.name(), campaign::nameOf(report.state));
         } else {
             if (again) {
@@ -122,7 +122,7 @@ int runPoints(const fs::path& folder, const std::vector<std::string>& only, int 
             }
             fmt::print("{}: running on {} ranks\n", point.name(), ranks);
             std::fflush(stdout);
-            const auto run = campaign::PointRun::start(p.campaign, point, p.reference, ranks);
+            const auto run = campaign::PointRun::start(p.campaign, point, p.reference, ranks, further);
             bool asked = false;
             for (int tick = 0; run.alive(); ++tick) {
                 std::this_thread::sleep_for(std::chrono::milliseconds(200));
@@ -133,7 +133,7 @@ int runPoints(const fs::path& folder, const std::vector<std::string>& only, int 
                 }
                 if (tick % 5 == 0 && ::isatty(STDOUT_FILENO)) {
                     report = campaign::reportOf(p.campaign, point, p.reference);
-                    fmt::print("\r  iteration {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}", report.iterations, report.CL, report.CD, report.secondsLeft > 0.0 ? base::TimeLeft::wordsFor(report.secondsLeft) : "");
+                    fmt::print("\r  {} {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}", report.coarse ? "coarse grid, iteration" : "             iteration", report.iterations, report.CL, report.CD, report.secondsLeft > 0.0 ? base::TimeLeft::wordsFor(report.secondsLeft) : "");
                     std::fflush(stdout);
                 }
             }
@@ -195,6 +195,7 @@ int main(int argc, char** argv) {
     int ranks = campaign::cores();
     double position = 0.0;
     bool again = false;
+    int further = 0;
 
     auto* create = app.add_subcommand("new", "make a campaign folder from a surface file");
     create->add_option("campaign", folder, "folder to make, by habit name.cvane")->required();
@@ -264,7 +265,10 @@ int main(int argc, char** argv) {
     run->add_option("campaign", folder)->required();
     run->add_option("--point", only, "only these points, by name");
     run->add_option("--ranks", ranks, "MPI ranks")->check(CLI::Range(1, 4096));
-    run->add_flag("--again", again, "also points that are done");
+    auto* anew = run->add_flag("--again", again, "also points that are done");
+    run->add_option("--further", further, "as many iterations beyond what is done, settled or not")->check(CLI::Range(1, 1000000))->excludes(anew);
+    auto* save = app.add_subcommand("save", "let running points write a checkpoint now");
+    save->add_option("campaign", folder)->required();
     auto* table = app.add_subcommand("table", "results of all points");
     table->add_option("campaign", folder)->required();
     table->add_option("--csv", csv, "write a spreadsheet table to this file");
@@ -363,6 +367,16 @@ int main(int argc, char** argv) {
                 put(d.blocks, [](const auto& x) { return x.name; }, b);
             }
             c.save();
+        } else if (save->parsed()) {
+            const auto p = prepare(folder);
+            int asked = 0;
+            for (const auto& point : campaign::pointsOf(p.campaign.settings.schedule))
+                if (const auto running = campaign::PointRun::attach(p.campaign, point)) {
+                    running->askToSave();
+                    ++asked;
+                }
+            if (asked == 0) throw base::InputError("no point is running.", folder, "Points that are stopped or done have their checkpoints already.");
+            fmt::print("{} asked to write a checkpoint\n", asked == 1 ? "1 point was" : fmt::format("{} points were", asked));
         } else if (look->parsed()) {
             check(folder);
         } else if (makeGrid->parsed()) {
@@ -371,7 +385,7 @@ int main(int argc, char** argv) {
             campaign::makeGrid(c, progressTo(stdout));
             fmt::print("{}\n", campaign::gridSummary(c));
         } else if (run->parsed()) {
-            return runPoints(folder, only, ranks, again);
+            return runPoints(folder, only, ranks, again, further);
         } else if (table->parsed()) {
             const auto all = reports(prepare(folder));
             if (!csv.empty()) base::replaceFile(csv, campaign::csvTable(all));

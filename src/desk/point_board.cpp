@@ -60,7 +60,7 @@ void PointBoard::refresh() {
         if (!tile) setItem(row, column, tile = new QTableWidgetItem);
         QString text = QString::fromStdString(campaign::nameOf(r.state));
         if (r.state == campaign::PointState::Running)
-            text += QString(" %1/%2\nCL %3  CD %4").arg(r.iterations).arg(r.mostIterations).arg(r.CL, 0, 'f', 4).arg(r.CD, 0, 'f', 4);
+            text += (r.coarse ? tr(", coarse") : QString()) + QString(" %1/%2\nCL %3  CD %4").arg(r.iterations).arg(r.mostIterations).arg(r.CL, 0, 'f', 4).arg(r.CD, 0, 'f', 4);
         else if (r.result)
             text += QString("\nCL %1  CD %2").arg(r.result->coefficients.CL, 0, 'f', 4).arg(r.result->coefficients.CD, 0, 'f', 4);
         tile->setText(text);

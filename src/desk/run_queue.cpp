@@ -28,13 +28,21 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::co
 }
 
 void RunQueue::add(const std::vector<campaign::Point>& points) {
+    std::vector<Waiting> all;
+    for (const auto& p : points) all.push_back({p, 0});
+    enqueue(all);
+}
+
+void RunQueue::addFurther(const campaign::Point& point, int iterations) { enqueue({{point, iterations}}); }
+
+void RunQueue::enqueue(const std::vector<Waiting>& points) {
     for (const auto& r : document_.remarks())
         if (r.blocks) {
             emit document_.problem(QString::fromStdString(r.text));
             return;
         }
     for (const auto& p : points)
-        if (std::find(waiting_.begin(), waiting_.end(), p) == waiting_.end()) waiting_.push_back(p);
+        if (std::none_of(waiting_.begin(), waiting_.end(), [&](const Waiting& w) { return w.point == p.point; })) waiting_.push_back(p);
     wantGrid_ = !document_.gridCurrent();
     if (wantGrid_) document_.makeGrid();
     timer_.start();
@@ -65,6 +73,14 @@ void RunQueue::stop() {
     emit changed();
 }
 
+void RunQueue::save() {
+    try {
+        if (run_) run_->askToSave();
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+    }
+}
+
 void RunQueue::tick() {
     if (run_ && !run_->alive()) {
         run_.reset();
@@ -75,10 +91,10 @@ void RunQueue::tick() {
             waiting_.clear();  // the grid failed or was cancelled, and has said so
             emit changed();
         } else {
-            const auto p = waiting_.front();
+            const auto next = waiting_.front();
             waiting_.pop_front();
             try {
-                run_ = campaign::PointRun::start(document_.campaign(), p, document_.reference(), ranks_);
+                run_ = campaign::PointRun::start(document_.campaign(), next.point, document_.reference(), ranks_, next.further);
             } catch (const base::InputError& e) {
                 waiting_.clear();
                 emit document_.problem(e.what());

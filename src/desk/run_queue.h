@@ -16,6 +16,8 @@ class RunQueue : public QObject {
   public:
     explicit RunQueue(Document& document);
     void add(const std::vector<campaign::Point>& points);
+    void addFurther(const campaign::Point& point, int iterations);  ///< beyond its result
+    void save();                       ///< the running point writes a checkpoint now
     void addAllOpen();                 ///< every point of the schedule that is not done
     void stop();                       ///< the running point writes a checkpoint and ends; the others are taken off
     bool busy() const { return run_.has_value() || !waiting_.empty(); }
@@ -27,9 +29,14 @@ class RunQueue : public QObject {
     void changed();
 
   private:
+    struct Waiting {
+        campaign::Point point;
+        int further;
+    };
+    void enqueue(const std::vector<Waiting>& points);
     void tick();
     Document& document_;
-    std::deque<campaign::Point> waiting_;
+    std::deque<Waiting> waiting_;
     std::optional<campaign::PointRun> run_;
     bool wantGrid_ = false, wantAll_ = false;
     int ranks_;

@@ -1,5 +1,6 @@
 #include "flow/checkpoint.h"
 
+#include <algorithm>
 #include <cstring>
 
 #include "base/errors.h"
@@ -59,30 +60,82 @@ void takeCellRows(std::span<const double> rows, const Piece& p, State& s) {
     p.halo.exchange(s.U);
 }
 
-Checkpoint gatherState(const Piece& p, const State& s, std::int64_t faces, const Ranks& ranks) {
+Checkpoint gatherState(const Piece& p, const State& s, const Ranks& ranks) {
     Checkpoint c;
-    c.cellData = ranks.gather(cellRows(p, s));
+    c.cellData = ranks.gatherAtRoot(cellRows(p, s));
     // Faces shared by two ranks are sent by the one that owns them in the whole grid.
     std::vector<double> numbered;
+    numbered.reserve(2 * p.faces());
     for (std::size_t f = 0; f < p.faces(); ++f) {
         if (f >= p.inner && f < p.linked && p.reversed[f]) continue;
         numbered.push_back(static_cast<double>(p.globalFace[f]));
         numbered.push_back(s.flux[f]);
     }
-    const auto all = ranks.gather(numbered);
-    c.flux.assign(static_cast<std::size_t>(faces), 0.0);
+    const auto all = ranks.gatherAtRoot(numbered);
+    if (ranks.rank() != 0) return c;
+    c.flux.assign(static_cast<std::size_t>(p.allFaces), 0.0);
     for (std::size_t i = 0; i < all.size(); i += 2) c.flux[static_cast<std::size_t>(all[i])] = all[i + 1];
     return c;
 }
 
-void scatterState(const Checkpoint& c, const Piece& p, std::int64_t faces, State& s) {
-    if (c.cellData.size() != kWidth * static_cast<std::size_t>(p.allCells) || c.flux.size() != static_cast<std::size_t>(faces))
-        throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
-    takeCellRows(std::span(c.cellData).subspan(kWidth * static_cast<std::size_t>(p.firstCell), kWidth * static_cast<std::size_t>(p.cells)), p, s);
-    for (std::size_t f = 0; f < p.faces(); ++f) {
-        const bool turned = f >= p.inner && f < p.linked && p.reversed[f];
-        s.flux[f] = (turned ? -1.0 : 1.0) * c.flux[static_cast<std::size_t>(p.globalFace[f])];
+std::vector<double> handOutRows(std::span<const double> rows, const Piece& p, const Ranks& ranks) {
+    double width = static_cast<double>(rows.size()) / static_cast<double>(p.allCells);
+    ranks.fromRoot({&width, 1});
+    const auto w = static_cast<std::size_t>(width);
+    double place[2] = {static_cast<double>(p.firstCell), static_cast<double>(p.cells)};
+    const auto places = ranks.gather(place);
+    std::vector<double> mine(w * static_cast<std::size_t>(p.cells));
+    if (ranks.rank() != 0) {
+        ranks.receive(0, std::as_writable_bytes(std::span(mine)));
+        return mine;
     }
+    const auto part = [&](std::size_t r) { return rows.subspan(w * static_cast<std::size_t>(places[2 * r]), w * static_cast<std::size_t>(places[2 * r + 1])); };
+    for (int r = 1; r < ranks.size(); ++r) ranks.send(r, std::as_bytes(part(static_cast<std::size_t>(r))));
+    const auto own = part(0);
+    mine.assign(own.begin(), own.end());
+    return mine;
+}
+
+void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ranks) {
+    const bool fits = ranks.rank() != 0 || (c.cellData.size() == kWidth * static_cast<std::size_t>(p.allCells) && c.flux.size() == static_cast<std::size_t>(p.allFaces));
+    if (ranks.any(!fits)) throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
+    takeCellRows(handOutRows(c.cellData, p, ranks), p, s);
+    // In blocks, so that no other rank holds the fluxes of the whole grid.
+    constexpr std::size_t kBlock = 4u << 20;
+    std::vector<double> block;
+    for (std::size_t from = 0; from < static_cast<std::size_t>(p.allFaces); from += kBlock) {
+        block.resize(std::min(kBlock, static_cast<std::size_t>(p.allFaces) - from));
+        if (ranks.rank() == 0) std::copy_n(c.flux.begin() + static_cast<std::ptrdiff_t>(from), block.size(), block.begin());
+        ranks.fromRoot(block);
+        for (std::size_t f = 0; f < p.faces(); ++f) {
+            const auto g = static_cast<std::size_t>(p.globalFace[f]);
+            if (g < from || g >= from + block.size()) continue;
+            const bool turned = f >= p.inner && f < p.linked && p.reversed[f];
+            s.flux[f] = (turned ? -1.0 : 1.0) * block[g - from];
+        }
+    }
+}
+
+void shareHistory(Checkpoint& c, const Ranks& ranks) {
+    using C = air::Coefficients;
+    constexpr double C::*kAll[] = {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn};
+    double sizes[5] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()), static_cast<double>(c.key.size()), c.seconds, static_cast<double>(c.averagedFrom)};
+    ranks.fromRoot(sizes);
+    c.history.resize(static_cast<std::size_t>(sizes[0]));
+    c.relaxation.resize(static_cast<std::size_t>(sizes[1]));
+    c.key.resize(static_cast<std::size_t>(sizes[2]));
+    c.seconds = sizes[3];
+    c.averagedFrom = static_cast<std::uint64_t>(sizes[4]);
+    std::vector<double> numbers = c.relaxation;
+    for (const C& k : c.history)
+        for (const auto m : kAll) numbers.push_back(k.*m);
+    for (const char letter : c.key) numbers.push_back(letter);
+    ranks.fromRoot(numbers);
+    auto next = numbers.begin();
+    for (double& v : c.relaxation) v = *next++;
+    for (C& k : c.history)
+        for (const auto m : kAll) k.*m = *next++;
+    for (char& letter : c.key) letter = static_cast<char>(*next++);
 }
 
 void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {

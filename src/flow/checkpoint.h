@@ -28,10 +28,15 @@ std::vector<double> cellRows(const Piece& piece, const State& state);
 /// Collective: the way back; ghosts are exchanged.
 void takeCellRows(std::span<const double> rows, const Piece& piece, State& state);
 
-/// Collective: gathers the state (on every rank; only rank 0 keeps it).
-Checkpoint gatherState(const Piece& piece, const State& state, std::int64_t faces, const Ranks& ranks);
-/// Collective: hands the state out. Throws InputError when the sizes do not fit the grid.
-void scatterState(const Checkpoint& checkpoint, const Piece& piece, std::int64_t faces, State& state);
+/// Collective: gathers the state at rank 0; the others get an empty one.
+Checkpoint gatherState(const Piece& piece, const State& state, const Ranks& ranks);
+/// Collective: hands out the state that rank 0 has. Throws InputError on every rank when the sizes do not fit the grid.
+void scatterState(const Checkpoint& checkpoint, const Piece& piece, State& state, const Ranks& ranks);
+/// Collective: the own cells' part of rows that rank 0 has for all cells, as many a cell on each.
+std::vector<double> handOutRows(std::span<const double> rows, const Piece& piece, const Ranks& ranks);
+
+/// Collective: everything but the fields, from rank 0 to all.
+void shareHistory(Checkpoint& checkpoint, const Ranks& ranks);
 
 /// Writes with a checksum, replacing the file in one step. Throws InputError.
 void writeCheckpoint(const Checkpoint& checkpoint, const std::filesystem::path& file);

@@ -9,7 +9,7 @@ namespace cvane::flow {
 /// Ambient terms as in Sst. State::first is k, State::second epsilon.
 class KEpsilon : public TurbulenceModel {
   public:
-    explicit KEpsilon(TurbulenceGround ground) : g_(std::move(ground)), step_(g_.piece) {}
+    explicit KEpsilon(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {}
     std::array<double, 3> freeStream() const override { return {g_.free.k, 0.09 * g_.free.k * g_.free.omega, g_.free.k / g_.free.omega}; }
     std::array<double, 2> powersOfSpeed() const override { return {2.0, 3.0}; }
     std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) override;

@@ -7,7 +7,8 @@
 namespace cvane::flow {
 
 struct Multigrid::Level {
-    Sparse A;
+    Sparse own;                           ///< coarse levels' matrix
+    const Sparse* matrix = &own;          ///< on the finest level the caller's, while it is being solved
     Halo halo;
     std::vector<std::int32_t> aggregate;  ///< own and ghost entries -> entry of the next level
     std::vector<std::int32_t> target;     ///< per entry of A: entry of the next level's A, or -1 - row for its diagonal
@@ -131,33 +132,33 @@ std::size_t storedIn(const Halo& h, std::int32_t rows) {
 
 Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks) : ranks_(ranks) {
     levels_.push_back(std::make_unique<Level>());
-    levels_[0]->A = sample;
+    levels_[0]->matrix = &sample;
     levels_[0]->halo = halo;
     for (;;) {
         Level& L = *levels_.back();
-        L.stored = storedIn(L.halo, L.A.rows);
+        const Sparse& A = *L.matrix;
+        L.stored = storedIn(L.halo, A.rows);
         L.b.assign(L.stored, 0.0);
         L.x.assign(L.stored, 0.0);
         L.r.assign(L.stored, 0.0);
-        const double all = ranks.sum(L.A.rows);
+        const double all = ranks.sum(A.rows);
         if (all <= 150 || levels_.size() > 20) break;
         std::vector<std::int32_t> once, twice, target;
-        const auto half = pairRows(L.A, once);
+        const auto half = pairRows(A, once);
         // The second round pairs the pairs, by the couplings that they have among themselves on this rank.
-        Sparse inside = L.A;
         std::vector<std::int32_t> extended = once;
         extended.resize(L.stored);
         for (std::size_t g = once.size(); g < L.stored; ++g) extended[g] = half + static_cast<std::int32_t>(g - once.size());
-        Sparse middle = coarsePattern(inside, extended, half, target);
-        galerkin(inside, once, target, middle);
+        Sparse middle = coarsePattern(A, extended, half, target);
+        galerkin(A, once, target, middle);
         const auto rows = pairRows(middle, twice);
         L.aggregate.resize(once.size());
         for (std::size_t i = 0; i < once.size(); ++i) L.aggregate[i] = twice[static_cast<std::size_t>(once[i])];
         if (ranks.sum(rows) > 0.8 * all) break;
         auto next = std::make_unique<Level>();
         next->halo = coarseHalo(L.halo, rows, L.aggregate, L.stored);
-        next->A = coarsePattern(L.A, L.aggregate, rows, L.target);
-        galerkin(L.A, L.aggregate, L.target, next->A);
+        next->own = coarsePattern(A, L.aggregate, rows, L.target);
+        galerkin(A, L.aggregate, L.target, next->own);
         levels_.push_back(std::move(next));
     }
 }
@@ -166,22 +167,21 @@ Multigrid::~Multigrid() = default;
 int Multigrid::levels() const { return static_cast<int>(levels_.size()); }
 
 void Multigrid::update(const Sparse& A) {
-    levels_[0]->A.diag = A.diag;
-    levels_[0]->A.val = A.val;
-    for (std::size_t l = 0; l + 1 < levels_.size(); ++l) galerkin(levels_[l]->A, levels_[l]->aggregate, levels_[l]->target, levels_[l + 1]->A);
+    levels_[0]->matrix = &A;
+    for (std::size_t l = 0; l + 1 < levels_.size(); ++l) galerkin(*levels_[l]->matrix, levels_[l]->aggregate, levels_[l]->target, levels_[l + 1]->own);
     // The coarsest matrix is small: every rank holds and factorises all of it.
     Level& C = *levels_.back();
-    std::vector<double> counts = ranks_.gather(std::vector<double>{static_cast<double>(C.A.rows)});
+    std::vector<double> counts = ranks_.gather(std::vector<double>{static_cast<double>(C.matrix->rows)});
     coarsestFirst_ = 0;
     for (int r = 0; r < ranks_.rank(); ++r) coarsestFirst_ += static_cast<Eigen::Index>(counts[static_cast<std::size_t>(r)]);
     std::vector<double> number(C.stored, 0.0);
-    for (std::int32_t i = 0; i < C.A.rows; ++i) number[static_cast<std::size_t>(i)] = static_cast<double>(coarsestFirst_ + i);
+    for (std::int32_t i = 0; i < C.matrix->rows; ++i) number[static_cast<std::size_t>(i)] = static_cast<double>(coarsestFirst_ + i);
     C.halo.exchange(number);
     std::vector<double> triples;
-    for (std::size_t i = 0; i < static_cast<std::size_t>(C.A.rows); ++i) {
-        triples.insert(triples.end(), {number[i], number[i], C.A.diag[i]});
-        for (auto k = C.A.rowStart[i]; k < C.A.rowStart[i + 1]; ++k)
-            triples.insert(triples.end(), {number[i], number[static_cast<std::size_t>(C.A.col[static_cast<std::size_t>(k)])], C.A.val[static_cast<std::size_t>(k)]});
+    for (std::size_t i = 0; i < static_cast<std::size_t>(C.matrix->rows); ++i) {
+        triples.insert(triples.end(), {number[i], number[i], C.matrix->diag[i]});
+        for (auto k = C.matrix->rowStart[i]; k < C.matrix->rowStart[i + 1]; ++k)
+            triples.insert(triples.end(), {number[i], number[static_cast<std::size_t>(C.matrix->col[static_cast<std::size_t>(k)])], C.matrix->val[static_cast<std::size_t>(k)]});
     }
     const auto all = ranks_.gather(triples);
     const auto n = static_cast<Eigen::Index>(std::accumulate(counts.begin(), counts.end(), 0.0));
@@ -194,33 +194,34 @@ void Multigrid::update(const Sparse& A) {
 
 void Multigrid::cycle(std::size_t l, const std::vector<double>& b, std::vector<double>& x) {
     Level& L = *levels_[l];
+    const Sparse& A = *L.matrix;
     if (l + 1 == levels_.size()) {
-        const auto all = ranks_.gather(std::span<const double>(b.data(), static_cast<std::size_t>(L.A.rows)));
+        const auto all = ranks_.gather(std::span<const double>(b.data(), static_cast<std::size_t>(A.rows)));
         const Eigen::VectorXd y = coarsest_.solve(Eigen::Map<const Eigen::VectorXd>(all.data(), static_cast<Eigen::Index>(all.size())));
-        for (std::int32_t i = 0; i < L.A.rows; ++i) x[static_cast<std::size_t>(i)] = y[coarsestFirst_ + i];
+        for (std::int32_t i = 0; i < A.rows; ++i) x[static_cast<std::size_t>(i)] = y[coarsestFirst_ + i];
         return;
     }
     Level& C = *levels_[l + 1];
     std::fill(x.begin(), x.end(), 0.0);
-    gaussSeidel(L.A, b, x, true);
+    gaussSeidel(A, b, x, true);
     for (int pass = 0; pass < (l == 0 ? 1 : 2); ++pass) {
         L.halo.exchange(x);
         std::fill(C.b.begin(), C.b.end(), 0.0);
-        for (std::size_t i = 0; i < static_cast<std::size_t>(L.A.rows); ++i) {
-            double s = b[i] - L.A.diag[i] * x[i];
-            for (auto k = L.A.rowStart[i]; k < L.A.rowStart[i + 1]; ++k) s -= L.A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(L.A.col[static_cast<std::size_t>(k)])];
+        for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
+            double s = b[i] - A.diag[i] * x[i];
+            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
             C.b[static_cast<std::size_t>(L.aggregate[i])] += s;
         }
         cycle(l + 1, C.b, C.x);
         // Piecewise constant corrections fall short of smooth errors, so they are stretched. The factor is a first choice, not
         // yet tuned.
-        for (std::size_t i = 0; i < static_cast<std::size_t>(L.A.rows); ++i) x[i] += 1.4 * C.x[static_cast<std::size_t>(L.aggregate[i])];
+        for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) x[i] += 1.4 * C.x[static_cast<std::size_t>(L.aggregate[i])];
         L.halo.exchange(x);
-        gaussSeidel(L.A, b, x, pass == 1);
+        gaussSeidel(A, b, x, pass == 1);
     }
     if (l > 0) {
         L.halo.exchange(x);
-        gaussSeidel(L.A, b, x, false);
+        gaussSeidel(A, b, x, false);
     }
 }
 

@@ -1,14 +1,15 @@
 #include "flow/piece.h"
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <set>
 
 namespace cvane::flow {
 
-Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, const Ranks& ranks) {
+Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, int rank, int ranks) {
     Piece p;
-    const std::int64_t all = g.cells(), R = ranks.size();
+    const std::int64_t all = g.cells(), R = ranks;
     const auto startOf = [&](std::int64_t r) { return all * r / R; };
     const auto rankOf = [&](std::int64_t c) {
         auto r = std::min(R - 1, c * R / all);
@@ -16,9 +17,13 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, const Ranks& rank
         while (c >= startOf(r + 1)) ++r;
         return static_cast<int>(r);
     };
-    const std::int64_t first = startOf(ranks.rank()), last = startOf(ranks.rank() + 1);
+    const std::int64_t first = startOf(rank), last = startOf(rank + 1);
     p.firstCell = first;
     p.allCells = all;
+    p.allFaces = g.faces();
+    p.patches = g.patches;
+    p.lowest = 1e300;
+    for (const Vec3& x : g.points) p.lowest = std::min(p.lowest, x.z());
     p.cells = static_cast<LocalCell>(last - first);
     const auto mine = [&](std::int64_t c) { return c >= first && c < last; };
 
@@ -52,6 +57,15 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, const Ranks& rank
         p.x.push_back(geo.cellCentre[static_cast<std::size_t>(c)]);
         p.V.push_back(geo.volume[static_cast<std::size_t>(c)]);
     }
+
+    std::size_t linked = 0, boundary = 0;
+    for (std::size_t f = 0; f < g.owner.size(); ++f) {
+        if (f >= g.neighbour.size()) boundary += mine(g.owner[f]);
+        else linked += mine(g.owner[f]) || mine(g.neighbour[f]);
+    }
+    const auto reserve = [](std::size_t n, auto&... lists) { (lists.reserve(n), ...); };
+    reserve(linked + boundary, p.P, p.globalFace, p.S, p.xf, p.area, p.gap);
+    reserve(linked, p.N, p.reversed, p.d, p.w);
 
     const auto add = [&](std::size_t f, LocalCell P, LocalCell N, bool reversed) {
         const Vec3 S = reversed ? (-geo.faceArea[f]).eval() : geo.faceArea[f];
@@ -92,6 +106,107 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, const Ranks& rank
             p.patchOf.push_back(static_cast<std::int32_t>(i));
         }
     return p;
+}
+
+namespace {
+// The lists of a piece that are plain numbers, one after the other.
+template <class Visit>
+void eachList(Piece& p, Visit&& visit) {
+    const auto all = [&](auto&... lists) { (visit(lists), ...); };
+    all(p.P, p.N, p.reversed, p.globalFace, p.patchOf, p.S, p.xf, p.area, p.w, p.gap, p.d, p.x, p.V, p.wallDistance);
+}
+struct Header {
+    LocalCell cells, ghosts;
+    std::int64_t firstCell, allCells, allFaces;
+    std::size_t inner, linked, patches, neighbours;
+    double lowest;
+};
+struct Sender {
+    const Ranks& ranks;
+    int to;
+    template <class T>
+    void one(const T& v) const {
+        ranks.send(to, std::as_bytes(std::span(&v, 1)));
+    }
+    template <class List>
+    void operator()(const List& v) const {
+        one(v.size());
+        ranks.send(to, std::as_bytes(std::span(v)));
+    }
+};
+struct Receiver {
+    const Ranks& ranks;
+    template <class T>
+    void one(T& v) const {
+        ranks.receive(0, std::as_writable_bytes(std::span(&v, 1)));
+    }
+    template <class List>
+    void operator()(List& v) const {
+        std::size_t n = 0;
+        one(n);
+        v.resize(n);
+        ranks.receive(0, std::as_writable_bytes(std::span(v)));
+    }
+};
+
+void sendPiece(Piece& p, const Sender& send) {
+    send.one(Header{p.cells, p.ghosts, p.firstCell, p.allCells, p.allFaces, p.inner, p.linked, p.patches.size(), p.halo.neighbours.size(), p.lowest});
+    for (const grid::Patch& patch : p.patches) {
+        send(patch.name);
+        const std::array<std::int32_t, 5> numbers{static_cast<std::int32_t>(patch.kind), patch.part, patch.side, patch.first, patch.count};
+        send.one(numbers);
+    }
+    for (const auto& n : p.halo.neighbours) {
+        send(n.send);
+        send.one(std::array<std::int32_t, 3>{n.rank, n.firstGhost, n.ghosts});
+    }
+    eachList(p, send);
+}
+
+Piece receivePiece(const Receiver& receive) {
+    Piece p;
+    Header h{};
+    receive.one(h);
+    p.cells = h.cells;
+    p.ghosts = h.ghosts;
+    p.firstCell = h.firstCell;
+    p.allCells = h.allCells;
+    p.allFaces = h.allFaces;
+    p.inner = h.inner;
+    p.linked = h.linked;
+    p.lowest = h.lowest;
+    p.patches.resize(h.patches);
+    for (grid::Patch& patch : p.patches) {
+        receive(patch.name);
+        std::array<std::int32_t, 5> numbers{};
+        receive.one(numbers);
+        patch.kind = static_cast<grid::PatchKind>(numbers[0]);
+        patch.part = numbers[1];
+        patch.side = numbers[2];
+        patch.first = numbers[3];
+        patch.count = numbers[4];
+    }
+    p.halo.neighbours.resize(h.neighbours);
+    for (auto& n : p.halo.neighbours) {
+        receive(n.send);
+        std::array<std::int32_t, 3> numbers{};
+        receive.one(numbers);
+        n.rank = numbers[0];
+        n.firstGhost = numbers[1];
+        n.ghosts = numbers[2];
+    }
+    eachList(p, receive);
+    return p;
+}
+}  // namespace
+
+Piece handOut(const grid::Grid* g, const grid::Geometry* geo, const Ranks& ranks) {
+    if (ranks.rank() != 0) return receivePiece({ranks});
+    for (int r = 1; r < ranks.size(); ++r) {
+        Piece p = cutPiece(*g, *geo, r, ranks.size());
+        sendPiece(p, {ranks, r});
+    }
+    return cutPiece(*g, *geo, 0, ranks.size());
 }
 
 }  // namespace cvane::flow

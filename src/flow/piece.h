@@ -13,6 +13,9 @@ using LocalCell = std::int32_t;  ///< 0 .. cells-1 own, behind them ghosts
 struct Piece {
     LocalCell cells = 0, ghosts = 0;
     std::int64_t firstCell = 0, allCells = 0;   ///< place of the own cells in the whole grid
+    std::int64_t allFaces = 0;                  ///< of the whole grid
+    std::vector<grid::Patch> patches;           ///< of the whole grid, their faces numbered as there
+    double lowest = 0.0;                        ///< z of the whole grid's lowest point [m]
     std::size_t inner = 0;                      ///< faces 0..inner-1 have both cells here
     std::size_t linked = 0;                     ///< faces inner..linked-1 have a ghost as neighbour; the rest is boundary
     std::vector<LocalCell> P, N;                ///< owner of every face; neighbour of linked faces
@@ -34,7 +37,10 @@ struct Piece {
     bool isBoundary(std::size_t f) const { return f >= linked; }
 };
 
-/// Collective in effect: every rank passes the same whole grid and gets its own piece, cut in equal numbers of cells.
-Piece cutPiece(const grid::Grid& grid, const grid::Geometry& geometry, const Ranks& ranks);
+/// The piece of one of `ranks` ranks, cut in equal numbers of cells. Local.
+Piece cutPiece(const grid::Grid& grid, const grid::Geometry& geometry, int rank, int ranks);
+
+/// Collective: rank 0 has the whole grid, cuts it and sends the pieces; the others pass nothing.
+Piece handOut(const grid::Grid* grid, const grid::Geometry* geometry, const Ranks& ranks);
 
 }  // namespace cvane::flow

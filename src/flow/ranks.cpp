@@ -44,6 +44,42 @@ std::vector<double> Ranks::gather(std::span<const double> mine) const {
     return all;
 }
 
+std::vector<double> Ranks::gatherAtRoot(std::span<const double> mine) const {
+    if (size_ == 1) return {mine.begin(), mine.end()};
+    const double n = static_cast<double>(mine.size());
+    const auto counts = gather({&n, 1});
+    if (rank_ != 0) {
+        send(0, std::as_bytes(mine));
+        return {};
+    }
+    std::vector<double> all(mine.begin(), mine.end());
+    for (int r = 1; r < size_; ++r) {
+        const auto first = all.size();
+        all.resize(first + static_cast<std::size_t>(counts[static_cast<std::size_t>(r)]));
+        receive(r, std::as_writable_bytes(std::span(all).subspan(first)));
+    }
+    return all;
+}
+
+// A message's length is an int.
+constexpr std::size_t kLongest = std::size_t{1} << 30;
+
+void Ranks::send(int to, std::span<const std::byte> bytes) const {
+    for (std::size_t i = 0; i < bytes.size(); i += kLongest)
+        MPI_Send(bytes.data() + i, static_cast<int>(std::min(kLongest, bytes.size() - i)), MPI_BYTE, to, 1, MPI_COMM_WORLD);
+}
+
+void Ranks::receive(int from, std::span<std::byte> bytes) const {
+    for (std::size_t i = 0; i < bytes.size(); i += kLongest)
+        MPI_Recv(bytes.data() + i, static_cast<int>(std::min(kLongest, bytes.size() - i)), MPI_BYTE, from, 1, MPI_COMM_WORLD, MPI_STATUS_IGNORE);
+}
+
+void Ranks::fromRoot(std::span<double> values) const {
+    if (size_ == 1) return;
+    for (std::size_t i = 0; i < values.size(); i += kLongest / sizeof(double))
+        MPI_Bcast(values.data() + i, static_cast<int>(std::min(kLongest / sizeof(double), values.size() - i)), MPI_DOUBLE, 0, MPI_COMM_WORLD);
+}
+
 void Halo::exchange(double* values, int width) const {
     if (neighbours.empty()) return;
     const auto w = static_cast<std::size_t>(width);

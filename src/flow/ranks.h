@@ -1,4 +1,5 @@
 #pragma once
+#include <cstddef>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -20,6 +21,13 @@ class Ranks {
     bool any(bool mine) const { return max(mine ? 1.0 : 0.0) > 0.5; }  ///< Collective.
     /// Collective: pieces of all ranks one behind the other, on every rank.
     std::vector<double> gather(std::span<const double> mine) const;
+    /// Collective: the same on rank 0 alone; nothing on the others.
+    std::vector<double> gatherAtRoot(std::span<const double> mine) const;
+    /// From one rank to another, which asks for it: any number of bytes.
+    void send(int to, std::span<const std::byte> bytes) const;
+    void receive(int from, std::span<std::byte> bytes) const;
+    /// Collective: rank 0's values on every rank.
+    void fromRoot(std::span<double> values) const;
 
   private:
     int rank_ = 0, size_ = 1;

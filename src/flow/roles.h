@@ -20,12 +20,12 @@ struct PatchRole {
     Vec3 velocityAt(const Vec3& x) const { return velocity + spin.cross(x - centre); }
 };
 
-/// Roles of the grid's patches for a wind: the model is a wall; a tunnel side takes the wind in or lets it out by its
+/// Roles of a grid's patches for a wind: the model is a wall; a tunnel side takes the wind in or lets it out by its
 /// direction, and is a slip wall when the wind runs along it; the ground is at rest or moves with the air; a half model is
 /// mirrored at y = 0. Any angle therefore needs no new grid.
 /// Throws InputError: wind through the ground (alpha with a floor) or through the mirror plane (beta with a half model); a
 /// moving or rough part that no wall of the grid belongs to.
-std::vector<PatchRole> rolesFor(const grid::Grid& grid, const grid::Tunnel& tunnel, const air::FreeStream& wind, const std::vector<MovingPart>& moving = {},
+std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const grid::Tunnel& tunnel, const air::FreeStream& wind, const std::vector<MovingPart>& moving = {},
                                 const std::vector<RoughPart>& rough = {});
 
 }  // namespace cvane::flow

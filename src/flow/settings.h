@@ -31,12 +31,13 @@ struct FlowSettings {
     double turbulenceIntensity = 0.002;  ///< of the free stream, rms over speed
     double turbulenceLength = 0.0;       ///< of the free stream [m]; 0: see freeTurbulenceOf
     int mostIterations = 1500;
-    int leastIterations = 80;
+    int leastIterations = 60;
     double toleranceCD = 0.005;          ///< of CD: drift of its mean that counts as settled
     double toleranceCL = 0.002;          ///< absolute: drift of CL, CY and Cm that counts as settled
     double checkpointSeconds = 15.0;
-    double relaxation = 0.8;             ///< of momentum
+    double relaxation = 0.9;             ///< of momentum at most; lowered while the flow works itself up
     bool secondOrder = true;
+    bool coarseFirst = true;             ///< on a grid with a quarter of the cells: a start, and how far the cells matter
     bool operator==(const FlowSettings&) const = default;
 };
 

@@ -100,7 +100,7 @@ Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::
     if (!std::isfinite(last.CD) || !std::isfinite(last.CL) || !std::isfinite(residual) || std::abs(last.CD) > 1e4 || std::abs(last.CL) > 1e4) return Verdict::Diverged;
     const bool usedUp = n >= static_cast<std::size_t>(settings_.mostIterations);
     if (n >= static_cast<std::size_t>(settings_.leastIterations)) {
-        if (residual < 1e-3 && unrest(history, n) <= 1.0) return Verdict::Settled;
+        if (n >= window(n) && residual < 1e-3 && unrest(history, n) <= 1.0) return Verdict::Settled;
         if (averagedFrom) {
             const bool known = std::all_of(std::begin(kWatched), std::end(kWatched), [&](auto which) {
                 const auto h = columnOf(history, which);

@@ -1,6 +1,8 @@
 #include "flow/solver.h"
 
+#include <algorithm>
 #include <cmath>
+#include <nanoflann.hpp>
 
 #include "flow/transport.h"
 #include "flow/wall_law.h"
@@ -16,20 +18,22 @@ Load wholeModel(const Load& h) {
     return {force(h.pressure), force(h.friction), moment(h.pressureMoment), moment(h.frictionMoment)};
 }
 
-Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks)
+Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks) : Solver(cutPiece(grid, geometry, ranks.rank(), ranks.size()), c, ranks) {}
+
+Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     : case_(c),
       ranks_(ranks),
-      allFaces_(grid.faces()),
-      p_(cutPiece(grid, geometry, ranks)),
-      roles_(rolesFor(grid, c.tunnel, c.wind, c.moving, c.rough)),
-      momentum_(p_),
-      pressure_(p_),
+      p_(std::move(piece)),
+      roles_(rolesFor(p_.patches, c.tunnel, c.wind, c.moving, c.rough)),
+      matrix_(p_),
       limiter_(p_),
       relaxation_(c.settings.relaxation),
       devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), ranks) {
     if (c.settings.model == Model::Inviscid)
         for (PatchRole& r : roles_)
             if (r.role == Role::Wall) r.role = Role::Slip;
+    if (c.givenVelocity)
+        for (PatchRole& r : roles_) r.role = Role::Inflow;
     nu_ = c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity();
     const std::size_t nb = p_.faces() - p_.linked, stored = p_.stored();
     velocityKnown_.resize(nb);
@@ -64,24 +68,21 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
     for (std::size_t c = 0; c < through_.size(); ++c) through_[c] = std::pow(p_.V[c], 2.0 / 3.0);
 
     // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
-    pressure_.clear();
+    matrix_.clear();
     for (std::size_t f = 0; f < p_.linked; ++f) {
-        pressure_.val[static_cast<std::size_t>(pressure_.atP[f])] = -p_.gap[f];
-        pressure_.diag[static_cast<std::size_t>(p_.P[f])] += p_.gap[f];
+        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -p_.gap[f];
+        matrix_.diag[static_cast<std::size_t>(p_.P[f])] += p_.gap[f];
         if (f >= p_.inner) continue;
-        pressure_.val[static_cast<std::size_t>(pressure_.atN[f])] = -p_.gap[f];
-        pressure_.diag[static_cast<std::size_t>(p_.N[f])] += p_.gap[f];
+        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -p_.gap[f];
+        matrix_.diag[static_cast<std::size_t>(p_.N[f])] += p_.gap[f];
     }
-    multigrid_ = std::make_unique<Multigrid>(pressure_, p_.halo, ranks_);
+    multigrid_ = std::make_unique<Multigrid>(matrix_, p_.halo, ranks_);
 
     if (isTurbulent(c.settings.model)) {
         auto distance = p_.wallDistance;
-        if (c.tunnel.floor == grid::Floor::Fixed) {
-            double ground = 1e300;
-            for (const Vec3& x : grid.points) ground = std::min(ground, x.z());
-            for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - ground);
-        }
-        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length)});
+        if (c.tunnel.floor == grid::Floor::Fixed)
+            for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - p_.lowest);
+        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length)});
         const auto free = turbulence_->freeStream();
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
@@ -90,7 +91,6 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
 }
 
 void Solver::updateBoundaryValues() {
-    const Vec3 wind = case_.wind.velocity();
     for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
         const auto i = f - p_.linked;
         const auto c = static_cast<std::size_t>(p_.P[f]);
@@ -102,7 +102,7 @@ void Solver::updateBoundaryValues() {
                 Ub_[i] = u - u.dot(n) * n;
                 break;
             }
-            case Role::Inflow: Ub_[i] = wind; break;
+            case Role::Inflow: Ub_[i] = inflowAt(f); break;
             case Role::Outflow: Ub_[i] = s_.U[c]; break;
             case Role::Slip: {
                 const Vec3 n = p_.area[f] > 0.0 ? Vec3(p_.S[f] / p_.area[f]) : Vec3::Zero();
@@ -166,29 +166,33 @@ void Solver::addWind(const Vec3& dU) {
     for (std::size_t f = 0; f < p_.faces(); ++f) {
         const Role r = p_.isBoundary(f) ? roleAt(f) : Role::Outflow;
         if (r != Role::Wall && r != Role::Slip) s_.flux[f] += dU.dot(p_.S[f]);
-        if (p_.isBoundary(f) && r == Role::Inflow) s_.flux[f] = case_.wind.velocity().dot(p_.S[f]);
+        if (p_.isBoundary(f) && r == Role::Inflow) s_.flux[f] = inflowAt(f).dot(p_.S[f]);
         if (p_.isBoundary(f) && (r == Role::Wall || r == Role::Slip)) s_.flux[f] = 0.0;
     }
     for (Vec3& u : s_.U) u += dU;
+    takeOutDivergence();
+}
+
+void Solver::takeOutDivergence() {
     // Laplace's equation for the potential that takes the wind's flux off the walls; U loses the potential's gradient.
     std::vector<double> b(p_.stored(), 0.0), phi(p_.stored(), 0.0);
-    pressure_.clear();
+    matrix_.clear();
     for (std::size_t f = 0; f < p_.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p_.P[f]);
         b[P] -= s_.flux[f];
         if (p_.isBoundary(f)) {
-            if (roleAt(f) == Role::Outflow) pressure_.diag[P] += p_.gap[f];
+            if (roleAt(f) == Role::Outflow) matrix_.diag[P] += p_.gap[f];
             continue;
         }
-        pressure_.val[static_cast<std::size_t>(pressure_.atP[f])] = -p_.gap[f];
-        pressure_.diag[P] += p_.gap[f];
+        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -p_.gap[f];
+        matrix_.diag[P] += p_.gap[f];
         if (f >= p_.inner) continue;
         const auto N = static_cast<std::size_t>(p_.N[f]);
         b[N] += s_.flux[f];
-        pressure_.val[static_cast<std::size_t>(pressure_.atN[f])] = -p_.gap[f];
-        pressure_.diag[N] += p_.gap[f];
+        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -p_.gap[f];
+        matrix_.diag[N] += p_.gap[f];
     }
-    multigrid_->solve(pressure_, b, phi, 1e-4, 60, pressureFree_);
+    multigrid_->solve(matrix_, b, phi, 1e-4, 60, pressureFree_);
     std::vector<Vec3> gradPhi;
     (*gradientP_)(phi, zero_, gradPhi);
     for (std::size_t c = 0; c < p_.stored(); ++c) s_.U[c] -= gradPhi[c];
@@ -210,7 +214,7 @@ void Solver::startFromPotentialFlow() {
 }
 
 void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream& its) {
-    scatterState(settled, p_, allFaces_, s_);
+    scatterState(settled, p_, s_, ranks_);
     const double a = case_.wind.speed / its.speed;
     const auto powers = turbulence_ ? turbulence_->powersOfSpeed() : std::array<double, 2>{0.0, 0.0};
     const double turned[2] = {std::pow(a, powers[0]), std::pow(a, powers[1])};
@@ -226,20 +230,90 @@ void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream
     updateGradients();
 }
 
+FlowCloud Solver::cloud() const {
+    constexpr std::size_t kWidth = 22;
+    std::vector<double> mine;
+    mine.reserve(kWidth * static_cast<std::size_t>(p_.cells));
+    const auto put = [&](const auto& m) { mine.insert(mine.end(), m.data(), m.data() + m.size()); };
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
+        put(p_.x[c]);
+        put(s_.U[c]);
+        mine.insert(mine.end(), {s_.p[c], s_.first[c], s_.second[c], s_.nuT[c]});
+        put(gradU_[c]);
+        put(gradP_[c]);
+    }
+    const auto all = ranks_.gather(mine);
+    FlowCloud out;
+    for (const double* v = all.data(); v != all.data() + all.size(); v += kWidth) {
+        out.x.push_back(Eigen::Map<const Vec3>(v));
+        out.U.push_back(Eigen::Map<const Vec3>(v + 3));
+        out.p.push_back(v[6]);
+        out.first.push_back(v[7]);
+        out.second.push_back(v[8]);
+        out.nuT.push_back(v[9]);
+        out.gradU.push_back(Eigen::Map<const Mat3>(v + 10));
+        out.gradP.push_back(Eigen::Map<const Vec3>(v + 19));
+    }
+    return out;
+}
+
+namespace {
+/// What nanoflann asks of a set of points.
+struct Points {
+    const std::vector<Vec3>& x;
+    std::size_t kdtree_get_point_count() const { return x.size(); }
+    double kdtree_get_pt(std::size_t i, std::size_t axis) const { return x[i][static_cast<Eigen::Index>(axis)]; }
+    template <class Box>
+    bool kdtree_get_bbox(Box&) const {
+        return false;
+    }
+};
+}  // namespace
+
+void Solver::startFromCoarser(const FlowCloud& coarse) {
+    const Points points{coarse.x};
+    const nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Points>, Points, 3, std::size_t> tree(3, points);
+    const double V = case_.wind.speed;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
+        std::size_t near = 0;
+        double squared = 0.0;
+        tree.knnSearch(p_.x[c].data(), 1, &near, &squared);
+        const Vec3 r = p_.x[c] - coarse.x[near];
+        // Along the slope, but no farther than half the wind from what the coarse cell knows.
+        const Vec3 dU = coarse.gradU[near] * r;
+        const double dp = coarse.gradP[near].dot(r), most = 0.5 * V;
+        s_.U[c] = coarse.U[near] + std::min(1.0, most / std::max(dU.norm(), 1e-300)) * dU;
+        s_.p[c] = coarse.p[near] + std::clamp(dp, -most * V, most * V);
+        s_.first[c] = coarse.first[near];
+        s_.second[c] = coarse.second[near];
+        s_.nuT[c] = coarse.nuT[near];
+    }
+    for (auto* field : {&s_.p, &s_.first, &s_.second, &s_.nuT}) p_.halo.exchange(*field);
+    p_.halo.exchange(s_.U);
+    updateBoundaryValues();
+    for (std::size_t f = 0; f < p_.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p_.P[f]);
+        if (!p_.isBoundary(f))
+            s_.flux[f] = (p_.w[f] * s_.U[P] + (1.0 - p_.w[f]) * s_.U[static_cast<std::size_t>(p_.N[f])]).dot(p_.S[f]);
+        else
+            s_.flux[f] = roleAt(f) == Role::Inflow || roleAt(f) == Role::Outflow ? Ub_[f - p_.linked].dot(p_.S[f]) : 0.0;
+    }
+    takeOutDivergence();
+    updateGradients();
+}
+
 void Solver::resume(const Checkpoint& c) {
-    scatterState(c, p_, allFaces_, s_);
+    scatterState(c, p_, s_, ranks_);
     relaxation_.remember(c.relaxation);
-    const auto width = c.meanData.size() / static_cast<std::size_t>(p_.allCells);
-    const auto first = c.meanData.begin() + static_cast<std::ptrdiff_t>(width * static_cast<std::size_t>(p_.firstCell));
-    meanSum_.assign(first, first + static_cast<std::ptrdiff_t>(width * static_cast<std::size_t>(p_.cells)));
+    meanSum_ = handOutRows(c.meanData, p_, ranks_);
     meanCount_ = meanSum_.empty() ? 0.0 : static_cast<double>(c.history.size() - c.averagedFrom);
     updateGradients();
 }
 
 Checkpoint Solver::checkpoint() const {
-    auto c = gatherState(p_, s_, allFaces_, ranks_);
+    auto c = gatherState(p_, s_, ranks_);
     c.relaxation = relaxation_.memory();
-    if (meanCount_ > 0.0) c.meanData = ranks_.gather(meanSum_);
+    if (meanCount_ > 0.0) c.meanData = ranks_.gatherAtRoot(meanSum_);
     return c;
 }
 
@@ -274,11 +348,11 @@ double Solver::solveMomentum() {
     std::vector<double> gamma(p.stored());
     for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = nu_ + s_.nuT[c];
     std::vector<Vec3> b(p.stored(), Vec3::Zero());
-    momentum_.clear();
+    matrix_.clear();
     if (case_.settings.secondOrder)
-        addTransport<Scheme::SecondOrder>(p, s_.flux, gamma, s_.U, gradU_, momentum_, b);
+        addTransport<Scheme::SecondOrder>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
     else
-        addTransport<Scheme::FirstOrder>(p, s_.flux, gamma, s_.U, gradU_, momentum_, b);
+        addTransport<Scheme::FirstOrder>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
     if (turbulence_)
         // div(nu grad(U)^T), which does not vanish where the eddy viscosity varies.
         for (std::size_t f = 0; f < p.linked; ++f) {
@@ -288,21 +362,22 @@ double Solver::solveMomentum() {
             b[P] += t;
             if (f < p.inner) b[N] -= t;
         }
-    const Vec3 wind = case_.wind.velocity();
+    if (case_.givenForce)
+        for (std::size_t c = 0; c < n; ++c) b[c] += p.V[c] * case_.givenForce(p.x[c]);
     std::vector<double> outside(n, 0.0);  // part of the diagonal that belongs to no neighbour
     devices_.update(s_.U);
     devices_.forEachCell([&](std::size_t c, const Vec3& force, const Vec3& resistance) {
         // The matrix has one diagonal for the three components: it takes the largest resistance, and the others give back.
         const double most = resistance.maxCoeff();
         b[c] += force + (Vec3::Constant(most) - resistance).cwiseProduct(s_.U[c]);
-        momentum_.diag[c] += most;
+        matrix_.diag[c] += most;
         outside[c] += most;
     });
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         const auto i = f - p.linked;
         double c = 0.0;
-        Vec3 value = wind;
+        Vec3 value = Ub_[i];
         switch (roleAt(f)) {
             case Role::Wall: {
                 if (!(p.area[f] > 0.0)) break;
@@ -311,36 +386,40 @@ double Solver::solveMomentum() {
                 value = Ub_[i] + (s_.U[P] - Ub_[i]).dot(normal) * normal;
                 break;
             }
-            case Role::Slip:
-                c = gamma[P] * p.gap[f];
-                value = Ub_[i];
+            case Role::Slip: c = gamma[P] * p.gap[f]; break;
+            case Role::Inflow:
+                c = std::max(-s_.flux[f], 0.0) + gamma[P] * p.gap[f];
+                // Where a given velocity leads out, what leaves is rebuilt from inside, as between cells.
+                if (s_.flux[f] > 0.0) b[P] -= s_.flux[f] * (gradU_[P] * (p.xf[f] - p.x[P]));
                 break;
-            case Role::Inflow: c = std::max(-s_.flux[f], 0.0) + gamma[P] * p.gap[f]; break;
-            case Role::Outflow: c = std::max(-s_.flux[f], 0.0); break;
+            case Role::Outflow:
+                c = std::max(-s_.flux[f], 0.0);
+                value = case_.wind.velocity();
+                break;
         }
         outside[P] += c;
-        momentum_.diag[P] += c;
+        matrix_.diag[P] += c;
         b[P] += c * value;
     }
     const double relax = relaxation_.now();
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
-        const double a = std::max(momentum_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = a / relax;
+        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = a / relax;
         D_[c] = p.V[c] / a;
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
-        Dcorrect_[c] = p.V[c] / (relaxed - (momentum_.diag[c] - outside[c]));
+        Dcorrect_[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside[c]));
         b[c] -= p.V[c] * pressureForce_[c];
-        b[c] += (relaxed - momentum_.diag[c]) * s_.U[c];
-        momentum_.diag[c] = relaxed;
+        b[c] += (relaxed - matrix_.diag[c]) * s_.U[c];
+        matrix_.diag[c] = relaxed;
         scale += relaxed;
     }
     p.halo.exchange(D_);
     p.halo.exchange(Dcorrect_);
-    double r[2] = {residual(momentum_, b, s_.U), scale * case_.wind.speed};
+    double r[2] = {residual(matrix_, b, s_.U), scale * case_.wind.speed};
     ranks_.sum(std::span<double>(r, 2));
     for (int sweep = 0; sweep < 2; ++sweep) {
-        gaussSeidel(momentum_, b, s_.U, sweep % 2 == 0);
+        gaussSeidel(matrix_, b, s_.U, sweep % 2 == 0);
         p.halo.exchange(s_.U);
     }
     return r[0] / r[1];
@@ -349,7 +428,7 @@ double Solver::solveMomentum() {
 double Solver::correctPressure() {
     const Piece& p = p_;
     std::vector<double> b(p.stored(), 0.0), correction(p.stored(), 0.0);
-    pressure_.clear();
+    matrix_.clear();
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         double& flux = s_.flux[f];
@@ -358,7 +437,7 @@ double Solver::correctPressure() {
             if (role == Role::Outflow) {
                 const Vec3 d = p.xf[f] - p.x[P];
                 flux = s_.U[P].dot(p.S[f]) - D_[P] * p.gap[f] * (-s_.p[P] - pressureForce_[P].dot(d));
-                pressure_.diag[P] += Dcorrect_[P] * p.gap[f];
+                matrix_.diag[P] += Dcorrect_[P] * p.gap[f];
             } else {
                 flux = role == Role::Inflow ? Ub_[f - p.linked].dot(p.S[f]) : 0.0;
             }
@@ -375,12 +454,12 @@ double Solver::correctPressure() {
         const Vec3 gradf = w * pressureForce_[P] + (1.0 - w) * pressureForce_[N];
         flux = Uf.dot(p.S[f]) - Df * p.gap[f] * ((s_.p[N] - s_.p[P]) - gradf.dot(p.d[f]));
         const double a = (w * Dcorrect_[P] + (1.0 - w) * Dcorrect_[N]) * p.gap[f];
-        pressure_.val[static_cast<std::size_t>(pressure_.atP[f])] = -a;
-        pressure_.diag[P] += a;
+        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a;
+        matrix_.diag[P] += a;
         b[P] -= flux;
         if (f >= p.inner) continue;
-        pressure_.val[static_cast<std::size_t>(pressure_.atN[f])] = -a;
-        pressure_.diag[N] += a;
+        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -a;
+        matrix_.diag[N] += a;
         b[N] += flux;
     }
     double sums[2] = {0.0, 0.0};
@@ -389,7 +468,7 @@ double Solver::correctPressure() {
         sums[1] += through_[c];
     }
     ranks_.sum(std::span<double>(sums, 2));
-    const auto outcome = multigrid_->solve(pressure_, b, correction, 0.03, 25, pressureFree_);
+    const auto outcome = multigrid_->solve(matrix_, b, correction, 0.03, 25, pressureFree_);
     pressureIterations_ = outcome.iterations;
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);

@@ -36,19 +36,38 @@ struct Case {
     std::vector<RoughPart> rough;
     std::vector<Disc> discs;
     std::vector<PorousBlock> blocks;
+    /// For verification: velocity on every boundary face in place of walls, wind and outlets, and a force per mass on the air
+    /// [m/s2], both as functions of the place.
+    std::function<Vec3(const Vec3&)> givenVelocity, givenForce;
+};
+
+/// A flow on another grid as points that can be read anywhere: cell centres with values and slopes.
+struct FlowCloud {
+    std::vector<Vec3> x, U;
+    std::vector<double> p, first, second, nuT;
+    std::vector<Mat3> gradU;
+    std::vector<Vec3> gradP;
 };
 
 /// Steady incompressible flow by a pressure-correction iteration (SIMPLEC) on collocated cells. Equations and sources:
 /// docs/theory.md. All public functions are collective: every rank calls them in the same order.
 class Solver {
   public:
+    Solver(Piece piece, const Case& c, const Ranks& ranks);
+    /// Cuts this rank's piece out of a grid that all ranks have.
     Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks);
 
     /// Potential flow of the free stream around the model, with the pressure that belongs to it.
     void startFromPotentialFlow();
+    /// Checkpoints come from rank 0, which alone has their fields.
     /// The settled flow of another wind on the same grid; scaled to this speed and turned by adding the potential flow of
     /// the difference between the two winds.
     void startFromNeighbour(const Checkpoint& settled, const air::FreeStream& itsWind);
+    /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it then lacks
+    /// in continuity is taken out by a potential.
+    void startFromCoarser(const FlowCloud& coarse);
+    /// Collective: the whole flow on every rank.
+    FlowCloud cloud() const;
     /// Goes on exactly where a checkpoint of this very case was taken.
     void resume(const Checkpoint& checkpoint);
     Checkpoint checkpoint() const;
@@ -84,6 +103,8 @@ class Solver {
 
   private:
     void addWind(const Vec3& dU);
+    void takeOutDivergence();
+    Vec3 inflowAt(std::size_t f) const { return case_.givenVelocity ? case_.givenVelocity(p_.xf[f]) : case_.wind.velocity(); }
     void updateBoundaryValues();
     void updateWalls();
     void updateGradients();
@@ -94,7 +115,6 @@ class Solver {
 
     Case case_;
     const Ranks& ranks_;
-    std::int64_t allFaces_;
     Piece p_;
     std::vector<PatchRole> roles_;
     State s_;
@@ -104,7 +124,7 @@ class Solver {
     std::vector<Mat3> gradU_;
     std::vector<Vec3> gradP_;
     std::vector<Vec3> pressureForce_;    ///< sum p_f S_f / V, own and ghosts: what the momentum balance feels
-    CellMatrix momentum_, pressure_;
+    CellMatrix matrix_;  ///< of the equation that is being solved
     std::vector<double> through_;        ///< V^(2/3), a cell's section [m2]
     std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
     std::unique_ptr<Gradient> gradientU_, gradientP_;

@@ -12,7 +12,7 @@ constexpr double kTurbulent = 3.0;  // nuTilde / nu of a free stream that makes 
 double fv1(double chi) { return chi * chi * chi / (chi * chi * chi + cv1 * cv1 * cv1); }
 }  // namespace
 
-SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)), step_(g_.piece) {
+SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {
     // chi fv1(chi) = nuT / nu rises steadily with chi.
     const double ratio = g_.free.k / g_.free.omega / g_.nu;
     double low = 0.0, high = ratio + 2.0 * cv1;

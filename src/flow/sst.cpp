@@ -10,7 +10,7 @@ constexpr double sigmaK1 = 0.85, sigmaW1 = 0.5, beta1 = 0.075, gamma1 = 5.0 / 9.
 constexpr double sigmaK2 = 1.0, sigmaW2 = 0.856, beta2 = 0.0828, gamma2 = 0.44;
 }  // namespace
 
-Sst::Sst(TurbulenceGround ground) : g_(std::move(ground)), step_(g_.piece) {
+Sst::Sst(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {
     const Piece& p = g_.piece;
     auto d = g_.distance;
     d.resize(p.stored());

@@ -26,6 +26,7 @@ FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, doub
 struct TurbulenceGround {
     const Piece& piece;
     const Gradient& gradient;
+    CellMatrix& matrix;  ///< to work in
     std::vector<double> distance;  ///< own cells, to the nearest wall [m]
     double nu;                     ///< [m2/s]
     const std::vector<PatchRole>& roles;
@@ -64,7 +65,7 @@ struct WallCells {
 /// One relaxed, implicit step of a transported variable that stays above `floor`.
 class TurbulenceStep {
   public:
-    explicit TurbulenceStep(const Piece& piece) : piece_(piece), A_(piece) {}
+    explicit TurbulenceStep(const TurbulenceGround& ground) : piece_(ground.piece), A_(ground.matrix) {}
 
     /// Collective. @param gamma  diffusivity, own and ghosts;  @param inflow  value of the free stream
     /// @param row      void(c, diag, b): adds the cell's source
@@ -77,7 +78,7 @@ class TurbulenceStep {
   private:
     static constexpr double kRelaxation = 0.75;
     const Piece& piece_;
-    CellMatrix A_;
+    CellMatrix& A_;
 };
 
 template <class Row, class Fixed, class Profile>

@@ -13,6 +13,7 @@ struct Tunnel {
     Floor floor = Floor::None;
     double rideHeight = 0.0;  ///< lowest point of the model above the ground [m], used when there is a floor
     bool halfModel = false;   ///< the starboard half y >= 0 only, mirrored at y = 0
+    bool closed = false;      ///< walls on all four sides that the air slips along; the wind then blows along x only
     /// Whether this side (0..5: x-, x+, y-, y+, z-, z+) cuts the model.
     bool cutsModelAt(int side) const {
         return side / 2 == 1 ? sideways < 0.0 : side == 4 ? floor == Floor::None && below < 0.0 : side == 5 && above < 0.0;

@@ -54,6 +54,36 @@ PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::F
     return {name, l.pressure, l.friction, l.moment(), air::coefficients(l.force(), l.moment(), wind, reference)};
 }
 
+namespace {
+using C = air::Coefficients;
+constexpr double C::*kSix[] = {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn};
+}  // namespace
+
+std::optional<C> Result::gridBand() const {
+    if (!coarse || coarse->cells <= 0 || cells <= coarse->cells) return {};
+    const double r2 = std::pow(static_cast<double>(cells) / coarse->cells, 2.0 / 3.0);
+    C out;
+    for (const auto m : kSix) out.*m = 3.0 * std::abs(coefficients.*m - coarse->coefficients.*m) / (r2 - 1.0);
+    return out;
+}
+
+C Result::trust() const {
+    C out = band;
+    if (const auto g = gridBand())
+        for (const auto m : kSix) out.*m += (*g).*m;
+    return out;
+}
+
+json toJson(const CoarseResult& r) { return {{"cells", r.cells}, {"iterations", r.iterations}, {"verdict", flow::nameOf(r.verdict)}, {"coefficients", sixOf(r.coefficients)}}; }
+
+CoarseResult coarseFromJson(const json& j, const std::string& where) {
+    try {
+        return {j.at("cells").get<int>(), j.at("iterations").get<int>(), verdictFrom(j.at("verdict").get<std::string>()), sixFrom<C>(j.at("coefficients"))};
+    } catch (const json::exception&) {
+        throw base::InputError("is not a result that can be read.", where, "Run the point again.");
+    }
+}
+
 json toJson(const Result& r) {
     json parts = json::array();
     for (const auto& p : r.parts) parts.push_back(partJson(p));
@@ -81,6 +111,8 @@ json toJson(const Result& r) {
             {"half_model", r.halfModel},
             {"coefficients", sixOf(r.coefficients)},
             {"iteration_band", sixOf(r.band)},
+            {"coarse_grid", r.coarse ? toJson(*r.coarse) : json(nullptr)},
+            {"grid_band", r.gridBand() ? sixOf(*r.gridBand()) : json(nullptr)},
             {"swing", sixOf(r.swing)},
             {"averaged_over_iterations", r.averagedOver},
             {"discs", discs},
@@ -115,6 +147,7 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.band = sixFrom<air::Coefficients>(j.at("iteration_band"));
         // Results of earlier builds do not have these.
         if (j.contains("swing")) r.swing = sixFrom<air::Coefficients>(j.at("swing"));
+        if (j.contains("coarse_grid") && !j.at("coarse_grid").is_null()) r.coarse = coarseFromJson(j.at("coarse_grid"), where);
         r.averagedOver = j.value("averaged_over_iterations", 0);
         for (const json& d : j.value("discs", json::array()))
             r.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")), number(d.at("mean_inflow_m_s")), number(d.at("power_W")), number(d.at("momentum_theory_power_W")), number(d.at("torque_Nm"))});

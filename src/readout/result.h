@@ -1,5 +1,6 @@
 #pragma once
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -20,6 +21,13 @@ struct PartBalance {
     Vec3 force() const { return pressureForce + frictionForce; }
 };
 
+/// The same point on a grid with fewer cells.
+struct CoarseResult {
+    int cells = 0, iterations = 0;
+    flow::Verdict verdict = flow::Verdict::Running;
+    air::Coefficients coefficients;
+};
+
 /// What one finished point says.
 struct Result {
     flow::Verdict verdict = flow::Verdict::Running;
@@ -32,6 +40,12 @@ struct Result {
     /// How far each coefficient may still be from what the iteration leads to: its range over the last part of the run and what
     /// is still to go, or the error of its mean. What a finer grid would change is not in it.
     air::Coefficients band;
+    std::optional<CoarseResult> coarse;
+    /// How far each coefficient may lie from that of a very fine grid: 3 |fine - coarse| / (r^2 - 1), r the ratio of the cells'
+    /// sizes. Nothing without a coarse result. Source: P. J. Roache, J. Fluids Eng. 116 (1994), two grids, second order.
+    std::optional<air::Coefficients> gridBand() const;
+    /// Both bands together.
+    air::Coefficients trust() const;
     air::Coefficients swing;         ///< half the range over the last part of the run
     int averagedOver = 0;            ///< iterations that coefficients and fields are means of; 0: none, the flow is at rest
     std::vector<flow::DiscReading> discs;
@@ -49,6 +63,8 @@ PartBalance balanceOf(const std::string& name, const flow::Load& load, const air
 
 /// result.json: every field with its unit in its name; documented in docs/files.md.
 nlohmann::json toJson(const Result& result);
+nlohmann::json toJson(const CoarseResult& result);
+CoarseResult coarseFromJson(const nlohmann::json& json, const std::string& where);
 /// Throws InputError when fields are missing or of another version.
 Result resultFromJson(const nlohmann::json& json, const std::string& where);
 

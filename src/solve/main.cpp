@@ -25,6 +25,7 @@ using Clock = std::chrono::steady_clock;
 namespace {
 
 constexpr int kMostRescues = 3;
+constexpr int kMostCoarse = 400;  ///< iterations on the coarse grid
 constexpr const char* kHeader = "iteration,seconds,res_momentum,res_mass,res_k,res_omega,CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
 
 struct Row {
@@ -41,7 +42,20 @@ std::string rowText(std::size_t iteration, const Row& r) {
                        r.c.CD, r.c.CY, r.c.Cl, r.c.Cm, r.c.Cn, r.massImbalance, r.yPlusLow, r.yPlusHigh, r.memory);
 }
 
-readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& solver, const grid::Grid& grid, const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom, flow::Verdict verdict, double seconds,
+// Ranks agree on an error before any leaves: rank 0 reads and writes, and all hear whether it worked.
+void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
+    std::string error;
+    if (ranks.rank() == 0) {
+        try {
+            onRoot();
+        } catch (const std::exception& e) {
+            error = e.what();
+        }
+    }
+    if (ranks.any(!error.empty())) throw std::runtime_error(error);
+}
+
+readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& solver, const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom, flow::Verdict verdict, double seconds,
                          const flow::Ranks& ranks) {
     const flow::Case& c = order.flowCase;
     readout::Result r;
@@ -50,7 +64,7 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     r.reference = c.reference;
     r.halfModel = c.tunnel.halfModel;
     r.iterations = static_cast<int>(history.size());
-    r.cells = grid.cells();
+    r.cells = solver.piece().allCells;
     r.ranks = ranks.size();
     r.seconds = seconds;
     const flow::SettleWatch watch(c.settings);
@@ -80,7 +94,7 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
         sum.friction += l.friction;
         sum.pressureMoment += l.pressureMoment;
         sum.frictionMoment += l.frictionMoment;
-        r.parts.push_back(readout::balanceOf(grid.patches[i].name, l, c.wind, c.reference));
+        r.parts.push_back(readout::balanceOf(solver.piece().patches[i].name, l, c.wind, c.reference));
     }
     r.total = readout::balanceOf("whole model", sum, c.wind, c.reference);
     const Vec3 drag = c.wind.dragAxis();
@@ -96,87 +110,167 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     return r;
 }
 
-void writeFields(const campaign::RunOrder& order, const flow::Solver& solver, const grid::Grid& grid, const grid::Geometry& geo, const fs::path& folder, const flow::Ranks& ranks, readout::Result& result) {
+// Ends the solver: its memory makes room for the whole grid on rank 0.
+void writeFields(const campaign::RunOrder& order, std::unique_ptr<flow::Solver> solver, const fs::path& folder, const flow::Ranks& ranks, readout::Result& result) {
     std::vector<double> mine;
-    for (const auto& w : solver.wallSamples()) mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
-    const auto all = ranks.gather(mine);
-    const auto rows = ranks.gather(flow::cellRows(solver.piece(), solver.state()));
-    if (ranks.rank() != 0) return;
-    const double q = 0.5 * order.flowCase.wind.speed * order.flowCase.wind.speed;
-    readout::WallField wall;
-    std::vector<std::pair<grid::FaceIndex, std::size_t>> byFace;
-    for (std::size_t i = 0; i < all.size(); i += 6) byFace.push_back({static_cast<grid::FaceIndex>(all[i]), i});
-    std::sort(byFace.begin(), byFace.end());
-    for (const auto& [f, i] : byFace) {
-        wall.face.push_back(f);
-        wall.Cp.push_back(all[i + 1] / q);
-        wall.Cf.emplace_back(all[i + 2] / q, all[i + 3] / q, all[i + 4] / q);
-        wall.yPlus.push_back(all[i + 5]);
-    }
-    readout::writeWallField(wall, geo, folder / "wall.csv");
-    if (!wall.yPlus.empty()) {
-        auto y = wall.yPlus;
-        std::sort(y.begin(), y.end());
-        result.yPlusLow = y.front();
-        result.yPlusMedian = y[y.size() / 2];
-        result.yPlusHigh = y.back();
-    }
-    std::map<std::string, std::vector<double>> fields;
+    for (const auto& w : solver->wallSamples()) mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
+    const auto all = ranks.gatherAtRoot(mine);
+    const auto rows = ranks.gatherAtRoot(flow::cellRows(solver->piece(), solver->state()));
     std::array<const char*, 2> turbulence{"TurbulentEnergyKinetic", "TurbulentDissipationRate"};
-    if (solver.turbulence()) turbulence = solver.turbulence()->names();
-    const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", turbulence[0], turbulence[1], "ViscosityEddyKinematic"};
-    for (std::size_t k = 0; k < 7; ++k) {
-        if (*names[k] == '\0') continue;  // a model with one variable only
-        auto& v = fields[names[k]];
-        for (std::size_t c = 0; c < static_cast<std::size_t>(grid.cells()); ++c) v.push_back(rows[7 * c + k]);
-    }
-    grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(), grid.points.size(), fields);
+    if (solver->turbulence()) turbulence = solver->turbulence()->names();
+    solver.reset();
+    together(ranks, [&] {
+        const grid::Grid grid = grid::readCgns(order.grid);
+        const grid::Geometry geo = grid::geometryOf(grid);
+        const double q = 0.5 * order.flowCase.wind.speed * order.flowCase.wind.speed;
+        readout::WallField wall;
+        std::vector<std::pair<grid::FaceIndex, std::size_t>> byFace;
+        for (std::size_t i = 0; i < all.size(); i += 6) byFace.push_back({static_cast<grid::FaceIndex>(all[i]), i});
+        std::sort(byFace.begin(), byFace.end());
+        for (const auto& [f, i] : byFace) {
+            wall.face.push_back(f);
+            wall.Cp.push_back(all[i + 1] / q);
+            wall.Cf.emplace_back(all[i + 2] / q, all[i + 3] / q, all[i + 4] / q);
+            wall.yPlus.push_back(all[i + 5]);
+        }
+        readout::writeWallField(wall, geo, folder / "wall.csv");
+        if (!wall.yPlus.empty()) {
+            auto y = wall.yPlus;
+            std::sort(y.begin(), y.end());
+            result.yPlusLow = y.front();
+            result.yPlusMedian = y[y.size() / 2];
+            result.yPlusHigh = y.back();
+        }
+        std::map<std::string, std::vector<double>> fields;
+        const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", turbulence[0], turbulence[1], "ViscosityEddyKinematic"};
+        for (std::size_t k = 0; k < 7; ++k) {
+            if (*names[k] == '\0') continue;  // a model with one variable only
+            auto& v = fields[names[k]];
+            for (std::size_t c = 0; c < static_cast<std::size_t>(grid.cells()); ++c) v.push_back(rows[7 * c + k]);
+        }
+        grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(), grid.points.size(), fields);
+    });
 }
 
-// Ranks agree on an error before any leaves: rank 0 does the writing, and all hear whether it worked.
-void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
-    std::string error;
-    if (ranks.rank() == 0) {
-        try {
-            onRoot();
-        } catch (const std::exception& e) {
-            error = e.what();
+flow::Piece pieceOfGrid(const fs::path& file, const flow::Ranks& ranks) {
+    grid::Grid grid;
+    grid::Geometry geometry;
+    together(ranks, [&] {
+        grid = grid::readCgns(file);
+        geometry = grid::geometryOf(grid);
+    });
+    return flow::handOut(&grid, &geometry, ranks);
+}
+
+// What rank 0 has read; the fields stay there, the rest goes to all.
+std::optional<flow::Checkpoint> readCheckpoint(const fs::path& file, const flow::Ranks& ranks) {
+    std::optional<flow::Checkpoint> c;
+    together(ranks, [&] { c = flow::readCheckpoint(file); });
+    if (!ranks.any(c.has_value())) return {};
+    if (!c) c.emplace();
+    flow::shareHistory(*c, ranks);
+    return c;
+}
+
+/// The same point on the coarser grid: where the flow on the fine one starts, and what shows how far the cells matter.
+struct Coarse {
+    flow::FlowCloud cloud;
+    readout::CoarseResult result;
+    bool stopped = false;
+};
+
+// What an earlier start of this very run found on the coarse grid.
+std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key) {
+    if (!fs::exists(folder / "coarse.json")) return {};
+    const auto j = base::readJson(folder / "coarse.json");
+    if (j.value("key", "") != key) return {};
+    return readout::coarseFromJson(j, (folder / "coarse.json").string());
+}
+
+std::optional<Coarse> solveCoarse(const campaign::RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
+    auto c = order.flowCase;
+    // The coarse flow is a means: it may stay less well known than the fine one, but must not take its time.
+    c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
+    flow::Solver solver(pieceOfGrid(order.coarseGrid, ranks), c, ranks);
+    if (!order.neighbour.empty() && fs::exists(order.neighbour / "coarse.bin"))
+        solver.startFromNeighbour(*readCheckpoint(order.neighbour / "coarse.bin", ranks), campaign::readOrder(order.neighbour).flowCase.wind);
+    else
+        solver.startFromPotentialFlow();
+    const flow::SettleWatch watch(c.settings);
+    std::vector<air::Coefficients> history;
+    auto verdict = flow::Verdict::Running;
+    auto lastWord = Clock::now() - std::chrono::seconds(10);
+    while (verdict == flow::Verdict::Running) {
+        const flow::Residuals r = solver.iterate();
+        history.push_back(solver.coefficients());
+        verdict = watch.judge(history, r.momentum);
+        bool asked = false;
+        if (ranks.rank() == 0 && std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2) {
+            const auto& k = history.back();
+            say({{"coarse", true}, {"iteration", history.size()}, {"most", c.settings.mostIterations}, {"CL", k.CL}, {"CD", k.CD}, {"residual", r.worst()}});
+            lastWord = Clock::now();
+            asked = fs::exists(folder / "stop");
         }
+        if (ranks.any(asked)) return Coarse{{}, {}, true};
     }
-    if (ranks.any(!error.empty())) throw std::runtime_error(error);
+    if (verdict == flow::Verdict::Diverged) return {};
+    Coarse out;
+    out.result.cells = static_cast<int>(solver.piece().allCells);
+    out.result.iterations = static_cast<int>(history.size());
+    out.result.verdict = verdict;
+    using C = air::Coefficients;
+    for (double C::*m : {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn})
+        out.result.coefficients.*m = verdict == flow::Verdict::Settled ? history.back().*m : flow::spreadOf(flow::columnOf(history, m), watch.window(history.size())).mean;
+    out.cloud = solver.cloud();
+    auto saved = solver.checkpoint();
+    saved.key = order.key;
+    together(ranks, [&] {
+        flow::writeCheckpoint(saved, folder / "coarse.bin");
+        auto j = readout::toJson(out.result);
+        j["key"] = order.key;
+        base::replaceFile(folder / "coarse.json", j.dump(2) + "\n");
+    });
+    return out;
 }
 
 int run(const fs::path& folder, const flow::Ranks& ranks) {
     const bool root = ranks.rank() == 0;
     const campaign::RunOrder order = campaign::readOrder(folder);
     const flow::FlowSettings& settings = order.flowCase.settings;
-    grid::Grid grid = grid::readCgns(order.grid);
-    grid::Geometry geo = grid::geometryOf(grid);
-    flow::Solver solver(grid, geo, order.flowCase, ranks);
-    // The solver has cut out its piece; only rank 0 still needs the whole, to write what is read out on it.
-    if (!root) {
-        const auto patches = grid.patches;
-        grid = {};
-        grid.patches = patches;
+    std::optional<readout::CoarseResult> coarse = coarseBefore(folder, order.key);
+    std::optional<Coarse> start;
+    // The coarse flow comes first, unless this run has got beyond it.
+    if (!order.coarseGrid.empty() && !coarse && !fs::exists(folder / "checkpoint.bin")) {
+        start = solveCoarse(order, folder, ranks);
+        if (start && start->stopped) {
+            if (root) say({{"stopped", 0}});
+            return 0;
+        }
+        if (start) coarse = start->result;
     }
-    if (!root) geo = {};
+    // Rank 0 reads the grid, hands out the pieces and lets it go; it reads it again to write the fields.
+    auto owned = std::make_unique<flow::Solver>(pieceOfGrid(order.grid, ranks), order.flowCase, ranks);
+    flow::Solver& solver = *owned;
     std::vector<air::Coefficients> history;
     double secondsBefore = 0.0;
     std::optional<std::size_t> averagedFrom;
 
-    auto saved = flow::readCheckpoint(folder / "checkpoint.bin");
+    auto saved = readCheckpoint(folder / "checkpoint.bin", ranks);
     if (saved && saved->key == order.key) {
         solver.resume(*saved);
         history = saved->history;
         secondsBefore = saved->seconds;
-        if (!saved->meanData.empty()) averagedFrom = saved->averagedFrom;
+        if (saved->averagedFrom > 0) averagedFrom = saved->averagedFrom;
         if (root) say({{"resumed_at", history.size()}});
     } else if (!order.neighbour.empty() && fs::exists(order.neighbour / "checkpoint.bin")) {
-        solver.startFromNeighbour(*flow::readCheckpoint(order.neighbour / "checkpoint.bin"), campaign::readOrder(order.neighbour).flowCase.wind);
+        solver.startFromNeighbour(*readCheckpoint(order.neighbour / "checkpoint.bin", ranks), campaign::readOrder(order.neighbour).flowCase.wind);
+    } else if (start) {
+        solver.startFromCoarser(start->cloud);
     } else {
         solver.startFromPotentialFlow();
     }
     saved.reset();
+    start.reset();
 
     // Lines of iterations that are done again are dropped.
     std::ofstream monitorFile;
@@ -252,7 +346,7 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         const auto [yLow, yHigh] = solver.yPlusRange();
         const double imbalance = solver.massImbalance(), memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
-        bool checkpoint = false, asked = false;
+        bool checkpoint = false, asked = false, wanted = false;
         if (root) {
             const auto now = Clock::now();
             monitorFile << rowText(history.size(), {r, history.back(), seconds(), imbalance, yLow, yHigh, memory});
@@ -263,12 +357,18 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
                 lastWord = now;
                 asked = fs::exists(folder / "stop");
             }
-            checkpoint = std::chrono::duration<double>(now - lastCheckpoint).count() > settings.checkpointSeconds;
+            if (now == lastWord && fs::exists(folder / "save")) {
+                wanted = true;
+                std::error_code ec;
+                fs::remove(folder / "save", ec);
+            }
+            checkpoint = wanted || std::chrono::duration<double>(now - lastCheckpoint).count() > settings.checkpointSeconds;
         }
         double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
         ranks.sum(std::span<double>(flags, 2));
         stop = flags[1] > 0.5;
         if (verdict == flow::Verdict::Running && (flags[0] > 0.5 || stop)) save();
+        if (wanted) say({{"saved", history.size()}});
     }
     monitorFile.flush();
     if (stop && verdict == flow::Verdict::Running) {
@@ -279,12 +379,13 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         save();  // the state as it swings; what is read out is the mean
         solver.takeMean();
     }
-    readout::Result result = resultOf(order, solver, grid, history, averagedFrom, verdict, seconds(), ranks);
+    readout::Result result = resultOf(order, solver, history, averagedFrom, verdict, seconds(), ranks);
+    result.coarse = coarse;
     if (verdict == flow::Verdict::Diverged) {
         result.remark = fmt::format("Diverged at iteration {}, also with more cautious settings. Look at the grid's worst cells, or lower the relaxation.", history.size());
     } else {
         if (!averagedFrom) save();
-        writeFields(order, solver, grid, geo, folder, ranks, result);
+        writeFields(order, std::move(owned), folder, ranks, result);
     }
     together(ranks, [&] { base::replaceFile(folder / "result.json", readout::toJson(result).dump(2) + "\n"); });
     if (root) say({{"finished", flow::nameOf(verdict)}});

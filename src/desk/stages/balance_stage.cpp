@@ -4,6 +4,7 @@
 #include <QClipboard>
 #include <QHeaderView>
 #include <QPushButton>
+#include <cmath>
 #include <map>
 
 #include "base/units.h"
@@ -51,9 +52,12 @@ void BalanceStage::fill() {
     const auto& x = *r->result;
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
-    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 The \u00b1 is how far a value may still move with more iterations; what a finer grid would change is not in it.")
+    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
                         .arg(QString::fromStdString(flow::nameOf(x.verdict)), r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "").arg(x.iterations).arg(x.cells)
-                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1).arg(x.yPlusLow, 0, 'g', 2).arg(x.yPlusHigh, 0, 'g', 3).arg(x.yPlusMedian, 0, 'g', 3).arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : ""));
+                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1).arg(x.yPlusLow, 0, 'g', 2).arg(x.yPlusHigh, 0, 'g', 3).arg(x.yPlusMedian, 0, 'g', 3).arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
+                        .arg(x.coarse ? tr("The \u00b1 is how far a value may lie from that of many more iterations and cells: what is still to go, and %1 times the difference from the coarse grid.")
+                                            .arg(3.0 / (std::pow(static_cast<double>(x.cells) / x.coarse->cells, 2.0 / 3.0) - 1.0), 0, 'f', 1)
+                                      : tr("The \u00b1 is how far a value may still move with more iterations; what a finer grid would change is not in it, for lack of a coarser one to compare with.")));
     QString more;
     for (const auto& d : x.discs)
         more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.").arg(QString::fromStdString(d.name)).arg(d.thrust / unit.inSI, 0, 'g', 4).arg(u).arg(d.inflow, 0, 'g', 4).arg(d.power, 0, 'g', 4).arg(d.theoryPower, 0, 'g', 4);
@@ -63,7 +67,8 @@ void BalanceStage::fill() {
     const QStringList head{tr("part"), "CL", "CD", "CY", "Cl", "Cm", "Cn", tr("drag %1").arg(u), tr("lift %1").arg(u), tr("side %1").arg(u), tr("friction drag %1").arg(u)};
     table_->setColumnCount(static_cast<int>(head.size()));
     table_->setHorizontalHeaderLabels(head);
-    table_->setRowCount(static_cast<int>(x.parts.size()) + 2);
+    const int first = x.coarse ? 3 : 2;  // row of the first part
+    table_->setRowCount(static_cast<int>(x.parts.size()) + first);
     const auto put = [&](int row, const QStringList& cells) {
         for (int c = 0; c < cells.size(); ++c) {
             auto* item = new QTableWidgetItem(cells[c]);
@@ -77,8 +82,10 @@ void BalanceStage::fill() {
         put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), forceOf(F.dot(x.wind.dragAxis())), forceOf(F.dot(x.wind.liftAxis())), forceOf(F.dot(x.wind.sideAxis())), forceOf(friction.dot(x.wind.dragAxis()))});
     };
     line(0, tr("whole model"), x.coefficients, x.total.force(), x.total.frictionForce);
-    put(1, {"\u00b1", f5(x.band.CL), f5(x.band.CD), f5(x.band.CY), f5(x.band.Cl), f5(x.band.Cm), f5(x.band.Cn), "", "", "", ""});
-    for (std::size_t i = 0; i < x.parts.size(); ++i) line(static_cast<int>(i) + 2, QString::fromStdString(x.parts[i].name), x.parts[i].coefficients, x.parts[i].force(), x.parts[i].frictionForce);
+    const auto six = [&](int row, const QString& name, const air::Coefficients& c) { put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), "", "", "", ""}); };
+    six(1, "\u00b1", x.trust());
+    if (x.coarse) six(2, tr("on %L1 cells").arg(x.coarse->cells), x.coarse->coefficients);
+    for (std::size_t i = 0; i < x.parts.size(); ++i) line(static_cast<int>(i) + first, QString::fromStdString(x.parts[i].name), x.parts[i].coefficients, x.parts[i].force(), x.parts[i].frictionForce);
 }
 
 QString BalanceStage::keyFigure() const {
@@ -107,7 +114,7 @@ void BalanceStage::show() {
         s.CL.push_back(r.result->coefficients.CL);
         s.CD.push_back(r.result->coefficients.CD);
         s.Cm.push_back(r.result->coefficients.Cm);
-        s.bandL.push_back(r.result->band.CL);
+        s.bandL.push_back(r.result->trust().CL);
     }
     const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
     if (overAlpha) {

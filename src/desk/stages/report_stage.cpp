@@ -44,7 +44,7 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
         QString t;
         for (const auto& r : document_.reports()) {
             t += QString("%1 m/s %2\u00b0 %3\u00b0  %4").arg(r.point.speed).arg(r.point.alpha_deg).arg(r.point.beta_deg).arg(QString::fromStdString(campaign::nameOf(r.state)));
-            if (r.result) t += QString("  CL %1 CD %2").arg(r.result->coefficients.CL, 0, 'f', 4).arg(r.result->coefficients.CD, 0, 'f', 4);
+            if (r.result) t += QString("  CL %1 \u00b1 %2  CD %3 \u00b1 %4").arg(r.result->coefficients.CL, 0, 'f', 4).arg(r.result->trust().CL, 0, 'f', 4).arg(r.result->coefficients.CD, 0, 'f', 4).arg(r.result->trust().CD, 0, 'f', 4);
             t += "\n";
         }
         words_->setText(t);

@@ -18,9 +18,19 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     stop_ = new QPushButton(tr("Stop and keep"));
     stop_->setObjectName("stopRun");
     stop_->setToolTip(tr("The solver writes a checkpoint and ends; running the point again goes on from there"));
+    save_ = new QPushButton(tr("Save now"));
+    save_->setObjectName("saveRun");
+    save_->setToolTip(tr("The running point writes a checkpoint and goes on"));
+    further_ = new QPushButton(tr("200 iterations more"));
+    further_->setObjectName("furtherRun");
+    further_->setToolTip(tr("Takes the selected point up again where it ended, settled or not"));
     row->addWidget(start_, 1);
     row->addWidget(stop_);
     column_->addLayout(row);
+    auto* second = new QHBoxLayout;
+    second->addWidget(further_, 1);
+    second->addWidget(save_);
+    column_->addLayout(second);
     auto* how = group(tr("How"));
     auto* ranks = new QSpinBox;
     ranks->setObjectName("ranks");
@@ -36,15 +46,22 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     column_->addWidget(note(tr("Closing the window leaves a running point at work. The next window finds it again.")));
     connect(start_, &QPushButton::clicked, &q, &RunQueue::addAllOpen);
     connect(stop_, &QPushButton::clicked, &q, &RunQueue::stop);
+    connect(save_, &QPushButton::clicked, &q, &RunQueue::save);
+    connect(further_, &QPushButton::clicked, this, [this] {
+        if (const auto* r = document_.selectedReport()) queue_.addFurther(r->point, 200);
+    });
     const auto refresh = [this] {
         stop_->setEnabled(queue_.busy());
+        save_->setEnabled(queue_.current().has_value());
         QString text;
         for (const auto& r : document_.remarks()) text += (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) + QString::fromStdString(r.text) + "\n";
         preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text.trimmed());
         const auto* r = document_.selectedReport();
+        further_->setEnabled(r && r->result && (r->state == campaign::PointState::Settled || r->state == campaign::PointState::Unsteady || r->state == campaign::PointState::Stopped));
         if (r) {
             QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4").arg(r->point.speed).arg(r->point.alpha_deg).arg(r->point.beta_deg).arg(QString::fromStdString(campaign::nameOf(r->state)));
             if (r->state == campaign::PointState::Running) {
+                if (r->coarse) s += tr(" on the coarse grid");
                 s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
                 if (r->secondsLeft > 0.0) s += ", " + QString::fromStdString(base::TimeLeft::wordsFor(r->secondsLeft));
             }

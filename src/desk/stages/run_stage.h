@@ -19,7 +19,7 @@ class RunStage : public Stage {
 
   private:
     RunQueue& queue_;
-    QPushButton *start_, *stop_;
+    QPushButton *start_, *stop_, *save_, *further_;
     QLabel *now_, *preflight_;
 };
 

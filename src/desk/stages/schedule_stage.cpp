@@ -24,6 +24,8 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
            [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
     number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
     number(flow, tr("Turbulence length (0: auto)"), "turbulenceLength", 0, 100, 4, " m", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceLength; });
+    choice(flow, tr("Coarse grid first"), "coarseFirst", {tr("yes: quicker start, trust band"), tr("no")}, tr("change the start"), [](const campaign::Settings& s) { return s.flow.coarseFirst ? 0 : 1; },
+           [](campaign::Settings& s, int i) { s.flow.coarseFirst = i == 0; });
     whole(flow, tr("At most, iterations"), "mostIterations", 10, 100000, 100, tr("change the iterations"), [](campaign::Settings& s) -> int& { return s.flow.mostIterations; });
     number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });
     number(flow, tr("Settled: CL within"), "toleranceCL", 1e-6, 0.5, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCL; });
