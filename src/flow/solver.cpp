@@ -470,22 +470,25 @@ double Solver::correctPressure() {
     ranks_.sum(std::span<double>(sums, 2));
     const auto outcome = multigrid_->solve(matrix_, b, correction, 0.03, 25, pressureFree_);
     pressureIterations_ = outcome.iterations;
+    // The cells' velocities follow the fluxes' corrections: the mean of a velocity over a cell is sum (x_f - x_P) F_f / V. At
+    // walls nothing is corrected, so the thin cells on them get half of what their one-sided pressure slope would give, and
+    // do not start to swing.
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
+        double change = 0.0;
         if (p.isBoundary(f)) {
-            if (roleAt(f) == Role::Outflow) s_.flux[f] += Dcorrect_[P] * p.gap[f] * correction[P];
-            continue;
+            if (roleAt(f) != Role::Outflow) continue;
+            change = Dcorrect_[P] * p.gap[f] * correction[P];
+        } else {
+            const auto N = static_cast<std::size_t>(p.N[f]);
+            change = -(p.w[f] * Dcorrect_[P] + (1.0 - p.w[f]) * Dcorrect_[N]) * p.gap[f] * (correction[N] - correction[P]);
+            if (f < p.inner) s_.U[N] -= change / p.V[N] * (p.xf[f] - p.x[N]);
         }
-        const auto N = static_cast<std::size_t>(p.N[f]);
-        s_.flux[f] -= (p.w[f] * Dcorrect_[P] + (1.0 - p.w[f]) * Dcorrect_[N]) * p.gap[f] * (correction[N] - correction[P]);
+        s_.flux[f] += change;
+        s_.U[P] += change / p.V[P] * (p.xf[f] - p.x[P]);
     }
-    std::vector<Vec3> gradC;
-    (*gradientP_)(correction, zero_, gradC);
-    limiter_(correction, zero_, pressureKnown_, gradC);
-    for (std::size_t c = 0; c < p.stored(); ++c) {
-        s_.p[c] += correction[c];
-        s_.U[c] -= Dcorrect_[c] * gradC[c];
-    }
+    p.halo.exchange(s_.U);
+    for (std::size_t c = 0; c < p.stored(); ++c) s_.p[c] += correction[c];
     return sums[0] / (sums[1] * case_.wind.speed);
 }
 
