@@ -14,6 +14,7 @@
 #include "campaign/run_files.h"
 #include "campaign/set_field.h"
 #include "folder.h"
+#include "grid/cgns_file.h"
 #include "shape/axle.h"
 #include "shape/stl_export.h"
 
@@ -169,6 +170,70 @@ TEST(PointReport, KnowsAResultThatIsOutOfDate) {
     EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::OutOfDate);
 }
 
+TEST(PointReport, TakesAFinishedPointUpAgainWhenMoreIsAskedOfIt) {
+    const test::Folder folder;
+    auto c = make(folder);
+    const auto p = campaign::pointsOf(c.settings.schedule).front();
+    const air::Reference ref;
+    const auto run = campaign::runFolder(c, p);
+    std::filesystem::create_directories(run);
+    campaign::RunOrder order;
+    order.key = campaign::runKey(c, p, ref);
+    order.flowCase.settings = c.settings.flow;
+    campaign::writeOrder(order, run);
+    readout::Result r;
+    r.iterations = c.settings.flow.mostIterations;
+    const auto stateOf = [&](flow::Verdict v) {
+        r.verdict = v;
+        base::replaceFile(run / "result.json", readout::toJson(r).dump());
+        return campaign::reportOf(c, p, ref);
+    };
+    EXPECT_EQ(stateOf(flow::Verdict::Unsteady).state, campaign::PointState::Unsteady);
+    c.settings.flow.mostIterations += 100;
+    EXPECT_EQ(stateOf(flow::Verdict::Unsteady).state, campaign::PointState::Stopped);
+    EXPECT_NE(stateOf(flow::Verdict::Unsteady).message.find("100 iterations more"), std::string::npos);
+    EXPECT_EQ(stateOf(flow::Verdict::Settled).state, campaign::PointState::Settled);
+    c.settings.flow.toleranceCD *= 2.0;  // looser: what is settled stays settled
+    EXPECT_EQ(stateOf(flow::Verdict::Settled).state, campaign::PointState::Settled);
+    c.settings.flow.toleranceCD /= 10.0;
+    EXPECT_EQ(stateOf(flow::Verdict::Settled).state, campaign::PointState::Stopped);
+    c.settings.flow.model = flow::Model::Inviscid;
+    EXPECT_EQ(stateOf(flow::Verdict::Settled).state, campaign::PointState::OutOfDate);
+}
+
+TEST(GridStage, MakesTheCoarseGridBesideTheOtherAndOnlyWhenAsked) {
+    const test::Folder folder;
+    auto c = make(folder);
+    c.settings.model.unit = "m";
+    auto& g = c.settings.grid;
+    g.cellBudget = 24000;
+    g.curvatureLevels = 0;
+    g.wakeLength = 0.0;
+    c.settings.flow.coarseFirst = false;
+    const auto fine = campaign::makeGrid(c, {});
+    EXPECT_TRUE(campaign::gridIsCurrent(c));
+    EXPECT_FALSE(std::filesystem::exists(campaign::coarseGridFile(c)));
+    c.settings.flow.coarseFirst = true;
+    EXPECT_FALSE(campaign::gridIsCurrent(c));
+    // A cancelled coarse grid leaves the fine one as it was.
+    EXPECT_THROW(campaign::makeGrid(c, [](double, std::string_view) { return false; }), base::Cancelled);
+    EXPECT_TRUE(std::filesystem::exists(campaign::gridFile(c)));
+    EXPECT_FALSE(campaign::gridIsCurrent(c));
+    std::string said;
+    const auto again = campaign::makeGrid(c, [&](double, std::string_view doing) {
+        said = doing;
+        return true;
+    });
+    EXPECT_EQ(again->cells(), fine->cells());
+    EXPECT_NE(said.find("coarse grid"), std::string::npos);
+    EXPECT_TRUE(campaign::gridIsCurrent(c));
+    EXPECT_NEAR(grid::readCgns(campaign::coarseGridFile(c)).cells(), fine->cells() / 4, 0.1 * fine->cells());
+    g.cellBudget = 10000;  // too few for a quarter to say anything
+    campaign::makeGrid(c, {});
+    EXPECT_TRUE(campaign::gridIsCurrent(c));
+    EXPECT_FALSE(std::filesystem::exists(campaign::coarseGridFile(c)));
+}
+
 TEST(Preflight, CatchesTheUsualMistakes) {
     const test::Folder folder;
     auto c = make(folder, 500.0);  // a ball of 1 m read as 1 km
@@ -186,6 +251,12 @@ TEST(Preflight, CatchesTheUsualMistakes) {
     c.settings.grid.finerPlaces = {{grid::FinerPlace::Shape::Box, Vec3(-1, -1, -1), Vec3(1, 1, 1), 0.0, 0.04}};  // 125,000 cells
     EXPECT_TRUE(said("about 125000 cells"));
     c.settings.grid.finerPlaces.clear();
+    c.settings.tunnel.closed = true;
+    c.settings.schedule.alphas_deg = {0.0, 2.0};
+    EXPECT_TRUE(said("closed tunnel"));
+    c.settings.tunnel.closed = false;
+    EXPECT_FALSE(said("closed tunnel"));
+    c.settings.schedule.alphas_deg = {0.0};
     c.settings.tunnel.above = -0.1;
     EXPECT_TRUE(said("cuts the model"));
     c.settings.tunnel.above = 5.0;

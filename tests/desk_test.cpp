@@ -101,6 +101,15 @@ TEST(Window, GoesFromImportToReadOut) {
     ASSERT_TRUE(waitUntil([&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
     QTest::keyClick(&w, Qt::Key_8);
     EXPECT_EQ(w.stage(), 7);
+
+    // A settled point goes on from where it ended, and can be stopped and kept on the way.
+    QTest::keyClick(&w, Qt::Key_5);
+    const int before = w.document().reports()[0].result->iterations;
+    QTest::mouseClick(find<QPushButton>(w, "furtherRun"), Qt::LeftButton);
+    ASSERT_TRUE(waitUntil([&] {
+        const auto& r = w.document().reports()[0];
+        return r.state == campaign::PointState::Settled && r.result && r.result->iterations == before + 200;
+    }, 120000)) << w.document().reports()[0].message;
 }
 
 TEST(Window, FinerPlacesAreEditedInTheirTable) {

@@ -44,6 +44,26 @@ TEST(PressureStation, FindsTheExactCpThatWasPutOnASphere) {
     EXPECT_THROW(readout::readWallField(folder / "wall.csv"), base::InputError);
 }
 
+TEST(Result, TrustsWhatTwoGridsAgreeOn) {
+    readout::Result r;
+    r.cells = 800;
+    r.coefficients.CD = 0.30;
+    r.band.CD = 0.002;
+    EXPECT_FALSE(r.gridBand().has_value());
+    EXPECT_DOUBLE_EQ(r.trust().CD, 0.002);
+    r.coarse = readout::CoarseResult{100, 50, flow::Verdict::Settled, {}};
+    r.coarse->coefficients.CD = 0.31;
+    // Cells of half the size: the band is the difference itself (P. J. Roache 1994).
+    EXPECT_NEAR(r.gridBand()->CD, 0.01, 1e-12);
+    EXPECT_NEAR(r.trust().CD, 0.012, 1e-12);
+    const auto back = readout::resultFromJson(readout::toJson(r), "here");
+    ASSERT_TRUE(back.coarse.has_value());
+    EXPECT_EQ(back.coarse->cells, 100);
+    EXPECT_NEAR(back.gridBand()->CD, 0.01, 1e-12);
+    r.coarse->cells = 900;  // not coarser at all
+    EXPECT_FALSE(r.gridBand().has_value());
+}
+
 TEST(Result, SurvivesItsFile) {
     readout::Result r;
     r.verdict = flow::Verdict::Unsteady;

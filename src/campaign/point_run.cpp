@@ -53,13 +53,13 @@ PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference
     if (ec) throw base::InputError("cannot be made (" + ec.message() + ").", folder.string(), "Choose a folder that you may write to.");
     const auto before = fs::exists(folder / "run.json", ec) ? base::readJson(folder / "run.json").value("key", "") : std::string();
     const auto report = reportOf(c, p, reference);
-    if (further > 0) {
+    // What has been computed stays until the solver replaces it.
+    const bool goesOn = before == order.key && fs::exists(folder / "checkpoint.bin", ec) && (further > 0 || !report.result || report.state == PointState::Stopped);
+    if (goesOn && further > 0) {
         // From where it ended, also when it had settled.
         order.flowCase.settings.mostIterations = (report.result ? report.result->iterations : 0) + further;
         order.flowCase.settings.leastIterations = order.flowCase.settings.mostIterations;
     }
-    // What has been computed stays until the solver replaces it.
-    const bool goesOn = before == order.key && fs::exists(folder / "checkpoint.bin", ec) && (further > 0 || !report.result || report.state == PointState::Stopped);
     if (goesOn) {
         order.neighbour = readOrder(folder).neighbour;
     } else {
