@@ -20,11 +20,11 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     list(lists, tr("Beta [deg]"), "betas", tr("change the sideslip angles"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.betas_deg; });
     column_->addWidget(note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point starts from its settled neighbour.")));
     auto* flow = group(tr("Flow"));
-    choice(flow, tr("Model"), "flowModel", {tr("turbulent, k-omega SST"), tr("turbulent, Spalart-Allmaras"), tr("turbulent, realisable k-epsilon"), tr("laminar"), tr("inviscid")}, tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
+    choice(flow, tr("Model"), "flowModel", {tr("k-omega SST"), tr("Spalart-Allmaras"), tr("k-epsilon, realisable"), tr("laminar"), tr("inviscid")}, tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
            [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
     number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
-    number(flow, tr("Turbulence length (0: auto)"), "turbulenceLength", 0, 100, 4, " m", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceLength; });
-    choice(flow, tr("Coarse grid first"), "coarseFirst", {tr("yes: quicker start, trust band"), tr("no")}, tr("change the start"), [](const campaign::Settings& s) { return s.flow.coarseFirst ? 0 : 1; },
+    number(flow, tr("Its length (0: auto)"), "turbulenceLength", 0, 100, 4, " m", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceLength; });
+    choice(flow, tr("A quarter of cells first"), "coarseFirst", {tr("yes, for the band"), tr("no")}, tr("change the start"), [](const campaign::Settings& s) { return s.flow.coarseFirst ? 0 : 1; },
            [](campaign::Settings& s, int i) { s.flow.coarseFirst = i == 0; });
     whole(flow, tr("At most, iterations"), "mostIterations", 10, 100000, 100, tr("change the iterations"), [](campaign::Settings& s) -> int& { return s.flow.mostIterations; });
     number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });

@@ -23,7 +23,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"), [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
     choice(what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")}, tr("change between whole and half model"), [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
            [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
-    choice(what, tr("Sides"), "tunnelSides", {tr("open: the wind may come from any angle"), tr("closed walls: wind along x")}, tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
+    choice(what, tr("Sides"), "tunnelSides", {tr("open, wind from any angle"), tr("walls, wind along x only")}, tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
            [](campaign::Settings& s, int i) { s.tunnel.closed = i == 1; });
     auto* inTheAir = group(tr("Turning, rough, pushing, resisting"));
     inTheAir->addRow(new DevicePanel(document_));
