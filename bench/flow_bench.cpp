@@ -29,7 +29,7 @@ double bytesOfIteration(double faces, double cells, double pressureIterations) {
     const double P = pressureIterations;
     const Sweep sweeps[] = {
         {56, 96, 2},           // gradient of U: P, N, two coefficients; U, gradU
-        {56, 32, 4},           // gradients of p, its correction, k, omega
+        {56, 32, 3},           // gradients of p, k, omega
         {128, 160, 1},         // momentum: P, N, w, gap, S, xf, d, flux, places and values of the matrix; U, gradU, x, gamma, b, diag
         {40, 104, 1},          // its transposed part
         {24, 84, 3},           // residual and two sweeps over the matrix, three components
@@ -37,7 +37,7 @@ double bytesOfIteration(double faces, double cells, double pressureIterations) {
         {128, 184, 1},         // pressure equation
         {24, 28, 8 * P},       // its solution: four sweeps a cycle, coarse levels as much again
         {0, 80, P},            // and its vectors
-        {40, 16, 1},           // correction of the fluxes
+        {64, 72, 1},           // correction of the fluxes and of the velocities that follow them
         {104, 100, 2},         // k and omega
         {24, 28, 6},           // their matrices
         {0, 120, 1},           // sources, eddy viscosity
