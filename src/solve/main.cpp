@@ -296,6 +296,7 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     auto lastCheckpoint = Clock::now(), lastWord = Clock::now() - std::chrono::seconds(10);
     flow::Verdict verdict = flow::Verdict::Running;
     bool stop = false;
+    double lastResidual = 0.0;
     const auto save = [&] {
         auto c = solver.checkpoint();
         c.history = history;
@@ -343,6 +344,7 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     while (verdict == flow::Verdict::Running && !stop) {
         const flow::Residuals r = iterate();
         if (history.empty()) continue;
+        lastResidual = r.momentum;
         const auto [yLow, yHigh] = solver.yPlusRange();
         const double imbalance = solver.massImbalance(), memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
@@ -375,6 +377,8 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         if (root) say({{"stopped", history.size()}});
         return 0;
     }
+    // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean.
+    if (averagedFrom && verdict == flow::Verdict::Settled && watch.judge(history, lastResidual) == flow::Verdict::Settled) averagedFrom.reset();
     if (averagedFrom && verdict != flow::Verdict::Diverged) {
         save();  // the state as it swings; what is read out is the mean
         solver.takeMean();
