@@ -154,7 +154,7 @@ int main(int argc, char** argv) {
         const auto s = flow::spreadOf(CD, history.size() - *averagedFrom);
         fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *averagedFrom, s.mean, flow::errorOfMean(CD, *averagedFrom), s.halfRange());
     }
-    // The grid stands once in every rank here; the solver process shares it no more than this bench does.
+    // The grid stands once in every rank here, more than the solver process needs (memory_GB in its monitor.csv).
     const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (c.settings.model == flow::Model::Sst) {
         const double its = static_cast<double>(history.size()), each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() / its;

@@ -60,47 +60,50 @@ std::string gridKey(const Campaign& c) {
 
 fs::path gridFile(const Campaign& c) { return c.folder() / "grids" / gridKey(c) / "grid.cgns"; }
 
-fs::path coarseGridFile(const Campaign& c) { return gridFile(c).parent_path() / "coarse.cgns"; }
-
 namespace {
 constexpr double kCoarser = 4.0;          ///< times fewer cells on the coarse grid
 constexpr int kLeastForCoarse = 20000;    ///< cells below which a coarse grid would say nothing
-fs::path noCoarseFile(const Campaign& c) { return gridFile(c).parent_path() / "no-coarse.txt"; }  // why there is none
+constexpr const char* kCoarse = "coarse.cgns";
+constexpr const char* kNoCoarse = "no-coarse.txt";  ///< why there is none
 
-bool coarseIsDone(const Campaign& c) {
+// `folder`: that of the grid; the key in its name is not worked out again.
+bool coarseIsDone(const Campaign& c, const fs::path& folder) {
     std::error_code ec;
-    return !c.settings.flow.coarseFirst || c.settings.grid.cellBudget < kLeastForCoarse || fs::exists(coarseGridFile(c), ec) || fs::exists(noCoarseFile(c), ec);
+    return !c.settings.flow.coarseFirst || c.settings.grid.cellBudget < kLeastForCoarse || fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
 }
 
-void makeCoarseGrid(const Campaign& c, const shape::Surface& model, grid::GridSettings s, const base::Progress& progress) {
+void makeCoarseGrid(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s, const base::Progress& progress) {
     s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
     for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
     grid::Grid g;
     try {
         g = grid::build(model, c.settings.tunnel, s, progress);
     } catch (const base::InputError& e) {
-        base::replaceFile(noCoarseFile(c), std::string(e.what()) + "\n");
+        base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
         return;
     }
-    grid::writeCgns(g, coarseGridFile(c));
+    grid::writeCgns(g, folder / kCoarse);
 }
 }  // namespace
 
+fs::path coarseGridFile(const Campaign& c) { return gridFile(c).parent_path() / kCoarse; }
+
 bool gridIsCurrent(const Campaign& c) {
     std::error_code ec;
-    return fs::exists(gridFile(c), ec) && coarseIsDone(c);
+    const fs::path file = gridFile(c);
+    return fs::exists(file, ec) && coarseIsDone(c, file.parent_path());
 }
 
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& progress) {
     const fs::path file = gridFile(c);
-    const bool there = fs::exists(file);
-    if (there && coarseIsDone(c)) return std::make_shared<const grid::Grid>(grid::readCgns(file));
+    const bool there = fs::exists(file), withCoarse = !coarseIsDone(c, file.parent_path());
+    if (there && !withCoarse) return std::make_shared<const grid::Grid>(grid::readCgns(file));
     const shape::Surface model = placedModel(c);
     const auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
-    if (!coarseIsDone(c)) {
+    if (withCoarse) {
         std::error_code ec;
         fs::create_directories(file.parent_path(), ec);
-        makeCoarseGrid(c, model, settings, [&](double f, std::string_view doing) { return !progress || progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing)); });
+        makeCoarseGrid(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) { return !progress || progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing)); });
         if (there) return std::make_shared<const grid::Grid>(grid::readCgns(file));
     }
     const auto t0 = std::chrono::steady_clock::now();

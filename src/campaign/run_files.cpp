@@ -124,8 +124,9 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
     std::string key;
     flow::FlowSettings then;  // with which it ran
     try {
-        key = base::readJson(folder / "run.json").value("key", "");
-        then = readOrder(folder).flowCase.settings;
+        const RunOrder order = readOrder(folder);
+        key = order.key;
+        then = order.flowCase.settings;
     } catch (const base::InputError& e) {
         out.message = e.what();
     }

@@ -68,14 +68,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     for (std::size_t c = 0; c < through_.size(); ++c) through_[c] = std::pow(p_.V[c], 2.0 / 3.0);
 
     // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
-    matrix_.clear();
-    for (std::size_t f = 0; f < p_.linked; ++f) {
-        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -p_.gap[f];
-        matrix_.diag[static_cast<std::size_t>(p_.P[f])] += p_.gap[f];
-        if (f >= p_.inner) continue;
-        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -p_.gap[f];
-        matrix_.diag[static_cast<std::size_t>(p_.N[f])] += p_.gap[f];
-    }
+    fillWithLaplacian();
     multigrid_ = std::make_unique<Multigrid>(matrix_, p_.halo, ranks_);
 
     if (isTurbulent(c.settings.model)) {
@@ -87,6 +80,17 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
         s_.nuT.assign(stored, free[2]);
+    }
+}
+
+void Solver::fillWithLaplacian() {
+    matrix_.clear();
+    for (std::size_t f = 0; f < p_.linked; ++f) {
+        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -p_.gap[f];
+        matrix_.diag[static_cast<std::size_t>(p_.P[f])] += p_.gap[f];
+        if (f >= p_.inner) continue;
+        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -p_.gap[f];
+        matrix_.diag[static_cast<std::size_t>(p_.N[f])] += p_.gap[f];
     }
 }
 
@@ -176,21 +180,12 @@ void Solver::addWind(const Vec3& dU) {
 void Solver::takeOutDivergence() {
     // Laplace's equation for the potential that takes the wind's flux off the walls; U loses the potential's gradient.
     std::vector<double> b(p_.stored(), 0.0), phi(p_.stored(), 0.0);
-    matrix_.clear();
+    fillWithLaplacian();
     for (std::size_t f = 0; f < p_.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p_.P[f]);
         b[P] -= s_.flux[f];
-        if (p_.isBoundary(f)) {
-            if (roleAt(f) == Role::Outflow) matrix_.diag[P] += p_.gap[f];
-            continue;
-        }
-        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -p_.gap[f];
-        matrix_.diag[P] += p_.gap[f];
-        if (f >= p_.inner) continue;
-        const auto N = static_cast<std::size_t>(p_.N[f]);
-        b[N] += s_.flux[f];
-        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -p_.gap[f];
-        matrix_.diag[N] += p_.gap[f];
+        if (f < p_.inner) b[static_cast<std::size_t>(p_.N[f])] += s_.flux[f];
+        if (p_.isBoundary(f) && roleAt(f) == Role::Outflow) matrix_.diag[P] += p_.gap[f];
     }
     multigrid_->solve(matrix_, b, phi, 1e-4, 60, pressureFree_);
     std::vector<Vec3> gradPhi;

@@ -59,9 +59,8 @@ class Solver {
 
     /// Potential flow of the free stream around the model, with the pressure that belongs to it.
     void startFromPotentialFlow();
-    /// Checkpoints come from rank 0, which alone has their fields.
     /// The settled flow of another wind on the same grid; scaled to this speed and turned by adding the potential flow of
-    /// the difference between the two winds.
+    /// the difference between the two winds. Of this and other checkpoints rank 0 alone has the fields.
     void startFromNeighbour(const Checkpoint& settled, const air::FreeStream& itsWind);
     /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it then lacks
     /// in continuity is taken out by a potential.
@@ -104,6 +103,7 @@ class Solver {
   private:
     void addWind(const Vec3& dU);
     void takeOutDivergence();
+    void fillWithLaplacian();  ///< matrix_: without what boundary faces add
     Vec3 inflowAt(std::size_t f) const { return case_.givenVelocity ? case_.givenVelocity(p_.xf[f]) : case_.wind.velocity(); }
     void updateBoundaryValues();
     void updateWalls();

@@ -59,11 +59,16 @@ using C = air::Coefficients;
 constexpr double C::*kSix[] = {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn};
 }  // namespace
 
-std::optional<C> Result::gridBand() const {
+std::optional<double> Result::gridFactor() const {
     if (!coarse || coarse->cells <= 0 || cells <= coarse->cells) return {};
-    const double r2 = std::pow(static_cast<double>(cells) / coarse->cells, 2.0 / 3.0);
+    return 3.0 / (std::pow(static_cast<double>(cells) / coarse->cells, 2.0 / 3.0) - 1.0);
+}
+
+std::optional<C> Result::gridBand() const {
+    const auto factor = gridFactor();
+    if (!factor) return {};
     C out;
-    for (const auto m : kSix) out.*m = 3.0 * std::abs(coefficients.*m - coarse->coefficients.*m) / (r2 - 1.0);
+    for (const auto m : kSix) out.*m = *factor * std::abs(coefficients.*m - coarse->coefficients.*m);
     return out;
 }
 

@@ -44,6 +44,8 @@ struct Result {
     /// How far each coefficient may lie from that of a very fine grid: 3 |fine - coarse| / (r^2 - 1), r the ratio of the cells'
     /// sizes. Nothing without a coarse result. Source: P. J. Roache, J. Fluids Eng. 116 (1994), two grids, second order.
     std::optional<air::Coefficients> gridBand() const;
+    /// That factor on the difference.
+    std::optional<double> gridFactor() const;
     /// Both bands together.
     air::Coefficients trust() const;
     air::Coefficients swing;         ///< half the range over the last part of the run

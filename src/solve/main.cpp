@@ -55,6 +55,19 @@ void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
     if (ranks.any(!error.empty())) throw std::runtime_error(error);
 }
 
+template <class Value>
+air::Coefficients eachCoefficient(const std::vector<air::Coefficients>& history, Value&& value) {
+    using C = air::Coefficients;
+    C out;
+    for (double C::*m : {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn}) out.*m = value(flow::columnOf(history, m));
+    return out;
+}
+
+// A run that settled at rest is still creeping to its limit: its last value is nearer than the window's mean.
+air::Coefficients outcomeOf(const std::vector<air::Coefficients>& history, std::size_t window, bool atRest) {
+    return eachCoefficient(history, [&](const auto& h) { return atRest ? h.back() : flow::spreadOf(h, window).mean; });
+}
+
 readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& solver, const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom, flow::Verdict verdict, double seconds,
                          const flow::Ranks& ranks) {
     const flow::Case& c = order.flowCase;
@@ -69,17 +82,9 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     r.seconds = seconds;
     const flow::SettleWatch watch(c.settings);
     const std::size_t window = averagedFrom ? history.size() - *averagedFrom : watch.window(history.size());
-    using C = air::Coefficients;
-    const auto each = [&](auto&& value) {
-        C out;
-        for (double C::*m : {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn}) out.*m = value(flow::columnOf(history, m));
-        return out;
-    };
-    // A run that settled at rest is still creeping to its limit: its last value is nearer than the window's mean.
-    const bool last = verdict == flow::Verdict::Settled && !averagedFrom;
-    r.coefficients = each([&](const auto& h) { return last ? h.back() : flow::spreadOf(h, window).mean; });
-    r.swing = each([&](const auto& h) { return flow::spreadOf(h, window).halfRange(); });
-    r.band = each([&](const auto& h) {
+    r.coefficients = outcomeOf(history, window, verdict == flow::Verdict::Settled && !averagedFrom);
+    r.swing = eachCoefficient(history, [&](const auto& h) { return flow::spreadOf(h, window).halfRange(); });
+    r.band = eachCoefficient(history, [&](const auto& h) {
         if (!averagedFrom) return std::max(flow::spreadOf(h, window).halfRange(), flow::stillToGo(h, window));
         const double error = flow::errorOfMean(h, *averagedFrom);
         return std::isfinite(error) ? error : flow::spreadOf(h, window).halfRange();
@@ -218,9 +223,7 @@ std::optional<Coarse> solveCoarse(const campaign::RunOrder& order, const fs::pat
     out.result.cells = static_cast<int>(solver.piece().allCells);
     out.result.iterations = static_cast<int>(history.size());
     out.result.verdict = verdict;
-    using C = air::Coefficients;
-    for (double C::*m : {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn})
-        out.result.coefficients.*m = verdict == flow::Verdict::Settled ? history.back().*m : flow::spreadOf(flow::columnOf(history, m), watch.window(history.size())).mean;
+    out.result.coefficients = outcomeOf(history, watch.window(history.size()), verdict == flow::Verdict::Settled);
     out.cloud = solver.cloud();
     auto saved = solver.checkpoint();
     saved.key = order.key;
@@ -358,11 +361,8 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
                 say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}, {"left_s", secondsLeft()}});
                 lastWord = now;
                 asked = fs::exists(folder / "stop");
-            }
-            if (now == lastWord && fs::exists(folder / "save")) {
-                wanted = true;
                 std::error_code ec;
-                fs::remove(folder / "save", ec);
+                wanted = fs::remove(folder / "save", ec);
             }
             checkpoint = wanted || std::chrono::duration<double>(now - lastCheckpoint).count() > settings.checkpointSeconds;
         }
