@@ -1,5 +1,7 @@
 // Flow cases with published answers.
-//   flow_bench sphere100|inviscid|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation]
+//   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
+// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), step (of time, in reference lengths
+// over the wind, from iteration `from` on).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -75,10 +77,12 @@ int main(int argc, char** argv) {
     c.settings.mostIterations = argc > 4 ? std::stoi(argv[4]) : 600;
     grid::GridSettings gs;
     gs.cellBudget = cells;
-    if (argc > 5) gs.bufferCells = std::stoi(argv[5]);
-    if (argc > 6) c.settings.relaxation = std::stod(argv[6]);
+    const auto isNumber = [&](int i) { return argc > i && std::string(argv[i]).find('=') == std::string::npos; };
+    if (isNumber(5)) gs.bufferCells = std::stoi(argv[5]);
+    if (isNumber(6)) c.settings.relaxation = std::stod(argv[6]);
     shape::Surface s;
     const double pi = std::acos(-1.0);
+    const bench::MappedSection section{0.06, 2.0 - 14.0 / 180.0};
     if (name == "wing") {
         s = bench::rectangularHalfWing(0.12, 3.0, 80, 60);
         c.tunnel.halfModel = true;
@@ -95,6 +99,14 @@ int main(int argc, char** argv) {
         c.tunnel = {5.0, 8.0, 5.0, 5.0, 5.0, grid::Floor::None, 0.0, false};
         gs.wakeLength = 1.5;
         gs.firstHeight = 2e-3;
+    } else if (name == "section") {
+        s = bench::sectionSlab(section, 400);
+        c.tunnel = {2.5, 3.0, -0.05, 2.5, 2.5, grid::Floor::None, 0.0, false};
+        gs.stretch.y() = 2.0;
+        c.settings.model = flow::Model::Inviscid;
+        c.wind.speed = 30.0;
+        c.reference = {7.2, 1.0, 1.0, Vec3(0.25, 0, 0)};
+        gs.wakeLength = 0.0;
     } else if (name == "disc") {
         // A lightly loaded disc of 1 m radius in free air, with a ball of 5 cm far aside for the grid to be built around.
         s = bench::sphere(0.05, 24);
@@ -126,6 +138,21 @@ int main(int argc, char** argv) {
             gs.wakeLength = 0.0;
         }
     }
+    double step = 0.0;
+    std::size_t stepFrom = 200;
+    for (int i = 2; i < argc; ++i) {
+        const std::string word = argv[i];
+        const auto equals = word.find('=');
+        if (equals == std::string::npos) continue;
+        const std::string key = word.substr(0, equals);
+        const double value = std::stod(word.substr(equals + 1));
+        if (key == "stretch") gs.stretch.y() = value;
+        if (key == "levels") gs.curvatureLevels = static_cast<int>(value);
+        if (key == "step") step = value;
+        if (key == "from") stepFrom = static_cast<std::size_t>(value);
+        if (key == "tunnel")
+            for (double* length : {&c.tunnel.upstream, &c.tunnel.downstream, &c.tunnel.sideways, &c.tunnel.above, &c.tunnel.below}) *length *= value;
+    }
     c.wind.alpha = alpha * base::degree;
     const auto g = grid::build(s, c.tunnel, gs, {});
     const auto geo = grid::geometryOf(g);
@@ -139,6 +166,7 @@ int main(int argc, char** argv) {
     double pressureIterations = 0.0;
     std::optional<std::size_t> averagedFrom;
     while (verdict == flow::Verdict::Running) {
+        if (step > 0.0 && history.size() == stepFrom) solver.setTimeStep(step * c.reference.length / c.wind.speed);
         const auto r = solver.iterate();
         pressureIterations += solver.pressureIterations();
         history.push_back(solver.coefficients());
@@ -172,6 +200,10 @@ int main(int argc, char** argv) {
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
+    if (name == "section" && talk) {
+        const double exact = section.lift(c.wind.alpha);
+        fmt::print("section: cl {:.4f}, in potential flow {:.4f}: {:+.2f} %; cd {:.5f}\n", history.back().CL, exact, 100.0 * (history.back().CL / exact - 1.0), history.back().CD);
+    }
     if (name == "inviscid" && ranks.size() == 1) {
         double worst = 0.0, worst150 = 0.0, squares = 0.0, area = 0.0;
         for (const auto& w : solver.wallSamples()) {

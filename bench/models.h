@@ -1,5 +1,8 @@
 #pragma once
 #include <cmath>
+#include <complex>
+#include <utility>
+#include <vector>
 
 #include "shape/loft.h"
 #include "shape/section.h"
@@ -18,6 +21,43 @@ inline shape::Surface rectangularHalfWing(double thickness, double halfSpan, int
         rings.push_back(ring);
     }
     shape::addLoft(s, "wing", rings, false, true);
+    shape::orientFacets(s);
+    return s;
+}
+
+/// Wing section from the map of Karman and Trefftz, z = n ((w + 1)^n + (w - 1)^n) / ((w + 1)^n - (w - 1)^n), w on a circle through
+/// w = 1 with its middle at -shift, n = 2 - edgeAngle / pi; scaled to unit chord along x from 0. Its lift in potential flow is known.
+struct MappedSection {
+    double shift = 0.0, exponent = 2.0;
+    static std::complex<double> map(std::complex<double> w, double n) {
+        const auto a = std::pow(w + 1.0, n), b = std::pow(w - 1.0, n);
+        return n * (a + b) / (a - b);
+    }
+    double leading() const { return map(-1.0 - 2.0 * shift, exponent).real(); }
+    double chord() const { return exponent - leading(); }
+    std::vector<std::pair<double, double>> line(int points) const {
+        std::vector<std::pair<double, double>> xz;
+        for (int i = 0; i < points; ++i) {
+            const auto w = -shift + (1.0 + shift) * std::polar(1.0, 2.0 * std::acos(-1.0) * i / points);
+            const auto z = i == 0 ? std::complex<double>(exponent) : map(w, exponent);
+            xz.push_back({(z.real() - leading()) / chord(), z.imag() / chord()});
+        }
+        return xz;
+    }
+    /// cl = 8 pi (a / c) sin(alpha), from the circulation that lets the air leave the trailing edge smoothly.
+    double lift(double alpha) const { return 8.0 * std::acos(-1.0) * (1.0 + shift) / chord() * std::sin(alpha); }
+};
+
+/// The section over y from -4 to 4.
+inline shape::Surface sectionSlab(const MappedSection& section, int points) {
+    shape::Surface s;
+    std::vector<std::vector<Vec3>> rings;
+    for (int j = 0; j <= 20; ++j) {
+        std::vector<Vec3> ring;
+        for (const auto& [x, z] : section.line(points)) ring.push_back({x, 8.0 * j / 20.0 - 4.0, z});
+        rings.push_back(ring);
+    }
+    shape::addLoft(s, "section", rings, true, true);
     shape::orientFacets(s);
     return s;
 }

@@ -9,6 +9,7 @@
 #include "grid/kept_cells.h"
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
+#include "grid/wall_layers.h"
 #include "shape/feature_curves.h"
 
 using namespace cvane;
@@ -263,4 +264,53 @@ TEST(Wedge, ThatClosesToNothingGetsSoundCells) {
         EXPECT_LE(q.worstNonOrthogonality_deg, grid::kMostNonOrthogonality_deg);
         EXPECT_LE(q.worstSkewness, grid::kMostSkewness);
     }
+}
+
+TEST(WallLayers, AreFewerWhereCellsAreSmallAndStillClose) {
+    // A cube's cells are a quarter as large along its edges: no room there for as many layers as on its sides.
+    auto [cube, tunnel, settings] = bench::setupOf("cube", "");
+    settings.cellBudget = 40000;
+    const auto g = grid::build(cube, tunnel, settings, {});
+    const auto geo = grid::geometryOf(g);
+    int fewest = 99, most = 0;
+    for (const auto& p : g.patches)
+        if (p.kind == grid::PatchKind::Wall)
+            for (auto f = p.first; f < p.first + p.count; ++f) {
+                // From the wall on, cells of one column carry 1, 2, ...; the column ends at an outer cell.
+                auto c = g.owner[static_cast<std::size_t>(f)];
+                ASSERT_EQ(g.layer[static_cast<std::size_t>(c)], 1);
+                int n = 1;
+                for (; c > 0 && g.layer[static_cast<std::size_t>(c - 1)] == n + 1; --c) ++n;
+                fewest = std::min(fewest, n);
+                most = std::max(most, n);
+            }
+    EXPECT_GE(fewest, 2);
+    EXPECT_GT(most, fewest);
+    const auto q = grid::qualityOf(g, geo);
+    EXPECT_LT(q.worstOpenness, 1e-12);
+    EXPECT_GT(q.shareNearFirstHeight, 0.98);
+    double air = 0.0;
+    for (const double v : geo.volume) air += v;
+    Box box;
+    for (const Vec3& p : g.points) box.add(p);
+    EXPECT_NEAR(air, box.size().prod() - 1.0, 1e-9 * box.size().prod());
+}
+
+TEST(WallLayers, LeaveNoPointWithoutCell) {
+    const auto [g, q] = judged("cylinder", 30000);
+    std::vector<char> used(g.points.size(), 0);
+    for (const auto p : g.facePoints) used[static_cast<std::size_t>(p)] = 1;
+    EXPECT_EQ(std::count(used.begin(), used.end(), 0), 0);
+    EXPECT_EQ(q.foldedCells, 0u);
+}
+
+TEST(WallLayers, BordersOfFewerLayersAreAmongThoseOfTheMost) {
+    grid::Layers l;
+    l.most = 7;
+    for (int n = 1; n <= 7; ++n) {
+        EXPECT_EQ(l.border(0, n), 0);
+        EXPECT_EQ(l.border(n, n), 7);
+        for (int g = 0; g < n; ++g) EXPECT_LT(l.border(g, n), l.border(g + 1, n));
+    }
+    for (int g = 0; g <= 7; ++g) EXPECT_EQ(l.border(g, 7), g);
 }

@@ -75,7 +75,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
         auto distance = p_.wallDistance;
         if (c.tunnel.floor == grid::Floor::Fixed)
             for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - p_.lowest);
-        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length)});
+        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length), timeStep_});
         const auto free = turbulence_->freeStream();
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
@@ -400,7 +400,7 @@ double Solver::solveMomentum() {
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
-        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = a / relax;
+        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = timeStep_ > 0.0 ? a + p.V[c] / timeStep_ : a / relax;
         D_[c] = p.V[c] / a;
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
         Dcorrect_[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside[c]));

@@ -79,6 +79,10 @@ class Solver {
     void addToMean();
     void takeMean();
 
+    /// Steps of time that all cells share, instead of relaxation: how a wake that will not come to rest moves. 0: back to
+    /// relaxation. First order in time.
+    void setTimeStep(double seconds) { timeStep_ = seconds; }
+
     Residuals iterate();
 
     /// Loads by patch about the moment centre [N], [N m], as computed (a half model's are those of the half).
@@ -139,6 +143,7 @@ class Solver {
     double nu_ = 0;
     bool pressureFree_ = false;  ///< no outlet fixes the pressure
     int pressureIterations_ = 0;
+    double timeStep_ = 0.0;  ///< [s]
 };
 
 /// A half model's load as that of the whole model mirrored at y = 0.

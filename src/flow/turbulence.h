@@ -31,6 +31,7 @@ struct TurbulenceGround {
     double nu;                     ///< [m2/s]
     const std::vector<PatchRole>& roles;
     FreeTurbulence free;
+    const double& timeStep;        ///< [s], of all equations; 0: each cell takes its own, by relaxation
 };
 
 /// A model of the eddy viscosity with one or two transported variables, State::first and State::second.
@@ -113,8 +114,9 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
             A_.diag[c] -= b[c] / phi[c];
             b[c] = 0.0;
         }
-        b[c] += (1.0 - kRelaxation) / kRelaxation * A_.diag[c] * phi[c];
-        A_.diag[c] /= kRelaxation;
+        const double held = g.timeStep > 0.0 ? p.V[c] / g.timeStep : (1.0 - kRelaxation) / kRelaxation * A_.diag[c];
+        b[c] += held * phi[c];
+        A_.diag[c] += held;
         scale += A_.diag[c] * std::abs(phi[c]);
     }
     p.halo.exchange(phi);

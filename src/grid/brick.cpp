@@ -19,7 +19,7 @@ Grid refinedBrick(const Box& box, const std::array<int, 3>& roots, const std::ve
     const auto stairs = makeStaircase(tree, kept);
     std::vector<std::uint8_t> levels;
     for (const auto l : kept.leaves) levels.push_back(tree.node(l).level);
-    Grid g = addWallLayers(stairs, WallImage{{}, std::vector<std::int32_t>(stairs.points.size(), -1), {}, {}, {}, {}, {}}, stairs.points, Layers{1, 0.0},
+    Grid g = addWallLayers(stairs, WallImage{{}, std::vector<std::int32_t>(stairs.points.size(), -1), {}, {}, {}, {}, {}}, stairs.points, Layers{1, 0.0, {}, {}, {}},
                            {}, [](const Vec3&) { return 0; }, levels);
     g.wallDistance.assign(static_cast<std::size_t>(g.cells()), 1e30);
     return g;

@@ -93,4 +93,17 @@ void assemble(Grid& g, std::vector<FaceDraft>&& faces, std::vector<Patch> patche
     g.patches = std::move(patches);
 }
 
+void dropLoosePoints(Grid& g) {
+    std::vector<PointIndex> number(g.points.size(), -1);
+    for (const auto p : g.facePoints) number[static_cast<std::size_t>(p)] = 0;
+    PointIndex next = 0;
+    for (std::size_t i = 0; i < number.size(); ++i) {
+        if (number[i] < 0) continue;
+        g.points[static_cast<std::size_t>(next)] = g.points[i];
+        number[i] = next++;
+    }
+    g.points.resize(static_cast<std::size_t>(next));
+    for (auto& p : g.facePoints) p = number[static_cast<std::size_t>(p)];
+}
+
 }  // namespace cvane::grid

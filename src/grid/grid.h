@@ -82,4 +82,7 @@ struct FaceDraft {
 /// `patches` holds names and kinds; empty ones are dropped.
 void assemble(Grid& grid, std::vector<FaceDraft>&& faces, std::vector<Patch> patches);
 
+/// Takes out the points that are corners of no face. The others keep their order.
+void dropLoosePoints(Grid& grid);
+
 }  // namespace cvane::grid

@@ -30,8 +30,24 @@ std::vector<double> layerHeights(double gap, double first, int n) {
     return h;
 }
 
+Layers planLayers(const Staircase& s, const WallImage& w, double first, std::vector<std::uint8_t> ofColumn) {
+    Layers l;
+    l.first = first;
+    l.most = ofColumn.empty() ? 1 : *std::max_element(ofColumn.begin(), ofColumn.end());
+    l.ofPoint.assign(w.point.size(), static_cast<std::uint8_t>(l.most));
+    l.evenness.assign(w.point.size(), 0.0);
+    const auto gap = s.gapFaces();
+    for (std::size_t j = 0; j < gap.size(); ++j)
+        for (const auto p : gap[j]->points) {
+            auto& least = l.ofPoint[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])];
+            least = std::min(least, ofColumn[j]);
+        }
+    l.ofColumn = std::move(ofColumn);
+    return l;
+}
+
 void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, const Layers& layers, std::span<Vec3> columns) {
-    const auto n = static_cast<std::size_t>(layers.count);
+    const auto width = static_cast<std::size_t>(layers.most);
     const auto count = static_cast<std::ptrdiff_t>(w.point.size());
 #pragma omp parallel for schedule(dynamic, 1024)
     for (std::ptrdiff_t k = 0; k < count; ++k) {
@@ -39,13 +55,19 @@ void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vec
         const Vec3& top = moved[static_cast<std::size_t>(w.point[i])];
         const Vec3 way = onWall[i] - top;
         const double gap = way.norm();
-        const auto heights = layerHeights(gap, layers.first, layers.count);
-        double left = 0.0;
-        for (std::size_t j = n - 1; j > 0; --j) {
-            left += heights[n - 1 - j];
-            columns[n * i + j - 1] = gap > 0.0 ? (onWall[i] - left / gap * way).eval() : onWall[i];
+        const int n = layers.ofPoint[i];
+        const auto heights = layerHeights(gap, layers.first, n);
+        double left = gap;
+        for (int g = 0; g < n; ++g) {
+            // Pieces that a column joins are of one height.
+            const int from = layers.border(g, n), to = layers.border(g + 1, n);
+            const double height = std::lerp(heights[static_cast<std::size_t>(n - 1 - g)], gap / n, layers.evenness[i]);
+            for (int j = from + 1; j <= to; ++j) {
+                const double away = left - height * (j - from) / (to - from);
+                columns[width * i + static_cast<std::size_t>(j) - 1] = j == layers.most || !(gap > 0.0) ? onWall[i] : (onWall[i] - away / gap * way).eval();
+            }
+            left -= height;
         }
-        columns[n * i + n - 1] = onWall[i];
     }
 }
 
@@ -54,19 +76,31 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
                    std::span<const std::uint8_t> levelOfCell) {
     Grid g;
     g.points = moved;
-    const auto n = static_cast<std::size_t>(layers.count);
-    // Column points 1..n behind each wall point; 0 is the staircase point itself.
+    const int most = layers.most;
+    // Column points 1..most behind each wall point; 0 is the staircase point itself.
     const auto base = static_cast<PointIndex>(g.points.size());
-    g.points.resize(moved.size() + n * w.point.size());
+    g.points.resize(moved.size() + static_cast<std::size_t>(most) * w.point.size());
     cutColumns(w.onWall, w, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
-    const auto column = [&](PointIndex p, std::size_t k) {
-        return k == 0 ? p : base + w.wallOf[static_cast<std::size_t>(p)] * static_cast<PointIndex>(n) + static_cast<PointIndex>(k) - 1;
+    const auto wallOf = [&](PointIndex p) { return static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)]); };
+    const auto column = [&](PointIndex p, int k) { return k == 0 ? p : base + static_cast<PointIndex>(wallOf(p)) * most + k - 1; };
+
+    const auto gap = s.gapFaces();
+    const auto layersOf = [&](std::size_t j) { return static_cast<int>(layers.ofColumn[j]); };
+    // Borders of column j as bits, and for each wall point those of all columns around it: the corners that cells have there.
+    const auto bordersOf = [&](std::size_t j) {
+        std::uint64_t bits = 0;
+        for (int i = 0; i <= layersOf(j); ++i) bits |= std::uint64_t{1} << layers.border(i, layersOf(j));
+        return bits;
     };
+    std::vector<std::uint64_t> borders(gap.size()), corners(w.point.size(), 0);
+    for (std::size_t j = 0; j < gap.size(); ++j) {
+        borders[j] = bordersOf(j);
+        for (const auto p : gap[j]->points) corners[wallOf(p)] |= borders[j];
+    }
 
     // Layer cells follow the cell that they grew from, so that neighbours stay close in memory.
     const std::size_t outer = s.cellSize.size();
     std::vector<std::vector<std::int32_t>> columnsOf(outer);
-    const auto gap = s.gapFaces();
     for (std::size_t j = 0; j < gap.size(); ++j) columnsOf[static_cast<std::size_t>(gap[j]->owner)].push_back(static_cast<std::int32_t>(j));
     std::vector<CellIndex> number(outer);
     std::vector<CellIndex> firstOf(gap.size());
@@ -75,12 +109,13 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
         number[c] = next++;
         g.level.push_back(levelOfCell[c]);
         g.layer.push_back(0);
-        for (const auto j : columnsOf[c]) {
-            firstOf[static_cast<std::size_t>(j)] = next;
-            next += static_cast<CellIndex>(n);
-            for (std::size_t k = 0; k < n; ++k) {
+        for (const auto column : columnsOf[c]) {
+            const auto j = static_cast<std::size_t>(column);
+            firstOf[j] = next;
+            next += layersOf(j);
+            for (int k = 0; k < layersOf(j); ++k) {
                 g.level.push_back(levelOfCell[c]);
-                g.layer.push_back(static_cast<std::uint8_t>(n - k));
+                g.layer.push_back(static_cast<std::uint8_t>(layersOf(j) - k));
             }
         }
     }
@@ -93,7 +128,7 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     const auto sidePatch = [&](int d) { return static_cast<int>(parts.size()) + d; };
 
     std::vector<FaceDraft> faces;
-    faces.reserve(s.faces.size() + gap.size() * n * 3);
+    faces.reserve(s.faces.size() + gap.size() * static_cast<std::size_t>(most) * 3);
     for (const FaceDraft& f : s.faces) {
         if (f.patch == Staircase::kGap) continue;
         FaceDraft out = f;
@@ -108,14 +143,27 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     };
     std::unordered_map<std::uint64_t, Edge> waiting;
     waiting.reserve(2 * gap.size());
+    // Between two columns a face wherever one of them has a border; its sides hold the corners of the columns around.
     const auto sideFaces = [&](PointIndex a, PointIndex b, std::int32_t i, std::int32_t j, int patch) {
-        for (std::size_t k = 0; k < n; ++k) {
+        const auto one = static_cast<std::size_t>(i), other = static_cast<std::size_t>(j);
+        const std::uint64_t here = borders[one], there = j >= 0 ? borders[other] : 0;
+        CellIndex own = firstOf[one], next = j >= 0 ? firstOf[other] : 0;
+        for (int from = 0; from < most;) {
+            int to = from + 1;
+            while (!((here | there) >> to & 1)) ++to;
             FaceDraft f;
-            f.points = {column(a, k), column(b, k), column(b, k + 1), column(a, k + 1)};
-            f.owner = firstOf[static_cast<std::size_t>(i)] + static_cast<CellIndex>(k);
-            f.neighbour = j >= 0 ? firstOf[static_cast<std::size_t>(j)] + static_cast<CellIndex>(k) : -1;
+            f.points.push_back(column(a, from));
+            for (int k = from; k <= to; ++k)
+                if (k == from || k == to || corners[wallOf(b)] >> k & 1) f.points.push_back(column(b, k));
+            for (int k = to; k > from; --k)
+                if (k == to || corners[wallOf(a)] >> k & 1) f.points.push_back(column(a, k));
+            f.owner = own;
+            f.neighbour = j >= 0 ? next : -1;
             f.patch = patch;
             faces.push_back(std::move(f));
+            own += here >> to & 1;
+            next += there >> to & 1;
+            from = to;
         }
     };
     std::vector<int> partOf(gap.size());
@@ -124,16 +172,17 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     for (std::ptrdiff_t k = 0; k < gaps; ++k) {
         const auto j = static_cast<std::size_t>(k);
         Vec3 mean = Vec3::Zero();
-        for (const auto p : gap[j]->points) mean += g.points[static_cast<std::size_t>(column(p, n))];
+        for (const auto p : gap[j]->points) mean += g.points[static_cast<std::size_t>(column(p, most))];
         partOf[j] = partAt(mean / static_cast<double>(gap[j]->points.size()));
     }
     for (std::size_t j = 0; j < gap.size(); ++j) {
         const FaceDraft& f = *gap[j];
-        for (std::size_t k = 0; k <= n; ++k) {
+        const int n = layersOf(j);
+        for (int k = 0; k <= n; ++k) {
             FaceDraft out;
-            for (const auto p : f.points) out.points.push_back(column(p, k));
-            out.owner = k == 0 ? number[static_cast<std::size_t>(f.owner)] : firstOf[j] + static_cast<CellIndex>(k) - 1;
-            out.neighbour = k < n ? firstOf[j] + static_cast<CellIndex>(k) : -1;
+            for (const auto p : f.points) out.points.push_back(column(p, layers.border(k, n)));
+            out.owner = k == 0 ? number[static_cast<std::size_t>(f.owner)] : firstOf[j] + k - 1;
+            out.neighbour = k < n ? firstOf[j] + k : -1;
             if (k == n) out.patch = partOf[j];
             faces.push_back(std::move(out));
         }

@@ -1,4 +1,5 @@
 #pragma once
+#include <cstdint>
 #include <functional>
 #include <span>
 #include <vector>
@@ -7,24 +8,33 @@
 
 namespace cvane::grid {
 
-/// What the columns between staircase and wall are cut into.
+/// What the columns between staircase and wall are cut into. All columns have `most` + 1 points on each of their edges, so that
+/// neighbours fit; a column of small cells, whose gap is thin, joins pieces between them and has fewer layers.
 struct Layers {
-    int count = 3;
-    double first = 0.0;  ///< height of the cell on the wall [m]
+    int most = 3;
+    double first = 0.0;                    ///< height of the cell on the wall [m]
+    std::vector<std::uint8_t> ofColumn;    ///< layers of each column, 1..most, in the order of Staircase::gapFaces
+    std::vector<std::uint8_t> ofPoint;     ///< per wall point: those of the column with the fewest that meet there
+    std::vector<double> evenness;          ///< per wall point: 0 as layerHeights says, 1 all layers of one height
+    /// Point of an edge, 0 on the staircase to `most` on the wall, at which layer g of n begins.
+    int border(int g, int n) const { return (2 * g * most + n) / (2 * n); }
 };
+
+/// @param ofColumn  layers of each column
+Layers planLayers(const Staircase& stairs, const WallImage& wall, double first, std::vector<std::uint8_t> ofColumn);
 
 /// Heights from the wall on [m] that together fill `gap`: they start with `first` and grow by a constant ratio. Where the gap
 /// has no room for n cells of the first height all are equal.
 std::vector<double> layerHeights(double gap, double first, int n);
 
-/// Points of the columns behind the wall points: `layers.count` for each, the last on the wall.
+/// Points of the columns behind the wall points: `layers.most` for each, the last on the wall.
 /// @param onWall   where the columns end, one a wall point
 /// @param moved    positions of the staircase points
-/// @param columns  out: layers.count * wall.point.size()
+/// @param columns  out: layers.most * wall.point.size()
 void cutColumns(std::span<const Vec3> onWall, const WallImage& wall, const std::vector<Vec3>& moved, const Layers& layers, std::span<Vec3> columns);
 
 /// Joins the staircase to the wall by columns of cells and assembles the grid. Its points are those of `moved`, then
-/// those of cutColumns.
+/// those of cutColumns; some of them are corners of no cell.
 /// @param partAt  part of the model at a point of the wall
 Grid addWallLayers(const Staircase& stairs, const WallImage& wall, const std::vector<Vec3>& moved, const Layers& layers,
                    const std::vector<std::string>& parts, const std::function<int(const Vec3&)>& partAt,
