@@ -1,7 +1,7 @@
 // Flow cases with published answers.
 //   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
-// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), step (of time, in reference lengths
-// over the wind, from iteration `from` on).
+// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), from (which iteration, a multiple of
+// ten, steps of time are taken; 0: once the flow swings), least (iterations).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -138,8 +138,7 @@ int main(int argc, char** argv) {
             gs.wakeLength = 0.0;
         }
     }
-    double step = 0.0;
-    std::size_t stepFrom = 200;
+    std::size_t stepFrom = 0;
     for (int i = 2; i < argc; ++i) {
         const std::string word = argv[i];
         const auto equals = word.find('=');
@@ -148,7 +147,7 @@ int main(int argc, char** argv) {
         const double value = std::stod(word.substr(equals + 1));
         if (key == "stretch") gs.stretch.y() = value;
         if (key == "levels") gs.curvatureLevels = static_cast<int>(value);
-        if (key == "step") step = value;
+        if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")
             for (double* length : {&c.tunnel.upstream, &c.tunnel.downstream, &c.tunnel.sideways, &c.tunnel.above, &c.tunnel.below}) *length *= value;
@@ -166,18 +165,23 @@ int main(int argc, char** argv) {
     double pressureIterations = 0.0;
     std::optional<std::size_t> averagedFrom;
     while (verdict == flow::Verdict::Running) {
-        if (step > 0.0 && history.size() == stepFrom) solver.setTimeStep(step * c.reference.length / c.wind.speed);
         const auto r = solver.iterate();
         pressureIterations += solver.pressureIterations();
         history.push_back(solver.coefficients());
         const auto& k = history.back();
         verdict = watch.judge(history, r.momentum, averagedFrom);
-        if (!averagedFrom && history.size() % 10 == 0 && watch.swings(history)) averagedFrom = history.size();
+        if (averagedFrom && watch.driftsAway(history, *averagedFrom)) averagedFrom = history.size();
+        if (!averagedFrom && history.size() % 10 == 0 && (watch.swings(history) || history.size() == stepFrom)) {
+            averagedFrom = history.size() + flow::SettleWatch::kWashOut;
+            const double step = solver.wakeTimeStep();
+            solver.setTimeStep(step);
+            if (talk) fmt::print("steps of {:.3g} s from iteration {} on\n", step, history.size());
+        }
         if (talk && (history.size() % 25 == 0 || history.size() < 6 || verdict != flow::Verdict::Running))
             fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, relaxation {:.2f}, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
                        solver.pressureIterations(), solver.relaxation().now(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
     }
-    if (talk && averagedFrom) {
+    if (talk && averagedFrom && history.size() > *averagedFrom) {
         const auto CD = flow::columnOf(history, &air::Coefficients::CD);
         const auto s = flow::spreadOf(CD, history.size() - *averagedFrom);
         fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *averagedFrom, s.mean, flow::errorOfMean(CD, *averagedFrom), s.halfRange());

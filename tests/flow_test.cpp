@@ -8,6 +8,7 @@
 #include "base/files.h"
 #include "base/units.h"
 #include "bench/models.h"
+#include "flow/limiter.h"
 #include "flow/settle.h"
 #include "flow/solver.h"
 #include "flow/transport.h"
@@ -362,6 +363,31 @@ TEST(Checkpoint, NoticesDamage) {
     EXPECT_FALSE(flow::readCheckpoint(folder / "absent.bin").has_value());
 }
 
+TEST(GradientLimiter, BoundsWhereItIsAskedToAndNowhereElse) {
+    // A peak in one cell of sound cubes: left alone by default, bounded in all cells on request.
+    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {5, 5, 5}, {});
+    const auto geo = grid::geometryOf(g);
+    const auto p = flow::cutPiece(g, geo, 0, 1);
+    const std::vector<char> none(p.faces() - p.linked, 0);
+    const std::vector<double> atBoundary(none.size(), 0.0);
+    std::vector<double> phi(p.stored(), 0.0);
+    std::size_t peak = 0;
+    for (std::size_t c = 0; c < phi.size(); ++c)
+        if ((p.x[c] - Vec3(0.5, 0.5, 0.5)).norm() < 0.01) peak = c;
+    phi[peak] = 1.0;
+    const auto steepest = [&](flow::Limiter where) {
+        std::vector<Vec3> gradient(p.stored(), Vec3::Zero());
+        // Towards a value above all others: wherever it is bounded, nothing is left of it in the peak.
+        gradient[peak] = Vec3(1.0, 0.0, 0.0);
+        flow::GradientLimiter(p, where)(phi, atBoundary, none, gradient);
+        return gradient[peak].norm();
+    };
+    EXPECT_EQ(flow::GradientLimiter(p, flow::Limiter::PoorCells).cells(), 0u);
+    EXPECT_DOUBLE_EQ(steepest(flow::Limiter::PoorCells), 1.0);
+    EXPECT_DOUBLE_EQ(steepest(flow::Limiter::None), 1.0);
+    EXPECT_DOUBLE_EQ(steepest(flow::Limiter::AllCells), 0.0);
+}
+
 TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {
     flow::FlowSettings s;
     s.mostIterations = 300;
@@ -379,6 +405,36 @@ TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {
     s.leastIterations = 1;
     EXPECT_EQ(flow::SettleWatch(s).judge(history(20, [](int) { return 0.3; }), 1e-5), flow::Verdict::Running);  // too few to tell
     EXPECT_EQ(watch.judge(history(20, [](int i) { return i == 19 ? std::nan("") : 0.3; }), 1e-5), flow::Verdict::Diverged);
+}
+
+TEST(SettleWatch, DoesNotTakeTheTurningPointOfASlowSwingForRest) {
+    // A wake's swing of 300 steps and 10 % of CD, seen where it turns: 60 entries look still, and in steps of time 400 are asked.
+    flow::FlowSettings s;
+    s.mostIterations = 3000;
+    const flow::SettleWatch watch(s);
+    std::vector<air::Coefficients> h;
+    for (int i = 0; i < 240; ++i) h.push_back({0.0, 0.4 + 0.04 * std::cos(2.0 * std::acos(-1.0) * (i - 215) / 300.0), 0.0, 0.0, 0.0, 0.0});
+    const std::size_t firstStep = 100, averaged = firstStep + flow::SettleWatch::kWashOut;
+    EXPECT_FALSE(watch.atRest(h, 1e-6, averaged));
+    EXPECT_EQ(watch.judge(h, 1e-6, averaged), flow::Verdict::Running);
+    // A flow that does come to rest is seen to, once it has rested for so long.
+    while (h.size() < firstStep + flow::SettleWatch::kSteps + 240) h.push_back({0.0, 0.4, 0.0, 0.0, 0.0, 0.0});
+    EXPECT_TRUE(watch.atRest(h, 1e-6, averaged));
+}
+
+TEST(SettleWatch, StartsAveragingAnewWhereTheWakeOnlyThenBeginsToShed) {
+    // Still symmetric for 500 steps, then up to another mean about which it swings.
+    const flow::SettleWatch watch(flow::FlowSettings{});
+    std::vector<air::Coefficients> h;
+    std::size_t from = 200;
+    for (int i = 0; i < 3000; ++i) {
+        const double up = i < 500 ? 0.0 : 1.0 - std::exp(-(i - 500) / 150.0);
+        h.push_back({0.0, 0.29 + up * (0.095 + 0.01 * std::sin(0.03 * i)), 0.0, 0.0, 0.0, 0.0});
+        if (watch.driftsAway(h, from)) from = h.size();
+    }
+    EXPECT_GE(from, 600u);
+    EXPECT_LE(from, 1600u);  // and then no more: the swing's 209 steps do not count as drift
+    EXPECT_NEAR(flow::spreadOf(flow::columnOf(h, &air::Coefficients::CD), h.size() - from).mean, 0.385, 0.002);
 }
 
 TEST(SettleWatch, TakesTheMeanOfASwingingFlowForSettledWhenItIsKnown) {

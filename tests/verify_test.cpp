@@ -120,6 +120,33 @@ TEST(LaminarPlate, HasBlasiusFriction) {
         }
 }
 
+// A plate that the air meets all at once: far behind the leading edge, and before word of it has come there, the layer grows as
+// u = V erf(z / (2 sqrt(nu t))).  Source: G. G. Stokes, Trans. Camb. Phil. Soc. 9 (1851); e.g. F. M. White, Viscous Fluid Flow.
+TEST(TimeSteps, LetTheLayerOfAPlateGrowAsItDoes) {
+    grid::PlateGrid s;
+    s.along = 30;
+    s.ahead = 10;
+    s.across = 45;
+    s.height = 8.0;  // the displaced air must go somewhere: it speeds up the rest by 0.3 %
+    s.firstAlong = 0.01;
+    s.firstHeight = 2e-3;
+    const double nu = 1e-3, dt = 1.25e-3;
+    const int steps = 240;
+    Flow r(grid::plateGrid(s), plane(flow::Model::Laminar, nu));
+    r.solver.setTimeStep(dt);
+    for (int i = 0; i < steps; ++i) r.solver.iterate();
+    const double width = 2.0 * std::sqrt(nu * dt * steps);
+    const auto& p = r.solver.piece();
+    int seen = 0;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+        if (p.x[c].x() < 0.6 || p.x[c].x() > 0.9 || p.x[c].z() > 3.0 * width) continue;
+        ++seen;
+        // Implicit steps, and two sweeps in each, lag: twice the step comes to 0.022.
+        EXPECT_NEAR(r.solver.state().U[c].x(), std::erf(p.x[c].z() / width), 0.02) << p.x[c].z() / width;
+    }
+    EXPECT_GT(r.ranks.sum(seen), 50);
+}
+
 // Drag 2.00 to 2.05: S. C. R. Dennis, G.-Z. Chang, J. Fluid Mech. 42 (1970); B. Fornberg, J. Fluid Mech. 98 (1980).
 TEST(Cylinder, AtReynoldsTwentyHasThePublishedDrag) {
     grid::CylinderGrid s;

@@ -140,7 +140,7 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
         }
     }
     // The last line that the solver wrote: an iteration, or why it gave up.
-    std::string recovered;
+    std::string notice;
     std::ifstream in(folder / "progress.jsonl", std::ios::binary);
     if (in) {
         in.seekg(0, std::ios::end);
@@ -158,11 +158,11 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
                 out.secondsLeft = j.value("left_s", 0.0);
                 out.message.clear();
             }
-            if (j.contains("recovered")) recovered = j.value("recovered", "");
+            if (j.contains("notice")) notice = j.value("notice", "");
             if (j.contains("error")) out.message = j.value("error", "");
         }
     }
-    if (out.message.empty()) out.message = recovered;
+    if (out.message.empty()) out.message = notice;
     if (running) {
         out.state = PointState::Running;
         return out;

@@ -21,6 +21,7 @@ constexpr Word<AreaFrom> kAreas[] = {{AreaFrom::Frontal, "frontal"}, {AreaFrom::
 constexpr Word<grid::Floor> kFloors[] = {{grid::Floor::None, "none"}, {grid::Floor::Fixed, "fixed"}, {grid::Floor::Moving, "moving"}};
 constexpr Word<flow::Model> kModels[] = {{flow::Model::Sst, "k-omega SST"}, {flow::Model::SpalartAllmaras, "Spalart-Allmaras"}, {flow::Model::KEpsilon, "realisable k-epsilon"},
                                           {flow::Model::Laminar, "laminar"}, {flow::Model::Inviscid, "inviscid"}};
+constexpr Word<flow::Limiter> kLimiters[] = {{flow::Limiter::PoorCells, "poor cells"}, {flow::Limiter::AllCells, "all cells"}, {flow::Limiter::None, "none"}};
 
 template <class E, std::size_t n>
 const char* nameIn(const Word<E> (&words)[n], E value) {
@@ -197,6 +198,7 @@ json toJson(const Settings& s) {
           {"checkpoint_seconds", s.flow.checkpointSeconds},
           {"relaxation", s.flow.relaxation},
           {"second_order", s.flow.secondOrder},
+          {"limiter", nameIn(kLimiters, s.flow.limiter)},
           {"coarse_first", s.flow.coarseFirst}}},
         {"devices", devicesJson(s.devices)},
         {"schedule", {{"speeds_m_s", s.schedule.speeds}, {"alphas_deg", s.schedule.alphas_deg}, {"betas_deg", s.schedule.betas_deg}}},
@@ -286,6 +288,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     f.read("checkpoint_seconds", s.flow.checkpointSeconds);
     f.read("relaxation", s.flow.relaxation);
     f.read("second_order", s.flow.secondOrder);
+    f.read("limiter", s.flow.limiter, kLimiters);
     f.read("coarse_first", s.flow.coarseFirst);
     const Group v = top.group("devices");
     v.forEach("wheels", [&](const Group& one) {

@@ -8,7 +8,9 @@ namespace {
 constexpr double kThin = 0.25;
 }
 
-PoorCellLimiter::PoorCellLimiter(const Piece& p) : piece_(p) {
+GradientLimiter::GradientLimiter(const Piece& p, Limiter where) : piece_(p) {
+    start_.assign(1, 0);
+    if (where == Limiter::None) return;
     std::vector<double> bad(p.stored(), 0.0), thick(p.stored(), 0.0);
     for (std::size_t f = 0; f < p.faces(); ++f) {
         thick[static_cast<std::size_t>(p.P[f])] = std::max(thick[static_cast<std::size_t>(p.P[f])], p.area[f]);
@@ -36,7 +38,7 @@ PoorCellLimiter::PoorCellLimiter(const Piece& p) : piece_(p) {
     }
     std::vector<std::int32_t> place(static_cast<std::size_t>(p.cells), -1);
     for (LocalCell c = 0; c < p.cells; ++c)
-        if (wide[static_cast<std::size_t>(c)] > 0.0) {
+        if (where == Limiter::AllCells || wide[static_cast<std::size_t>(c)] > 0.0) {
             place[static_cast<std::size_t>(c)] = static_cast<std::int32_t>(poor_.size());
             poor_.push_back(c);
         }
@@ -48,7 +50,6 @@ PoorCellLimiter::PoorCellLimiter(const Piece& p) : piece_(p) {
         const auto j = place[static_cast<std::size_t>(p.N[f])];
         if (j >= 0) faces[static_cast<std::size_t>(j)].push_back(static_cast<std::int32_t>(f));
     }
-    start_.assign(1, 0);
     for (const auto& list : faces) {
         face_.insert(face_.end(), list.begin(), list.end());
         start_.push_back(static_cast<std::int32_t>(face_.size()));
@@ -56,7 +57,7 @@ PoorCellLimiter::PoorCellLimiter(const Piece& p) : piece_(p) {
 }
 
 template <int width, class Value, class Bound, class Get, class Scale>
-void PoorCellLimiter::limit(Value&& value, Bound&& atBoundary, const std::vector<char>& uses, Get&& change, Scale&& scale) const {
+void GradientLimiter::limit(Value&& value, Bound&& atBoundary, const std::vector<char>& uses, Get&& change, Scale&& scale) const {
     const Piece& p = piece_;
     for (std::size_t i = 0; i < poor_.size(); ++i) {
         const auto c = static_cast<std::size_t>(poor_[i]);
@@ -87,13 +88,13 @@ void PoorCellLimiter::limit(Value&& value, Bound&& atBoundary, const std::vector
     }
 }
 
-void PoorCellLimiter::operator()(const std::vector<double>& phi, const std::vector<double>& b, const std::vector<char>& uses, std::vector<Vec3>& g) const {
+void GradientLimiter::operator()(const std::vector<double>& phi, const std::vector<double>& b, const std::vector<char>& uses, std::vector<Vec3>& g) const {
     limit<1>([&](std::size_t c, int) { return phi[c]; }, [&](std::size_t i, int) { return b[i]; }, uses, [&](std::size_t c, int, const Vec3& r) { return g[c].dot(r); },
              [&](std::size_t c, int, double a) { g[c] *= a; });
     piece_.halo.exchange(g);
 }
 
-void PoorCellLimiter::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, const std::vector<char>& uses, std::vector<Mat3>& g) const {
+void GradientLimiter::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, const std::vector<char>& uses, std::vector<Mat3>& g) const {
     limit<3>([&](std::size_t c, int k) { return u[c][k]; }, [&](std::size_t i, int k) { return b[i][k]; }, uses,
              [&](std::size_t c, int k, const Vec3& r) { return g[c].row(k).dot(r); }, [&](std::size_t c, int k, double a) { g[c].row(k) *= a; });
     piece_.halo.exchange(g);

@@ -2,16 +2,17 @@
 #include <vector>
 
 #include "flow/piece.h"
+#include "flow/settings.h"
 
 namespace cvane::flow {
 
-/// Bounds gradients in the few cells whose shape cannot be trusted (a face steeper than 63 degrees or skewed by more than 0.4,
-/// and their neighbours), so that values rebuilt at their faces stay between those of the cells around. Sound cells are left
-/// alone: there a limiter would only cost accuracy and keep the iteration from settling.
+/// Bounds gradients so that values rebuilt at faces stay between those of the cells around; by default in the few cells whose
+/// shape cannot be trusted (a face steeper than 63 degrees or skewed by more than 0.4, and their neighbours). In sound cells a
+/// limiter only costs accuracy and keeps the iteration from settling.
 /// Source: T. J. Barth, D. C. Jespersen, AIAA 89-0366.
-class PoorCellLimiter {
+class GradientLimiter {
   public:
-    explicit PoorCellLimiter(const Piece& piece);
+    GradientLimiter(const Piece& piece, Limiter where);
     /// Local but for the closing exchange of ghosts (collective).
     void operator()(const std::vector<double>& phi, const std::vector<double>& atBoundary, const std::vector<char>& uses, std::vector<Vec3>& gradient) const;
     void operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& atBoundary, const std::vector<char>& uses, std::vector<Mat3>& gradient) const;

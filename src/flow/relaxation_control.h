@@ -11,6 +11,7 @@ class RelaxationControl {
   public:
     explicit RelaxationControl(double wanted) : wanted_(wanted), now_(wanted) {}
     double now() const { return now_; }
+    double most() const { return wanted_; }
     /// After a rescue: from here on at most this.
     void lowerTo(double relaxation) {
         wanted_ = now_ = std::max(0.5, relaxation);

@@ -7,6 +7,12 @@
 namespace cvane::flow {
 
 enum class Model { Sst, SpalartAllmaras, KEpsilon, Laminar, Inviscid };
+/// Cells in which a gradient may not take a value rebuilt at a face beyond those of the cells around.
+enum class Limiter {
+    PoorCells,  ///< those whose shape cannot be trusted
+    AllCells,   ///< everywhere: robust, at the cost of peaks
+    None
+};
 inline bool isTurbulent(Model m) { return m != Model::Laminar && m != Model::Inviscid; }
 
 /// A part whose surface moves in itself: a turning wheel, a belt. Its place stays.
@@ -37,6 +43,7 @@ struct FlowSettings {
     double checkpointSeconds = 15.0;
     double relaxation = 0.9;             ///< of momentum at most; lowered while the flow works itself up
     bool secondOrder = true;
+    Limiter limiter = Limiter::PoorCells;
     bool coarseFirst = true;             ///< on a grid with a quarter of the cells: a start, and how far the cells matter
     bool operator==(const FlowSettings&) const = default;
 };

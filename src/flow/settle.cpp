@@ -81,8 +81,8 @@ constexpr double C::*kWatched[] = {&C::CD, &C::CL, &C::CY, &C::Cm};
 double allowed(const FlowSettings& s, double C::*which, double mean) { return which == &C::CD ? std::max(s.toleranceCD * std::abs(mean), kLeastCD) : s.toleranceCL; }
 }  // namespace
 
-double SettleWatch::unrest(const std::vector<C>& history, std::size_t end) const {
-    const std::size_t n = std::min(end, window(end));
+double SettleWatch::unrest(const std::vector<C>& history, std::size_t end, std::size_t window) const {
+    const std::size_t n = std::min(end, window);
     const std::vector<C> part(history.begin() + static_cast<std::ptrdiff_t>(end - n), history.begin() + static_cast<std::ptrdiff_t>(end));
     double worst = 0.0;
     for (const auto which : kWatched) {
@@ -94,14 +94,20 @@ double SettleWatch::unrest(const std::vector<C>& history, std::size_t end) const
     return worst;
 }
 
+bool SettleWatch::atRest(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {
+    const std::size_t n = history.size(), w = averagedFrom ? std::max(kSteps, window(n)) : window(n);
+    const std::size_t from = averagedFrom ? *averagedFrom - std::min(*averagedFrom, kWashOut) : 0;
+    return n >= from + w && residual < 1e-3 && unrest(history, n, w) <= 1.0;
+}
+
 Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {
     const std::size_t n = history.size();
     const auto& last = history.back();
     if (!std::isfinite(last.CD) || !std::isfinite(last.CL) || !std::isfinite(residual) || std::abs(last.CD) > 1e4 || std::abs(last.CL) > 1e4) return Verdict::Diverged;
     const bool usedUp = n >= static_cast<std::size_t>(settings_.mostIterations);
     if (n >= static_cast<std::size_t>(settings_.leastIterations)) {
-        if (n >= window(n) && residual < 1e-3 && unrest(history, n) <= 1.0) return Verdict::Settled;
-        if (averagedFrom) {
+        if (atRest(history, residual, averagedFrom)) return Verdict::Settled;
+        if (averagedFrom && n > *averagedFrom) {
             const bool known = std::all_of(std::begin(kWatched), std::end(kWatched), [&](auto which) {
                 const auto h = columnOf(history, which);
                 return errorOfMean(h, *averagedFrom) <= allowed(settings_, which, spreadOf(h, n - *averagedFrom).mean);
@@ -112,24 +118,38 @@ Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::
     return usedUp ? Verdict::Unsteady : Verdict::Running;
 }
 
+std::pair<bool, bool> SettleWatch::swingAndDrift(const std::vector<C>& history, std::size_t window) const {
+    std::pair<bool, bool> out{false, false};
+    for (const auto which : kWatched) {
+        const Spread s = spreadOf(columnOf(history, which), window);
+        // However well the means shall be known: less than this is not a wake that moves, but what rounding and limiters leave.
+        FlowSettings least = settings_;
+        least.toleranceCD = std::max(settings_.toleranceCD, FlowSettings{}.toleranceCD);
+        least.toleranceCL = std::max(settings_.toleranceCL, FlowSettings{}.toleranceCL);
+        if (s.halfRange() <= 2.0 * allowed(least, which, s.mean)) continue;
+        out.first = true;
+        out.second = out.second || std::abs(s.drift) > 0.5 * s.halfRange();
+    }
+    return out;
+}
+
 bool SettleWatch::swings(const std::vector<C>& history) const {
     const std::size_t n = history.size(), w = std::max<std::size_t>(100, n / 3);
     if (n < static_cast<std::size_t>(2 * settings_.leastIterations) || n < w) return false;
-    bool any = false;
-    for (const auto which : kWatched) {
-        const Spread s = spreadOf(columnOf(history, which), w);
-        if (s.halfRange() <= 2.0 * allowed(settings_, which, s.mean)) continue;
-        if (std::abs(s.drift) > 0.5 * s.halfRange()) return false;
-        any = true;
-    }
-    return any;
+    const auto [swing, drift] = swingAndDrift(history, w);
+    return swing && !drift;
+}
+
+bool SettleWatch::driftsAway(const std::vector<C>& history, std::size_t averagedFrom) const {
+    if (history.size() < averagedFrom + kSteps || (history.size() - averagedFrom) % kWashOut != 0) return false;
+    return swingAndDrift(history, history.size() - averagedFrom).second;
 }
 
 std::size_t SettleWatch::iterationsLeft(const std::vector<C>& history) const {
     const std::size_t n = history.size(), most = static_cast<std::size_t>(std::max(0, settings_.mostIterations));
     if (n >= most) return 0;
     const std::size_t before = n - n / 5;
-    const double now = unrest(history, n), then = before > 20 ? unrest(history, before) : now;
+    const double now = unrest(history, n, window(n)), then = before > 20 ? unrest(history, before, window(before)) : now;
     if (!(now > 1.0)) return 0;
     if (!(now < then)) return most - n;
     const double left = std::log(now) / std::log(then / now) * static_cast<double>(n - before);

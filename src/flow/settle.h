@@ -1,6 +1,7 @@
 #pragma once
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "air/free_stream.h"
@@ -33,22 +34,34 @@ double stillToGo(const std::vector<double>& history, std::size_t window);
 /// absolute), in one of two ways:
 /// at rest: over a window of a quarter of the iterations done (50 at least) the halves' means differ by less than the tolerance,
 /// the swing stays within twice that, what is still to go is less, and the residual is below 1e-3;
-/// swinging: averaged since some iteration, the error of the mean is below the tolerance.
+/// swinging: averaged since some iteration, the error of the mean is below the tolerance. Iterations are steps of time then, and
+/// rest is judged over 20 diameters of the wake, kSteps, all of them behind the first of these steps.
 /// Unsteady: the iterations are used up with neither.
 class SettleWatch {
   public:
+    static constexpr std::size_t kSteps = 400;
+    static constexpr std::size_t kWashOut = 200;  ///< steps until what went before has left the wake: averaging begins then
     explicit SettleWatch(const FlowSettings& settings) : settings_(settings) {}
-    /// @param averagedFrom  entry of the history from which means are taken; none: at rest only
+    /// @param averagedFrom  entry of the history from which means are or will be taken, kWashOut behind the first step of time;
+    ///                      none: at rest only
     Verdict judge(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
-    /// The coefficients swing about means that no longer move much: time to start averaging.
+    /// The first of the two ways to be settled.
+    bool atRest(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
+    /// The coefficients swing about means that no longer move much, by more than the usual tolerances: time to start averaging.
     bool swings(const std::vector<air::Coefficients>& history) const;
+    /// Of means taken since `averagedFrom`, looked at every kWashOut steps from kSteps on: they still drift by more than half the
+    /// swing, as where a wake that looked settled begins to shed. Averaging should start anew.
+    bool driftsAway(const std::vector<air::Coefficients>& history, std::size_t averagedFrom) const;
     /// Iterations until rest if the coefficients go on to calm down as they do; at most those allowed.
     std::size_t iterationsLeft(const std::vector<air::Coefficients>& history) const;
     std::size_t window(std::size_t done) const { return std::max<std::size_t>(50, done / 4); }
 
   private:
-    /// Largest of range and drift over what is allowed, over the window that ends with entry `end`.
-    double unrest(const std::vector<air::Coefficients>& history, std::size_t end) const;
+    /// Largest of range and drift over what is allowed, over so many entries before `end`.
+    double unrest(const std::vector<air::Coefficients>& history, std::size_t end, std::size_t window) const;
+    /// Some coefficient swings over the last `window` entries by more than twice what is allowed; and, of these, one drifts by
+    /// more than half of it.
+    std::pair<bool, bool> swingAndDrift(const std::vector<air::Coefficients>& history, std::size_t window) const;
     FlowSettings settings_;
 };
 

@@ -26,7 +26,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
       p_(std::move(piece)),
       roles_(rolesFor(p_.patches, c.tunnel, c.wind, c.moving, c.rough)),
       matrix_(p_),
-      limiter_(p_),
+      limiter_(p_, c.settings.limiter),
       relaxation_(c.settings.relaxation),
       devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), ranks) {
     if (c.settings.model == Model::Inviscid)
@@ -301,6 +301,7 @@ void Solver::resume(const Checkpoint& c) {
     scatterState(c, p_, s_, ranks_);
     relaxation_.remember(c.relaxation);
     meanSum_ = handOutRows(c.meanData, p_, ranks_);
+    if (c.averagedFrom > 0) setTimeStep(wakeTimeStep());
     meanCount_ = meanSum_.empty() ? 0.0 : static_cast<double>(c.history.size() - c.averagedFrom);
     updateGradients();
 }
@@ -396,14 +397,17 @@ double Solver::solveMomentum() {
         matrix_.diag[P] += c;
         b[P] += c * value;
     }
-    const double relax = relaxation_.now();
+    // In steps of time the residual follows the wake and says nothing about caution.
+    const double relax = timeStep_ > 0.0 ? relaxation_.most() : relaxation_.now();
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
-        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = timeStep_ > 0.0 ? a + p.V[c] / timeStep_ : a / relax;
+        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = std::max(a / relax, timeStep_ > 0.0 ? a + p.V[c] / timeStep_ : 0.0);
         D_[c] = p.V[c] / a;
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
         Dcorrect_[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside[c]));
+        // What damps a pressure that alternates from cell to cell must not outdo what the correction counts with.
+        D_[c] = std::min(D_[c], Dcorrect_[c]);
         b[c] -= p.V[c] * pressureForce_[c];
         b[c] += (relaxed - matrix_.diag[c]) * s_.U[c];
         matrix_.diag[c] = relaxed;
@@ -535,6 +539,17 @@ std::pair<double, double> Solver::yPlusRange() const {
     }
     low = -ranks_.max(-low);
     return {low < 1e300 ? low : 0.0, ranks_.max(high)};
+}
+
+double Solver::wakeTimeStep() const {
+    constexpr double kStepsAcross = 20.0;
+    const Vec3 wind = case_.wind.velocity().normalized();
+    double area = 0.0;
+    // Of a closed body half of the projected surface looks upwind.
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f)
+        if (roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].onModel) area += 0.5 * std::abs(p_.S[f].dot(wind));
+    area = ranks_.sum(area) * (case_.tunnel.halfModel ? 2.0 : 1.0);
+    return std::sqrt(4.0 * area / std::acos(-1.0)) / (kStepsAcross * case_.wind.speed);
 }
 
 double Solver::massImbalance() const {

@@ -114,7 +114,7 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
             A_.diag[c] -= b[c] / phi[c];
             b[c] = 0.0;
         }
-        const double held = g.timeStep > 0.0 ? p.V[c] / g.timeStep : (1.0 - kRelaxation) / kRelaxation * A_.diag[c];
+        const double held = std::max((1.0 - kRelaxation) / kRelaxation * A_.diag[c], g.timeStep > 0.0 ? p.V[c] / g.timeStep : 0.0);
         b[c] += held * phi[c];
         A_.diag[c] += held;
         scale += A_.diag[c] * std::abs(phi[c]);

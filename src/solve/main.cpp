@@ -108,7 +108,7 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     r.discs = solver.readDiscs();
     r.blocks = solver.readBlocks();
     if (averagedFrom)
-        r.remark = fmt::format("The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} iterations, known to +-{:.2g} in CD and +-{:.2g} in CL{}.", r.swing.CD, r.swing.CL,
+        r.remark = fmt::format("The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} steps of time, known to +-{:.2g} in CD and +-{:.2g} in CL{}.", r.swing.CD, r.swing.CL,
                                window, r.band.CD, r.band.CL, verdict == flow::Verdict::Unsteady ? ", less well than asked" : "");
     else if (verdict == flow::Verdict::Unsteady)
         r.remark = fmt::format("Not settled after {} iterations: CD still moves by +-{:.2g}, CL by +-{:.2g}.", history.size(), r.band.CD, r.band.CL);
@@ -324,17 +324,27 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
             ++rescues;
             solver.restore(good.state);
             solver.relaxation().lowerTo(0.7 * solver.relaxation().now());
-            if (root) say({{"recovered", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation().now())}});
+            if (root) say({{"notice", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation().now())}});
             history.resize(good.iteration);
             averagedFrom.reset();
+            solver.setTimeStep(0.0);
             openMonitor();
             verdict = flow::Verdict::Running;
             return r;
         }
-        if (averagedFrom) solver.addToMean();
-        else if (verdict == flow::Verdict::Running && history.size() % 10 == 0 && watch.swings(history)) {
-            averagedFrom = history.size();
+        if (averagedFrom) {
+            if (history.size() > *averagedFrom) solver.addToMean();
+            if (watch.driftsAway(history, *averagedFrom)) {
+                averagedFrom = history.size();
+                solver.startMean();
+            }
+        } else if (verdict == flow::Verdict::Running && history.size() % 10 == 0 && watch.swings(history)) {
+            // The swing of an iteration is not that of time: from here on the wake moves in steps of time.
+            averagedFrom = history.size() + flow::SettleWatch::kWashOut;
+            const double step = solver.wakeTimeStep();
+            solver.setTimeStep(step);
             solver.startMean();
+            if (root) say({{"notice", fmt::format("The flow swings; from iteration {} on it moves in steps of time of {:.2g} s.", history.size(), step)}});
         }
         if (history.size() % 50 == 0 && r.momentum <= 2.0 * good.residual) good = {solver.state(), history.size(), r.momentum};
         return r;
@@ -377,8 +387,11 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         if (root) say({{"stopped", history.size()}});
         return 0;
     }
-    // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean.
-    if (averagedFrom && verdict == flow::Verdict::Settled && watch.judge(history, lastResidual) == flow::Verdict::Settled) averagedFrom.reset();
+    // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean. Where the
+    // iterations were used up before there was a mean, the last state is all there is.
+    const bool noMean = averagedFrom && history.size() <= *averagedFrom + 1;
+    const bool atRest = averagedFrom && verdict == flow::Verdict::Settled && watch.atRest(history, lastResidual, averagedFrom);
+    if (noMean || atRest) averagedFrom.reset();
     if (averagedFrom && verdict != flow::Verdict::Diverged) {
         save();  // the state as it swings; what is read out is the mean
         solver.takeMean();
