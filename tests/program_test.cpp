@@ -68,12 +68,13 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
 }
 
 // The order of the sums differs between rank counts, so only the settled flow agrees; run far enough to rest to 1e-6.
+// (On 4,000 cells the wake does not come to rest.)
 TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
     ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set grid.cell_budget=4000 --set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 --set flow.checkpoint_seconds=1"),
+                  "--set grid.cell_budget=6000 --set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 --set flow.checkpoint_seconds=1"),
               0);
     std::vector<double> CD, CL;
     const auto take = [&] {
