@@ -1,6 +1,6 @@
 // Flow cases with published answers.
 //   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
-// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), from (which iteration, a multiple of
+// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, from (which iteration, a multiple of
 // ten, steps of time are taken; 0: once the flow swings), least (iterations).
 #include <fmt/format.h>
 #include <mpi.h>
@@ -146,6 +146,7 @@ int main(int argc, char** argv) {
         const std::string key = word.substr(0, equals);
         const double value = std::stod(word.substr(equals + 1));
         if (key == "stretch") gs.stretch.y() = value;
+        if (key == "layers") gs.layers = static_cast<int>(value);
         if (key == "levels") gs.curvatureLevels = static_cast<int>(value);
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
@@ -199,6 +200,7 @@ int main(int argc, char** argv) {
         sum.pressure += l.pressure;
         sum.friction += l.friction;
     }
+    if (!averagedFrom && verdict != flow::Verdict::Diverged) solver.closeContinuity();
     const double imbalance = solver.massImbalance();
     for (const auto& d : solver.readDiscs())
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));

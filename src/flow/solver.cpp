@@ -407,7 +407,7 @@ double Solver::solveMomentum() {
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
         Dcorrect_[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside[c]));
         // What damps a pressure that alternates from cell to cell must not outdo what the correction counts with.
-        D_[c] = std::min(D_[c], Dcorrect_[c]);
+        if (timeStep_ > 0.0) D_[c] = std::min(D_[c], Dcorrect_[c]);
         b[c] -= p.V[c] * pressureForce_[c];
         b[c] += (relaxed - matrix_.diag[c]) * s_.U[c];
         matrix_.diag[c] = relaxed;
@@ -424,7 +424,7 @@ double Solver::solveMomentum() {
     return r[0] / r[1];
 }
 
-double Solver::correctPressure() {
+double Solver::correctPressure(double reduction, int mostSweeps) {
     const Piece& p = p_;
     std::vector<double> b(p.stored(), 0.0), correction(p.stored(), 0.0);
     matrix_.clear();
@@ -467,7 +467,7 @@ double Solver::correctPressure() {
         sums[1] += through_[c];
     }
     ranks_.sum(std::span<double>(sums, 2));
-    const auto outcome = multigrid_->solve(matrix_, b, correction, 0.03, 25, pressureFree_);
+    const auto outcome = multigrid_->solve(matrix_, b, correction, reduction, mostSweeps, pressureFree_);
     pressureIterations_ = outcome.iterations;
     // The cells' velocities follow the fluxes' corrections: the mean of a velocity over a cell is sum (x_f - x_P) F_f / V. At
     // walls nothing is corrected, so the thin cells on them get half of what their one-sided pressure slope would give, and
@@ -497,7 +497,7 @@ Residuals Solver::iterate() {
     updateBoundaryValues();
     (*gradientU_)(s_.U, Ub_, gradU_);
     limiter_(s_.U, Ub_, velocityKnown_, gradU_);
-    r.mass = correctPressure();
+    r.mass = correctPressure(0.03, 25);
     relaxation_.take(r.momentum + r.mass);
     updateGradients();
     if (turbulence_) {
@@ -506,6 +506,11 @@ Residuals Solver::iterate() {
         r.second = left[1];
     }
     return r;
+}
+
+void Solver::closeContinuity() {
+    correctPressure(1e-8, 200);
+    updateGradients();
 }
 
 std::vector<Load> Solver::loadsByPatch() const {

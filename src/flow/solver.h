@@ -87,6 +87,8 @@ class Solver {
     double wakeTimeStep() const;
 
     Residuals iterate();
+    /// Solves for the pressure once more, to rounding where an iteration stops at a few per cent: what flows into the tunnel leaves it.
+    void closeContinuity();
 
     /// Loads by patch about the moment centre [N], [N m], as computed (a half model's are those of the half).
     std::vector<Load> loadsByPatch() const;
@@ -117,7 +119,7 @@ class Solver {
     void updateGradients();
     void updatePressureForce();
     double solveMomentum();
-    double correctPressure();
+    double correctPressure(double reduction, int mostSweeps);
     Role roleAt(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].role; }
 
     Case case_;

@@ -342,8 +342,9 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
             // The swing of an iteration is not that of time: from here on the wake moves in steps of time.
             averagedFrom = history.size() + flow::SettleWatch::kWashOut;
             const double step = solver.wakeTimeStep();
-            solver.setTimeStep(step);
             solver.startMean();
+            if (rescues > 0) return r;  // a flow that has blown up once stays with relaxation
+            solver.setTimeStep(step);
             if (root) say({{"notice", fmt::format("The flow swings; from iteration {} on it moves in steps of time of {:.2g} s.", history.size(), step)}});
         }
         if (history.size() % 50 == 0 && r.momentum <= 2.0 * good.residual) good = {solver.state(), history.size(), r.momentum};
@@ -396,6 +397,7 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         save();  // the state as it swings; what is read out is the mean
         solver.takeMean();
     }
+    if (!averagedFrom && verdict != flow::Verdict::Diverged) solver.closeContinuity();
     readout::Result result = resultOf(order, solver, history, averagedFrom, verdict, seconds(), ranks);
     result.coarse = coarse;
     if (verdict == flow::Verdict::Diverged) {
