@@ -119,13 +119,13 @@ Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::
 }
 
 std::pair<bool, bool> SettleWatch::swingAndDrift(const std::vector<C>& history, std::size_t window) const {
+    // However well the means shall be known: less than this is not a wake that moves, but what rounding and limiters leave.
+    FlowSettings least = settings_;
+    least.toleranceCD = std::max(settings_.toleranceCD, FlowSettings{}.toleranceCD);
+    least.toleranceCL = std::max(settings_.toleranceCL, FlowSettings{}.toleranceCL);
     std::pair<bool, bool> out{false, false};
     for (const auto which : kWatched) {
         const Spread s = spreadOf(columnOf(history, which), window);
-        // However well the means shall be known: less than this is not a wake that moves, but what rounding and limiters leave.
-        FlowSettings least = settings_;
-        least.toleranceCD = std::max(settings_.toleranceCD, FlowSettings{}.toleranceCD);
-        least.toleranceCL = std::max(settings_.toleranceCL, FlowSettings{}.toleranceCL);
         if (s.halfRange() <= 2.0 * allowed(least, which, s.mean)) continue;
         out.first = true;
         out.second = out.second || std::abs(s.drift) > 0.5 * s.halfRange();

@@ -10,10 +10,6 @@
 #include "desk/look.h"
 
 namespace cvane::desk {
-namespace {
-void explained(QWidget* field, const QString& why) { field->setToolTip(why); }
-}  // namespace
-
 ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
     count_ = note();
@@ -34,14 +30,14 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });
     number(flow, tr("Settled: CL within"), "toleranceCL", 1e-6, 0.5, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCL; });
     auto* numerics = group(tr("Numerics"));
-    explained(choice(numerics, tr("Convection"), "order", {tr("second order"), tr("first order")}, tr("change the order"), [](const campaign::Settings& s) { return s.flow.secondOrder ? 0 : 1; },
-                     [](campaign::Settings& s, int i) { s.flow.secondOrder = i == 0; }),
-              tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
-    explained(choice(numerics, tr("Bounded slopes"), "limiter", {tr("in poor cells"), tr("in all cells"), tr("nowhere")}, tr("change the limiter"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.limiter); },
-                     [](campaign::Settings& s, int i) { s.flow.limiter = static_cast<flow::Limiter>(i); }),
-              tr("Where a value rebuilt at a face may not pass those of the cells around. In all cells is more robust and flattens suction peaks."));
-    explained(number(numerics, tr("Relaxation at most"), "relaxation", 0.5, 0.95, 2, "", tr("change the relaxation"), [](campaign::Settings& s) -> double& { return s.flow.relaxation; }),
-              tr("Share of a new velocity that an iteration takes over; lowered on its own while the flow works itself up."));
+    choice(numerics, tr("Convection"), "order", {tr("second order"), tr("first order")}, tr("change the order"), [](const campaign::Settings& s) { return s.flow.secondOrder ? 0 : 1; },
+           [](campaign::Settings& s, int i) { s.flow.secondOrder = i == 0; })
+        ->setToolTip(tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
+    choice(numerics, tr("Bounded slopes"), "limiter", {tr("in poor cells"), tr("in all cells"), tr("nowhere")}, tr("change the limiter"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.limiter); },
+           [](campaign::Settings& s, int i) { s.flow.limiter = static_cast<flow::Limiter>(i); })
+        ->setToolTip(tr("Where a value rebuilt at a face may not pass those of the cells around. In all cells is more robust and flattens suction peaks."));
+    number(numerics, tr("Relaxation at most"), "relaxation", 0.5, 0.95, 2, "", tr("change the relaxation"), [](campaign::Settings& s) -> double& { return s.flow.relaxation; })
+        ->setToolTip(tr("Share of a new velocity that an iteration takes over; lowered on its own while the flow works itself up."));
     auto* units = group(tr("Units shown"));
     const auto unit = [&](const QString& label, const char* name, std::span<const base::Unit> all, std::string campaign::ShownUnits::*field) {
         QStringList words;
