@@ -1,7 +1,8 @@
 // Flow cases with published answers.
 //   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
-// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, from (which iteration, a multiple of
-// ten, steps of time are taken; 0: once the flow swings), least (iterations).
+// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, first (height [m]), speed [m/s],
+// model (0 SST, 4 inviscid), limiter (0 poor cells, 1 all, 2 none), from (which iteration, a multiple of ten, steps of time are taken;
+// 0: once the flow swings), least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -11,6 +12,7 @@
 #include <string>
 
 #include "base/units.h"
+#include "bench/lifting_surface.h"
 #include "bench/models.h"
 #include "flow/settle.h"
 #include "flow/solver.h"
@@ -148,6 +150,14 @@ int main(int argc, char** argv) {
         if (key == "stretch") gs.stretch.y() = value;
         if (key == "layers") gs.layers = static_cast<int>(value);
         if (key == "levels") gs.curvatureLevels = static_cast<int>(value);
+        if (key == "first") gs.firstHeight = value;
+        if (key == "speed") c.wind.speed = value;
+        if (key == "model") c.settings.model = static_cast<flow::Model>(static_cast<int>(value));
+        if (key == "limiter") c.settings.limiter = static_cast<flow::Limiter>(static_cast<int>(value));
+        if (key == "sideways") {
+            c.tunnel.sideways = value;
+            c.reference.area = 8.0 * (1.0 + 2.0 * value);
+        }
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")
@@ -206,6 +216,10 @@ int main(int argc, char** argv) {
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
+    if (name == "wing" && talk) {
+        const double CL = history.back().CL, helmbold = 12.0 * pi / (2.0 + std::sqrt(40.0)) * c.wind.alpha, surface = bench::liftSlopeOfFlatWing(6.0) * c.wind.alpha;
+        fmt::print("wing: CL {:.4f}; Helmbold {:.4f}: {:+.2f} %; flat lifting surface of this planform {:.4f}: {:+.2f} %\n", CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));
+    }
     if (name == "section" && talk) {
         const double exact = section.lift(c.wind.alpha);
         fmt::print("section: cl {:.4f}, in potential flow {:.4f}: {:+.2f} %; cd {:.5f}\n", history.back().CL, exact, 100.0 * (history.back().CL / exact - 1.0), history.back().CD);

@@ -77,7 +77,7 @@ void check(const GridSettings& s, const shape::Surface& surface) {
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
     if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
     if (s.gapLevels < 0 || s.gapLevels > 6) fail("the levels for gaps are out of range.", "Type 0 to 6.");
-    if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= 4.0)) fail("cells cannot be stretched so.", "Type factors from 1 to 4.");
+    if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= kMostStretch)) fail("cells cannot be stretched so.", fmt::format("Type factors from 1 to {}.", kMostStretch));
     if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01)) fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
 }
@@ -114,7 +114,7 @@ LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first)
 }
 
 // Octree with this cell size on the model. The box grows to whole root cells, except at the ground and the mirror plane.
-std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
+std::optional<Draft> draftOf(const SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
                              const GridSettings& s, double size) {
     double rootAim = box.size().maxCoeff() / 14.0;
     // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more than 6 %.
@@ -161,12 +161,6 @@ std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& bo
         }
     Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, 0, size, {}, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
     if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
-    if (solid.closeLeaks(d.tree)) {
-        d.tree = Octree(grown, roots, solid.tree());
-        if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
-    } else {
-        d.leaks = solid.open();
-    }
     d.kept = keepCells(d.tree, solid.tree(), kClearance);
     d.layers = layersFor(s, d.tree, d.first);
     d.cells = d.kept.leaves.size();
@@ -179,15 +173,22 @@ std::optional<Draft> draftOf(SealedModel& solid, const Box& model, const Box& bo
 Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
     const double budget = s.cellBudget;
     // The first try is coarse, to learn cheaply what the model asks for and where it leaks.
-    double size = 2.0 * std::sqrt(solid.surface().area() * 17.0 / budget);
+    double size = 3.5 * std::sqrt(solid.surface().area() * 17.0 / budget);
     size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
     std::optional<Draft> best;
     double tooSmall = 0.0, tooLarge = 1e300, slope = -2.3, lastSize = 0.0, lastCells = 0.0;
     for (int attempt = 0; attempt < 9; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
         auto d = draftOf(solid, model, box, tunnel, s, size);
-        const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
+        // Looking for leaks takes as long as all else: at first, where cells are few, and where the count is nearly right.
+        if (d && (attempt == 0 || miss(static_cast<double>(d->cells)) < 0.3)) {
+            if (solid.closeLeaks(d->tree))
+                d = draftOf(solid, model, box, tunnel, s, size);
+            else
+                d->leaks = solid.open();
+        }
+        const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
         (cells > budget ? tooSmall : tooLarge) = size;
@@ -339,54 +340,70 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     // Cells beyond the limits, as in a wedge that closes to nothing: the wall lets go of the model there, less and less held,
     // until they are sound. A fillet of a fraction of a cell instead of folded layers.
     Geometry geo = geometryOf(g);
-    const auto beyond = [&] { return cellsBeyond(g, geo, shareBeyond(g, geo, kOblique_deg) > 0.9 * kMostOblique ? kOblique_deg - 1.0 : kAimAngle, kAimSkewness); };
-    auto bad = beyond();
-    auto best = g.points;
-    std::size_t fewest = bad.size();
-    const auto cutAnew = [&] {
-        std::copy(moved.begin(), moved.end(), g.points.begin());
-        cutColumns(wall.onWall, wall, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
-        geo = geometryOf(g);
-        bad = beyond();
-    };
-    const auto pointsOfBad = [&] { return pointsOfCells(g, bad, wall, moved.size(), layers.most); };
-    const auto keepIfBetter = [&] {
-        if (bad.size() >= fewest) return;
-        fewest = bad.size();
-        best = g.points;
-    };
-    // Thin layers over an edge are the first to be skewed: there they grow less, at the cost of the first height.
-    for (int turn = 0; fewest > 0 && turn < 2; ++turn) {
-        for (const auto i : pointsOfBad()) {
-            const auto w = i < static_cast<std::int32_t>(moved.size()) ? wall.wallOf[static_cast<std::size_t>(i)] : i - static_cast<std::int32_t>(moved.size());
-            if (w >= 0) layers.evenness[static_cast<std::size_t>(w)] = 0.5 * (turn + 1);
-        }
-        cutAnew();
-        keepIfBetter();
-    }
-    double hold = 2.0;
     int rounds = 0;
-    for (; fewest > 0 && rounds < kMostRounds; ++rounds, hold *= 0.4) {
-        base::report(progress, 0.91 + 0.04 * rounds / kMostRounds, "opening cells");
-        shaper.loosen(pointsOfBad(), hold, rounds % 4 == 3);
-        cutAnew();
-        keepIfBetter();
-    }
-    // Not all that let go had to. What must be let go of again stays so.
-    for (int turn = 0; rounds > 0 && fewest == 0 && turn < 4; ++turn) {
-        base::report(progress, 0.945, "putting the wall back");
-        if (turn == 0)
-            shaper.tighten();
-        else
-            shaper.loosen(pointsOfBad(), 0.5, false);
-        cutAnew();
-        if (!bad.empty()) continue;
-        best = g.points;
-        break;
-    }
-    if (g.points != best) {
-        g.points = std::move(best);
-        geo = geometryOf(g);
+    const auto openCells = [&](double angle) {
+        auto bad = cellsBeyond(g, geo, angle, kAimSkewness);
+        auto best = g.points;
+        std::size_t fewest = bad.size();
+        const auto cutAnew = [&] {
+            std::copy(moved.begin(), moved.end(), g.points.begin());
+            cutColumns(wall.onWall, wall, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
+            geo = geometryOf(g);
+            bad = cellsBeyond(g, geo, angle, kAimSkewness);
+        };
+        const auto pointsOfBad = [&] { return pointsOfCells(g, bad, wall, moved.size(), layers.most); };
+        const auto keepIfBetter = [&] {
+            if (bad.size() >= fewest) return;
+            fewest = bad.size();
+            best = g.points;
+        };
+        // Thin layers over an edge are the first to be skewed: there they grow less, at the cost of the first height.
+        for (int turn = 0; fewest > 0 && turn < 2; ++turn) {
+            for (const auto i : pointsOfBad()) {
+                const auto w = i < static_cast<std::int32_t>(moved.size()) ? wall.wallOf[static_cast<std::size_t>(i)] : i - static_cast<std::int32_t>(moved.size());
+                if (w >= 0) layers.evenness[static_cast<std::size_t>(w)] = 0.5 * (turn + 1);
+            }
+            cutAnew();
+            keepIfBetter();
+        }
+        double hold = 2.0;
+        int turns = 0;
+        for (; fewest > 0 && turns < kMostRounds; ++turns, hold *= 0.4) {
+            base::report(progress, 0.91 + 0.04 * turns / kMostRounds, "opening cells");
+            shaper.loosen(pointsOfBad(), hold, turns % 4 == 3);
+            cutAnew();
+            keepIfBetter();
+        }
+        // Not all that let go had to. What must be let go of again stays so.
+        for (int turn = 0; turns > 0 && fewest == 0 && turn < 4; ++turn) {
+            base::report(progress, 0.945, "putting the wall back");
+            if (turn == 0)
+                shaper.tighten();
+            else
+                shaper.loosen(pointsOfBad(), 0.5, false);
+            cutAnew();
+            if (!bad.empty()) continue;
+            best = g.points;
+            break;
+        }
+        if (g.points != best) {
+            g.points = std::move(best);
+            geo = geometryOf(g);
+        }
+        return turns;
+    };
+    rounds += openCells(kAimAngle);
+    if (shareBeyond(g, geo, kOblique_deg) > 0.9 * kMostOblique) {
+        // Many faces are oblique, though none too much. Where that comes from the outer cells, as with long cells beside finer
+        // ones, no wall that lets go will help: then it stays.
+        auto before = g.points;
+        const int more = openCells(kOblique_deg - 1.0);
+        if (shareBeyond(g, geo, kOblique_deg) <= kMostOblique) {
+            rounds += more;
+        } else {
+            g.points = std::move(before);
+            geo = geometryOf(g);
+        }
     }
     const std::size_t folded = foldedCells(g, geo).size();
     g.surfaceCell = d.size;

@@ -25,6 +25,9 @@ struct FinerPlace {
     Box bounds() const;
 };
 
+/// Longer cells beside finer ones are so oblique that the wall would have to let go of the model.
+inline constexpr double kMostStretch = 3.0;
+
 /// What the user chooses about the grid; SI.
 struct GridSettings {
     int cellBudget = 200000;
@@ -37,7 +40,7 @@ struct GridSettings {
     int gapLevels = 1;             ///< how many levels finer where the air between walls is less than five cells wide
     double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
     Vec3 wakeAlong = Vec3::UnitX();  ///< unit direction of that region
-    Vec3 stretch = Vec3::Ones();   ///< cells are longer along x, y, z by these factors, 1 to 4
+    Vec3 stretch = Vec3::Ones();   ///< cells are longer along x, y, z by these factors, 1 to kMostStretch
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
     double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side
     std::vector<FinerPlace> finerPlaces;

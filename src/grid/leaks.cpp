@@ -61,13 +61,19 @@ class Finder {
         return w;
     }
 
-    // Air that got in stands next to the walls somewhere; from there the region inside is filled.
+    // Air that got in stands next to the walls somewhere; from there the region inside is filled. One cell of those that were
+    // split from the same one is asked: its brothers are reached from it.
     bool findInside() {
         std::vector<std::int32_t> near;
+        std::vector<char> asked(reached_.size(), 0);
         for (const auto l : order_) {
+            char& known = asked[static_cast<std::size_t>(t_.firstBrother(l))];
+            if (known) continue;
             bool atWall = false;
             t_.forEachFaceNeighbour(l, [&](std::int32_t m, int) { atWall = atWall || t_.node(m).cut; });
-            if (atWall) near.push_back(l);
+            if (!atWall) continue;
+            known = 1;
+            near.push_back(l);
         }
         windingsAt(near);
         inside_.assign(reached_.size(), 0);
@@ -78,7 +84,7 @@ class Finder {
                 open.push_back(l);
             }
         const bool any = !open.empty();
-        std::vector<char> asked = inside_;
+        asked = inside_;
         while (!open.empty()) {
             std::vector<std::int32_t> next;
             for (const auto l : open)

@@ -78,6 +78,11 @@ class Octree {
                 if ((c >> axis & 1) == high) visit(child + c, d);
         }
     }
+    /// The first of the eight cells that were split from one with this one; the cell itself where it is a root.
+    std::int32_t firstBrother(std::int32_t i) const {
+        const auto roots = roots_[0] * roots_[1] * roots_[2];
+        return i < roots ? i : i - (i - roots) % 8;
+    }
     std::vector<std::int32_t> leavesInOrder() const;  ///< along the Morton curve of each root
 
   private:
