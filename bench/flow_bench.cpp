@@ -8,14 +8,12 @@
 
 #include <chrono>
 #include <cmath>
-#include <optional>
 #include <string>
 
 #include "base/units.h"
 #include "bench/lifting_surface.h"
 #include "bench/models.h"
-#include "flow/settle.h"
-#include "flow/solver.h"
+#include "flow/course.h"
 #include "grid/build.h"
 #include "grid/memory.h"
 #include "grid/quality.h"
@@ -169,39 +167,33 @@ int main(int argc, char** argv) {
     if (talk) fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes, grid::qualityOf(g, geo).verdict());
     flow::Solver solver(g, geo, c, ranks);
     solver.startFromPotentialFlow();
-    std::vector<air::Coefficients> history;
-    const flow::SettleWatch watch(c.settings);
+    flow::Course course(solver, c.settings);
+    course.stepInTimeFrom(stepFrom);
+    const auto& history = course.history();
     const auto t0 = std::chrono::steady_clock::now();
-    flow::Verdict verdict = flow::Verdict::Running;
     double pressureIterations = 0.0;
-    std::optional<std::size_t> averagedFrom;
-    while (verdict == flow::Verdict::Running) {
-        const auto r = solver.iterate();
+    while (course.verdict() == flow::Verdict::Running) {
+        const auto [r, notice, wentBack] = course.iterate();
         pressureIterations += solver.pressureIterations();
-        history.push_back(solver.coefficients());
+        if (talk && !notice.empty()) fmt::print("{}\n", notice);
+        if (wentBack) continue;
         const auto& k = history.back();
-        verdict = watch.judge(history, r.momentum, averagedFrom);
-        if (averagedFrom && watch.driftsAway(history, *averagedFrom)) averagedFrom = history.size();
-        if (!averagedFrom && history.size() % 10 == 0 && (watch.swings(history) || history.size() == stepFrom)) {
-            averagedFrom = history.size() + flow::SettleWatch::kWashOut;
-            const double step = solver.wakeTimeStep();
-            solver.setTimeStep(step);
-            if (talk) fmt::print("steps of {:.3g} s from iteration {} on\n", step, history.size());
-        }
-        if (talk && (history.size() % 25 == 0 || history.size() < 6 || verdict != flow::Verdict::Running))
+        if (talk && (history.size() % 25 == 0 || history.size() < 6 || course.verdict() != flow::Verdict::Running))
             fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, relaxation {:.2f}, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
                        solver.pressureIterations(), solver.relaxation().now(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
     }
-    if (talk && averagedFrom && history.size() > *averagedFrom) {
+    const auto verdict = course.verdict();
+    const double each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() / static_cast<double>(history.size());
+    course.finish();
+    if (const auto from = course.averagedFrom(); talk && from) {
         const auto CD = flow::columnOf(history, &air::Coefficients::CD);
-        const auto s = flow::spreadOf(CD, history.size() - *averagedFrom);
-        fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *averagedFrom, s.mean, flow::errorOfMean(CD, *averagedFrom), s.halfRange());
+        const auto s = flow::spreadOf(CD, history.size() - *from);
+        fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *from, s.mean, flow::errorOfMean(CD, *from), s.halfRange());
     }
     // The grid stands once in every rank here, more than the solver process needs (memory_GB in its monitor.csv).
     const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (c.settings.model == flow::Model::Sst) {
-        const double its = static_cast<double>(history.size()), each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() / its;
-        const double bytes = bytesOfIteration(static_cast<double>(g.internalFaces()), g.cells(), pressureIterations / its), rate = bandwidth(ranks);
+        const double bytes = bytesOfIteration(static_cast<double>(g.internalFaces()), g.cells(), pressureIterations / static_cast<double>(history.size())), rate = bandwidth(ranks);
         if (talk)
             fmt::print("{:.3f} s an iteration, {:.2f} s a million cells; it must move {:.2f} GB, at {:.1f} GB/s {:.3f} s: {:.1f} times that\n", each, each * 1e6 / g.cells(), bytes * 1e-9, rate * 1e-9, bytes / rate, each * rate / bytes);
     }
@@ -210,7 +202,6 @@ int main(int argc, char** argv) {
         sum.pressure += l.pressure;
         sum.friction += l.friction;
     }
-    if (!averagedFrom && verdict != flow::Verdict::Diverged) solver.closeContinuity();
     const double imbalance = solver.massImbalance();
     for (const auto& d : solver.readDiscs())
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));

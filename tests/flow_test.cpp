@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 
+#include "ball.h"
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
@@ -19,6 +20,7 @@
 #include "grid/structured.h"
 
 using namespace cvane;
+using test::Ball;
 
 namespace {
 const double pi = std::acos(-1.0);
@@ -94,25 +96,6 @@ std::array<double, 2> ordersOf(const Vec3& U, double gamma) {
     return {std::log2(e8 / e16), std::log2(e16 / e32)};
 }
 
-struct Ball {
-    grid::Grid grid;
-    grid::Geometry geometry;
-    flow::Case c;
-    Ball(flow::Model model, int cells) {
-        grid::GridSettings s;
-        s.cellBudget = cells;
-        s.layers = 3;
-        s.curvatureLevels = 0;
-        s.wakeLength = 0.0;
-        c.tunnel = {5, 8, 5, 5, 5, grid::Floor::None, 0, false};
-        grid = grid::build(bench::sphere(0.5, 60), c.tunnel, s, {});
-        geometry = grid::geometryOf(grid);
-        c.wind.speed = 1.0;
-        c.wind.air.viscosity = c.wind.air.density * 0.01;
-        c.reference = {pi / 4.0, 1.0, 1.0, Vec3::Zero()};
-        c.settings.model = model;
-    }
-};
 }  // namespace
 
 TEST(Gradient, IsExactForALinearFieldAcrossHangingNodes) {

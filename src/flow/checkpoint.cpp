@@ -9,7 +9,7 @@
 namespace cvane::flow {
 namespace {
 constexpr std::size_t kWidth = 7;
-constexpr char kMagic[9] = "CVANECP2";
+constexpr char kMagic[9] = "CVANECP3";
 
 template <class T>
 void put(std::string& out, const T& v) {
@@ -117,24 +117,24 @@ void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ra
 }
 
 void shareHistory(Checkpoint& c, const Ranks& ranks) {
-    using C = air::Coefficients;
-    constexpr double C::*kAll[] = {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn};
-    double sizes[5] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()), static_cast<double>(c.key.size()), c.seconds, static_cast<double>(c.averagedFrom)};
+    double sizes[7] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()), static_cast<double>(c.key.size()), c.seconds, static_cast<double>(c.averagedFrom), c.timeStep, static_cast<double>(c.rescues)};
     ranks.fromRoot(sizes);
     c.history.resize(static_cast<std::size_t>(sizes[0]));
     c.relaxation.resize(static_cast<std::size_t>(sizes[1]));
     c.key.resize(static_cast<std::size_t>(sizes[2]));
     c.seconds = sizes[3];
     c.averagedFrom = static_cast<std::uint64_t>(sizes[4]);
+    c.timeStep = sizes[5];
+    c.rescues = static_cast<std::uint64_t>(sizes[6]);
     std::vector<double> numbers = c.relaxation;
-    for (const C& k : c.history)
-        for (const auto m : kAll) numbers.push_back(k.*m);
+    for (const auto& k : c.history)
+        for (const auto m : air::kAllCoefficients) numbers.push_back(k.*m);
     for (const char letter : c.key) numbers.push_back(letter);
     ranks.fromRoot(numbers);
     auto next = numbers.begin();
     for (double& v : c.relaxation) v = *next++;
-    for (C& k : c.history)
-        for (const auto m : kAll) k.*m = *next++;
+    for (auto& k : c.history)
+        for (const auto m : air::kAllCoefficients) k.*m = *next++;
     for (char& letter : c.key) letter = static_cast<char>(*next++);
 }
 
@@ -149,6 +149,8 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     putAll(out, c.flux);
     putAll(out, c.relaxation);
     put(out, c.averagedFrom);
+    put(out, c.timeStep);
+    put(out, c.rescues);
     putAll(out, c.meanData);
     put(out, base::checksum(out));
     base::replaceFile(file, out);
@@ -174,6 +176,8 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     in.takeAll(c.flux);
     in.takeAll(c.relaxation);
     in.take(&c.averagedFrom, sizeof c.averagedFrom);
+    in.take(&c.timeStep, sizeof c.timeStep);
+    in.take(&c.rescues, sizeof c.rescues);
     in.takeAll(c.meanData);
     return c;
 }

@@ -20,6 +20,8 @@ struct Checkpoint {
     std::vector<double> relaxation;  ///< memory of the relaxation's control
     std::vector<double> meanData;  ///< like cellData: sums of the iterations that are averaged; empty before
     std::uint64_t averagedFrom = 0;  ///< entry of the history from which on they are
+    double timeStep = 0.0;         ///< [s]; 0: relaxation instead of steps of time
+    std::uint64_t rescues = 0;     ///< how often the flow has blown up
     std::string key;               ///< of the settings that it belongs to
 };
 

@@ -301,7 +301,7 @@ void Solver::resume(const Checkpoint& c) {
     scatterState(c, p_, s_, ranks_);
     relaxation_.remember(c.relaxation);
     meanSum_ = handOutRows(c.meanData, p_, ranks_);
-    if (c.averagedFrom > 0) setTimeStep(wakeTimeStep());
+    setTimeStep(c.timeStep);
     meanCount_ = meanSum_.empty() ? 0.0 : static_cast<double>(c.history.size() - c.averagedFrom);
     updateGradients();
 }
@@ -309,6 +309,7 @@ void Solver::resume(const Checkpoint& c) {
 Checkpoint Solver::checkpoint() const {
     auto c = gatherState(p_, s_, ranks_);
     c.relaxation = relaxation_.memory();
+    c.timeStep = timeStep_;
     if (meanCount_ > 0.0) c.meanData = ranks_.gatherAtRoot(meanSum_);
     return c;
 }

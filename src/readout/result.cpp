@@ -54,10 +54,7 @@ PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::F
     return {name, l.pressure, l.friction, l.moment(), air::coefficients(l.force(), l.moment(), wind, reference)};
 }
 
-namespace {
 using C = air::Coefficients;
-constexpr double C::*kSix[] = {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn};
-}  // namespace
 
 std::optional<double> Result::gridFactor() const {
     if (!coarse || coarse->cells <= 0 || cells <= coarse->cells) return {};
@@ -68,14 +65,14 @@ std::optional<C> Result::gridBand() const {
     const auto factor = gridFactor();
     if (!factor) return {};
     C out;
-    for (const auto m : kSix) out.*m = *factor * std::abs(coefficients.*m - coarse->coefficients.*m);
+    for (const auto m : air::kAllCoefficients) out.*m = *factor * std::abs(coefficients.*m - coarse->coefficients.*m);
     return out;
 }
 
 C Result::trust() const {
     C out = band;
     if (const auto g = gridBand())
-        for (const auto m : kSix) out.*m += (*g).*m;
+        for (const auto m : air::kAllCoefficients) out.*m += (*g).*m;
     return out;
 }
 

@@ -13,7 +13,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/run_files.h"
-#include "flow/settle.h"
+#include "flow/course.h"
 #include "grid/cgns_file.h"
 #include "grid/memory.h"
 #include "readout/wall_field.h"
@@ -24,7 +24,6 @@ using Clock = std::chrono::steady_clock;
 
 namespace {
 
-constexpr int kMostRescues = 3;
 constexpr int kMostCoarse = 400;  ///< iterations on the coarse grid
 constexpr const char* kHeader = "iteration,seconds,res_momentum,res_mass,res_k,res_omega,CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
 
@@ -57,9 +56,8 @@ void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
 
 template <class Value>
 air::Coefficients eachCoefficient(const std::vector<air::Coefficients>& history, Value&& value) {
-    using C = air::Coefficients;
-    C out;
-    for (double C::*m : {&C::CL, &C::CD, &C::CY, &C::Cl, &C::Cm, &C::Cn}) out.*m = value(flow::columnOf(history, m));
+    air::Coefficients out;
+    for (const auto m : air::kAllCoefficients) out.*m = value(flow::columnOf(history, m));
     return out;
 }
 
@@ -254,17 +252,11 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     // Rank 0 reads the grid, hands out the pieces and lets it go; it reads it again to write the fields.
     auto owned = std::make_unique<flow::Solver>(pieceOfGrid(order.grid, ranks), order.flowCase, ranks);
     flow::Solver& solver = *owned;
-    std::vector<air::Coefficients> history;
     double secondsBefore = 0.0;
-    std::optional<std::size_t> averagedFrom;
-
     auto saved = readCheckpoint(folder / "checkpoint.bin", ranks);
-    if (saved && saved->key == order.key) {
-        solver.resume(*saved);
-        history = saved->history;
+    const bool resumes = saved && saved->key == order.key;
+    if (resumes) {
         secondsBefore = saved->seconds;
-        if (saved->averagedFrom > 0) averagedFrom = saved->averagedFrom;
-        if (root) say({{"resumed_at", history.size()}});
     } else if (!order.neighbour.empty() && fs::exists(order.neighbour / "checkpoint.bin")) {
         solver.startFromNeighbour(*readCheckpoint(order.neighbour / "checkpoint.bin", ranks), campaign::readOrder(order.neighbour).flowCase.wind);
     } else if (start) {
@@ -272,8 +264,14 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     } else {
         solver.startFromPotentialFlow();
     }
+    flow::Course course(solver, settings);
+    if (resumes) {
+        course.resume(*saved);
+        if (root) say({{"resumed_at", course.history().size()}});
+    }
     saved.reset();
     start.reset();
+    const auto& history = course.history();
 
     // Lines of iterations that are done again are dropped.
     std::ofstream monitorFile;
@@ -293,72 +291,28 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     };
     openMonitor();
 
-    const flow::SettleWatch watch(settings);
     const auto t0 = Clock::now();
     const auto seconds = [&] { return secondsBefore + std::chrono::duration<double>(Clock::now() - t0).count(); };
     auto lastCheckpoint = Clock::now(), lastWord = Clock::now() - std::chrono::seconds(10);
-    flow::Verdict verdict = flow::Verdict::Running;
     bool stop = false;
-    double lastResidual = 0.0;
-    const auto save = [&] {
-        auto c = solver.checkpoint();
-        c.history = history;
+    const auto save = [&](flow::Checkpoint c) {
         c.key = order.key;
         c.seconds = seconds();
-        c.averagedFrom = averagedFrom.value_or(0);
         together(ranks, [&] { flow::writeCheckpoint(c, folder / "checkpoint.bin"); });
         lastCheckpoint = Clock::now();
-    };
-    // Where to go back to when the flow blows up: a state whose residual was not rising.
-    struct Good {
-        flow::State state;
-        std::size_t iteration;
-        double residual;
-    } good{solver.state(), history.size(), 1e300};
-    int rescues = 0;
-    const auto iterate = [&] {
-        const flow::Residuals r = solver.iterate();
-        history.push_back(solver.coefficients());
-        verdict = watch.judge(history, r.momentum, averagedFrom);
-        if (verdict == flow::Verdict::Diverged && rescues < kMostRescues) {
-            ++rescues;
-            solver.restore(good.state);
-            solver.relaxation().lowerTo(0.7 * solver.relaxation().now());
-            if (root) say({{"notice", fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history.size(), good.iteration, solver.relaxation().now())}});
-            history.resize(good.iteration);
-            averagedFrom.reset();
-            solver.setTimeStep(0.0);
-            openMonitor();
-            verdict = flow::Verdict::Running;
-            return r;
-        }
-        if (averagedFrom) {
-            if (history.size() > *averagedFrom) solver.addToMean();
-            if (watch.driftsAway(history, *averagedFrom)) {
-                averagedFrom = history.size();
-                solver.startMean();
-            }
-        } else if (verdict == flow::Verdict::Running && history.size() % 10 == 0 && watch.swings(history)) {
-            // The swing of an iteration is not that of time: from here on the wake moves in steps of time.
-            averagedFrom = history.size() + flow::SettleWatch::kWashOut;
-            const double step = solver.wakeTimeStep();
-            solver.startMean();
-            if (rescues > 0) return r;  // a flow that has blown up once stays with relaxation
-            solver.setTimeStep(step);
-            if (root) say({{"notice", fmt::format("The flow swings; from iteration {} on it moves in steps of time of {:.2g} s.", history.size(), step)}});
-        }
-        if (history.size() % 50 == 0 && r.momentum <= 2.0 * good.residual) good = {solver.state(), history.size(), r.momentum};
-        return r;
     };
     const std::size_t begin = history.size();
     const auto secondsLeft = [&] {
         const double each = (seconds() - secondsBefore) / static_cast<double>(std::max<std::size_t>(1, history.size() - std::min(begin, history.size())));
-        return each * static_cast<double>(watch.iterationsLeft(history));
+        return each * static_cast<double>(course.watch().iterationsLeft(history));
     };
-    while (verdict == flow::Verdict::Running && !stop) {
-        const flow::Residuals r = iterate();
-        if (history.empty()) continue;
-        lastResidual = r.momentum;
+    while (course.verdict() == flow::Verdict::Running && !stop) {
+        const auto [r, notice, wentBack] = course.iterate();
+        if (root && !notice.empty()) say({{"notice", notice}});
+        if (wentBack) {
+            openMonitor();
+            continue;
+        }
         const auto [yLow, yHigh] = solver.yPlusRange();
         const double imbalance = solver.massImbalance(), memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
@@ -366,7 +320,7 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         if (root) {
             const auto now = Clock::now();
             monitorFile << rowText(history.size(), {r, history.back(), seconds(), imbalance, yLow, yHigh, memory});
-            if (std::chrono::duration<double>(now - lastWord).count() > 0.2 || verdict != flow::Verdict::Running) {
+            if (std::chrono::duration<double>(now - lastWord).count() > 0.2 || course.verdict() != flow::Verdict::Running) {
                 monitorFile.flush();
                 const auto& c = history.back();
                 say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}, {"left_s", secondsLeft()}});
@@ -380,30 +334,21 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
         double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
         ranks.sum(std::span<double>(flags, 2));
         stop = flags[1] > 0.5;
-        if (verdict == flow::Verdict::Running && (flags[0] > 0.5 || stop)) save();
+        if (course.verdict() == flow::Verdict::Running && (flags[0] > 0.5 || stop)) save(course.checkpoint());
         if (wanted) say({{"saved", history.size()}});
     }
     monitorFile.flush();
+    const flow::Verdict verdict = course.verdict();
     if (stop && verdict == flow::Verdict::Running) {
         if (root) say({{"stopped", history.size()}});
         return 0;
     }
-    // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean. Where the
-    // iterations were used up before there was a mean, the last state is all there is.
-    const bool noMean = averagedFrom && history.size() <= *averagedFrom + 1;
-    const bool atRest = averagedFrom && verdict == flow::Verdict::Settled && watch.atRest(history, lastResidual, averagedFrom);
-    if (noMean || atRest) averagedFrom.reset();
-    if (averagedFrom && verdict != flow::Verdict::Diverged) {
-        save();  // the state as it swings; what is read out is the mean
-        solver.takeMean();
-    }
-    if (!averagedFrom && verdict != flow::Verdict::Diverged) solver.closeContinuity();
-    readout::Result result = resultOf(order, solver, history, averagedFrom, verdict, seconds(), ranks);
+    if (auto kept = course.finish()) save(std::move(*kept));
+    readout::Result result = resultOf(order, solver, history, course.averagedFrom(), verdict, seconds(), ranks);
     result.coarse = coarse;
     if (verdict == flow::Verdict::Diverged) {
         result.remark = fmt::format("Diverged at iteration {}, also with more cautious settings. Look at the grid's worst cells, or lower the relaxation.", history.size());
     } else {
-        if (!averagedFrom) save();
         writeFields(order, std::move(owned), folder, ranks, result);
     }
     together(ranks, [&] { base::replaceFile(folder / "result.json", readout::toJson(result).dump(2) + "\n"); });

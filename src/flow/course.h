@@ -1,0 +1,63 @@
+#pragma once
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "flow/checkpoint.h"
+#include "flow/settle.h"
+#include "flow/solver.h"
+
+namespace cvane::flow {
+
+/// The way of one solver from its start to its verdict: when iterations become steps of time, when means begin and begin anew,
+/// and back to the last good state, with more caution, when the flow blows up. All ranks take the same one; every function
+/// that changes it is collective.
+class Course {
+  public:
+    /// The solver has its start; it and the settings are kept by reference.
+    Course(Solver& solver, const FlowSettings& settings);
+    /// Goes on where a saved run stood, as if it had not stopped. Throws InputError when it belongs to another grid.
+    void resume(const Checkpoint& saved);
+
+    struct Step {
+        Residuals residuals;
+        std::string notice;     ///< one sentence when the course has changed; empty otherwise
+        bool wentBack = false;  ///< the history has become shorter
+    };
+    /// One iteration. The verdict is Running until the last one.
+    Step iterate();
+    /// Steps of time begin behind this iteration, whether the flow swings or not.
+    void stepInTimeFrom(std::size_t iteration) { stepFrom_ = iteration; }
+
+    Verdict verdict() const { return verdict_; }
+    const std::vector<air::Coefficients>& history() const { return history_; }
+    const SettleWatch& watch() const { return watch_; }
+    /// Entry of the history from which means are taken; it may lie ahead. None: no swing was seen, or after finish() the flow rests.
+    std::optional<std::size_t> averagedFrom() const { return averagedFrom_; }
+
+    /// State, history and what else resume() needs; rank 0 has the fields. Key and computing time are the caller's.
+    Checkpoint checkpoint() const;
+    /// Behind the last iteration: the solver gets the mean of a flow that swings, or its continuity is closed to rounding.
+    /// @return what is worth keeping: the flow as it swings, or at rest; nothing of one that diverged
+    std::optional<Checkpoint> finish();
+
+  private:
+    void goBack(std::string& notice);
+    Solver& solver_;
+    const FlowSettings& settings_;
+    SettleWatch watch_;
+    std::vector<air::Coefficients> history_;
+    std::optional<std::size_t> averagedFrom_;
+    std::size_t stepFrom_ = 0;
+    Verdict verdict_ = Verdict::Running;
+    double residual_ = 0.0;
+    int rescues_ = 0;
+    /// Where to go back to: a state whose residual was not rising.
+    struct Good {
+        State state;
+        std::size_t iteration;
+        double residual;
+    } good_;
+};
+
+}  // namespace cvane::flow

@@ -1,0 +1,128 @@
+// The way of a run: steps of time, means, the way back from a flow that blew up, and the end.
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <limits>
+
+#include "ball.h"
+#include "flow/course.h"
+#include "folder.h"
+
+using namespace cvane;
+
+namespace {
+/// Spoils the flow in one cell of every rank beyond what an iteration can mend.
+void poison(flow::Solver& solver) {
+    flow::State bad = solver.state();
+    bad.U.front() = Vec3::Constant(std::numeric_limits<double>::quiet_NaN());
+    solver.restore(bad);
+}
+}  // namespace
+
+TEST(Course, GoesOnInStepsOfTimeAfterAStop) {
+    const test::Ball b(flow::Model::Laminar, 4000);
+    const flow::Ranks ranks;
+    flow::Solver s1(b.grid, b.geometry, b.c, ranks), s2(b.grid, b.geometry, b.c, ranks);
+    s1.startFromPotentialFlow();
+    flow::Course straight(s1, b.c.settings);
+    straight.stepInTimeFrom(10);
+    std::string notice;
+    for (int i = 0; i < 14; ++i) notice += straight.iterate().notice;
+    EXPECT_NE(notice.find("from iteration 10 on"), std::string::npos) << notice;
+    EXPECT_EQ(straight.averagedFrom(), 10 + flow::SettleWatch::kWashOut);
+
+    const test::Folder folder;
+    flow::writeCheckpoint(straight.checkpoint(), folder / "c.bin");
+    const auto saved = *flow::readCheckpoint(folder / "c.bin");
+    EXPECT_GT(saved.timeStep, 0.0);
+    flow::Course resumed(s2, b.c.settings);
+    resumed.resume(saved);
+    EXPECT_EQ(resumed.history().size(), 14u);
+    EXPECT_EQ(resumed.averagedFrom(), straight.averagedFrom());
+    for (int i = 0; i < 4; ++i) {
+        straight.iterate();
+        resumed.iterate();
+    }
+    EXPECT_EQ(straight.history().back().CD, resumed.history().back().CD);
+    EXPECT_EQ(straight.history().back().CL, resumed.history().back().CL);
+}
+
+TEST(Course, FindsItsWayBackFromAFlowThatBlewUpAndGivesUpAfterThree) {
+    test::Ball b(flow::Model::Laminar, 4000);
+    b.c.settings.leastIterations = 500;
+    const flow::Ranks ranks;
+    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
+    solver.startFromPotentialFlow();
+    flow::Course course(solver, b.c.settings);
+    for (int i = 0; i < 55; ++i) course.iterate();
+    const double atFifty = course.history()[49].CD, before = solver.relaxation().now();
+
+    poison(solver);
+    auto step = course.iterate();
+    EXPECT_TRUE(step.wentBack);
+    EXPECT_NE(step.notice.find("blew up at iteration 56"), std::string::npos) << step.notice;
+    EXPECT_EQ(course.verdict(), flow::Verdict::Running);
+    EXPECT_EQ(course.history().size(), 50u);
+    EXPECT_LT(solver.relaxation().now(), before);
+    EXPECT_NEAR(solver.coefficients().CD, atFifty, 1e-12);
+
+    // What was done before the stop counts after it.
+    const auto saved = course.checkpoint();
+    EXPECT_EQ(saved.rescues, 1u);
+    for (int i = 0; i < 2; ++i) {
+        poison(solver);
+        EXPECT_TRUE(course.iterate().wentBack);
+    }
+    poison(solver);
+    step = course.iterate();
+    EXPECT_FALSE(step.wentBack);
+    EXPECT_EQ(course.verdict(), flow::Verdict::Diverged);
+    EXPECT_FALSE(course.finish().has_value());
+}
+
+TEST(Course, LeavesAClosedBalanceOfMassAtTheEnd) {
+    test::Ball b(flow::Model::Laminar, 4000);
+    b.c.settings.mostIterations = 25;
+    const flow::Ranks ranks;
+    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
+    solver.startFromPotentialFlow();
+    flow::Course course(solver, b.c.settings);
+    while (course.verdict() == flow::Verdict::Running) course.iterate();
+    EXPECT_EQ(course.verdict(), flow::Verdict::Unsteady);
+    EXPECT_EQ(course.history().size(), 25u);
+    const auto kept = course.finish();
+    ASSERT_TRUE(kept.has_value());
+    EXPECT_EQ(kept->history.size(), 25u);
+    EXPECT_LT(solver.massImbalance(), 1e-10);
+    EXPECT_FALSE(course.averagedFrom().has_value());
+}
+
+TEST(Course, ReadsOutTheMeanOfAFlowThatIsAveraged) {
+    test::Ball b(flow::Model::Laminar, 4000);
+    b.c.settings.mostIterations = static_cast<int>(10 + flow::SettleWatch::kWashOut + 30);
+    b.c.settings.leastIterations = 1000;
+    const flow::Ranks ranks;
+    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
+    solver.startFromPotentialFlow();
+    flow::Course course(solver, b.c.settings);
+    course.stepInTimeFrom(10);
+    const std::size_t from = 10 + flow::SettleWatch::kWashOut;
+    std::size_t counted = 0;
+    Vec3 sum = Vec3::Zero();
+    while (course.verdict() == flow::Verdict::Running) {
+        course.iterate();
+        if (course.history().size() <= from) continue;
+        sum += solver.state().U[5];
+        ++counted;
+    }
+    ASSERT_EQ(course.averagedFrom(), from);
+    const Vec3 last = solver.state().U[5];
+    const auto kept = course.finish();
+    ASSERT_TRUE(kept.has_value());
+    EXPECT_EQ(counted, 30u);
+    EXPECT_NEAR((solver.state().U[5] - sum / static_cast<double>(counted)).norm(), 0.0, 1e-12);
+    // What is kept goes on from where the flow was, not from the mean.
+    if (ranks.rank() == 0) {
+        EXPECT_EQ(Vec3(kept->cellData[35], kept->cellData[36], kept->cellData[37]), last);
+    }
+}
