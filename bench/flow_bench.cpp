@@ -1,7 +1,7 @@
 // Flow cases with published answers.
 //   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
 // Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, first (height [m]), speed [m/s],
-// model (0 SST, 4 inviscid), limiter (0 poor cells, 1 all, 2 none), from (which iteration, a multiple of ten, steps of time are taken;
+// model (0 SST, 4 inviscid), limiter (0 poor cells, 1 all, 2 none), precision (0 double, 1 mixed), from (which iteration, a multiple of ten, steps of time are taken;
 // 0: once the flow swings), least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls).
 #include <fmt/format.h>
 #include <mpi.h>
@@ -152,6 +152,7 @@ int main(int argc, char** argv) {
         if (key == "speed") c.wind.speed = value;
         if (key == "model") c.settings.model = static_cast<flow::Model>(static_cast<int>(value));
         if (key == "limiter") c.settings.limiter = static_cast<flow::Limiter>(static_cast<int>(value));
+        if (key == "precision") c.settings.precision = static_cast<flow::Precision>(static_cast<int>(value));
         if (key == "sideways") {
             c.tunnel.sideways = value;
             c.reference.area = 8.0 * (1.0 + 2.0 * value);

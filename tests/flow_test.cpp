@@ -146,12 +146,13 @@ TEST(WallLaw, IsLinearAtTheWallAndLogarithmicOutside) {
     EXPECT_EQ(flow::frictionVelocity(0.0, 1e-5, nu), 0.0);
 }
 
-TEST(Multigrid, SolvesPoissonInAFewIterationsWhateverTheSize) {
-    int most = 0;
-    for (const int n : {12, 24}) {
-        const Patch t(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n}));
-        const auto& p = t.piece;
-        flow::CellMatrix A(p);
+namespace {
+struct Poisson {
+    Patch patch;
+    flow::CellMatrix A;
+    std::vector<double> b, x;
+    explicit Poisson(int n) : patch(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n})), A(patch.piece), b(patch.piece.stored(), 0.0), x(b) {
+        const auto& p = patch.piece;
         for (std::size_t f = 0; f < p.faces(); ++f) {
             A.diag[static_cast<std::size_t>(p.P[f])] += p.gap[f];
             if (p.isBoundary(f)) continue;
@@ -161,15 +162,49 @@ TEST(Multigrid, SolvesPoissonInAFewIterationsWhateverTheSize) {
                 A.diag[static_cast<std::size_t>(p.N[f])] += p.gap[f];
             }
         }
-        std::vector<double> b(p.stored(), 0.0), x(p.stored(), 0.0);
         for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) b[c] = p.V[c] * std::sin(7.0 * p.x[c].x()) * p.x[c].y();
-        flow::Multigrid mg(A, p.halo, t.ranks);
-        const auto out = mg.solve(A, b, x, 1e-8, 100, false);
+    }
+};
+}  // namespace
+
+TEST(Multigrid, SolvesPoissonInAFewIterationsWhateverTheSize) {
+    int most = 0;
+    for (const int n : {12, 24}) {
+        Poisson t(n);
+        flow::Multigrid mg(t.A, t.patch.piece.halo, t.patch.ranks);
+        const auto out = mg.solve(t.A, t.b, t.x, 1e-8, 100, false);
         EXPECT_LE(out.reduction, 1e-8);
-        EXPECT_LE(flow::residual(A, b, x), 1e-6);
+        EXPECT_LE(flow::residual(t.A, t.b, t.x), 1e-6);
         most = std::max(most, out.iterations);
     }
     EXPECT_LE(most, 25);
+}
+
+TEST(Multigrid, SolvesBeyondSinglePrecisionWithCyclesInSinglePrecision) {
+    // Far below what a float resolves, and for coefficients and a right side that a float could not hold.
+    Poisson t(16);
+    for (double& v : t.A.val) v *= 1e25;
+    for (double& v : t.A.diag) v *= 1e25;
+    for (double& v : t.b) v *= 1e-30;
+    flow::Multigrid single(t.A, t.patch.piece.halo, t.patch.ranks, flow::Multigrid::Cycles::Single), twice(t.A, t.patch.piece.halo, t.patch.ranks);
+    auto y = t.x;
+    const auto out = single.solve(t.A, t.b, t.x, 1e-12, 100, false), straight = twice.solve(t.A, t.b, y, 1e-12, 100, false);
+    EXPECT_LE(out.reduction, 1e-12);
+    EXPECT_LE(out.iterations, straight.iterations + 3);
+}
+
+TEST(Precision, DoesNotChangeTheSettledFlow) {
+    test::Ball b(flow::Model::Laminar, 4000);
+    const flow::Ranks ranks;
+    double CD[2];
+    for (const auto precision : {flow::Precision::Double, flow::Precision::Mixed}) {
+        b.c.settings.precision = precision;
+        flow::Solver s(b.grid, b.geometry, b.c, ranks);
+        s.startFromPotentialFlow();
+        for (int i = 0; i < 150; ++i) s.iterate();
+        CD[precision == flow::Precision::Mixed] = s.coefficients().CD;
+    }
+    EXPECT_NEAR(CD[1], CD[0], 1e-6 * CD[0]);
 }
 
 TEST(FreeStream, StaysUniformOnAGridWithHangingNodes) {

@@ -22,6 +22,7 @@ constexpr Word<grid::Floor> kFloors[] = {{grid::Floor::None, "none"}, {grid::Flo
 constexpr Word<flow::Model> kModels[] = {{flow::Model::Sst, "k-omega SST"}, {flow::Model::SpalartAllmaras, "Spalart-Allmaras"}, {flow::Model::KEpsilon, "realisable k-epsilon"},
                                           {flow::Model::Laminar, "laminar"}, {flow::Model::Inviscid, "inviscid"}};
 constexpr Word<flow::Limiter> kLimiters[] = {{flow::Limiter::PoorCells, "poor cells"}, {flow::Limiter::AllCells, "all cells"}, {flow::Limiter::None, "none"}};
+constexpr Word<flow::Precision> kPrecisions[] = {{flow::Precision::Double, "double"}, {flow::Precision::Mixed, "mixed"}};
 
 template <class E, std::size_t n>
 const char* nameIn(const Word<E> (&words)[n], E value) {
@@ -199,6 +200,7 @@ json toJson(const Settings& s) {
           {"relaxation", s.flow.relaxation},
           {"second_order", s.flow.secondOrder},
           {"limiter", nameIn(kLimiters, s.flow.limiter)},
+          {"precision", nameIn(kPrecisions, s.flow.precision)},
           {"coarse_first", s.flow.coarseFirst}}},
         {"devices", devicesJson(s.devices)},
         {"schedule", {{"speeds_m_s", s.schedule.speeds}, {"alphas_deg", s.schedule.alphas_deg}, {"betas_deg", s.schedule.betas_deg}}},
@@ -289,6 +291,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     f.read("relaxation", s.flow.relaxation);
     f.read("second_order", s.flow.secondOrder);
     f.read("limiter", s.flow.limiter, kLimiters);
+    f.read("precision", s.flow.precision, kPrecisions);
     f.read("coarse_first", s.flow.coarseFirst);
     const Group v = top.group("devices");
     v.forEach("wheels", [&](const Group& one) {

@@ -3,18 +3,9 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <type_traits>
 
 namespace cvane::flow {
-
-struct Multigrid::Level {
-    Sparse own;                           ///< coarse levels' matrix
-    const Sparse* matrix = &own;          ///< on the finest level the caller's, while it is being solved
-    Halo halo;
-    std::vector<std::int32_t> aggregate;  ///< own and ghost entries -> entry of the next level
-    std::vector<std::int32_t> target;     ///< per entry of A: entry of the next level's A, or -1 - row for its diagonal
-    std::vector<double> b, x, r;
-    std::size_t stored = 0;               ///< own and ghosts
-};
 
 namespace {
 
@@ -130,7 +121,52 @@ std::size_t storedIn(const Halo& h, std::int32_t rows) {
 
 }  // namespace
 
-Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks) : ranks_(ranks) {
+/// One cycle from zero, as a guess at the solution.
+class Multigrid::Cycle {
+  public:
+    virtual ~Cycle() = default;
+    virtual void update(const Sparse& A) = 0;
+    /// z: own and ghost entries, of which the own ones are set
+    virtual void apply(const std::vector<double>& b, std::vector<double>& z) = 0;
+    virtual int levels() const = 0;
+};
+
+template <class Real>
+class Multigrid::CycleIn : public Multigrid::Cycle {
+  public:
+    CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks);
+    void update(const Sparse& A) override;
+    void apply(const std::vector<double>& b, std::vector<double>& z) override;
+    int levels() const override { return static_cast<int>(levels_.size()); }
+
+  private:
+    static constexpr bool kSame = std::is_same_v<Real, double>;
+    struct Level {
+        Sparse own;                           ///< coarse levels' matrix
+        const Sparse* matrix = &own;          ///< on the finest level the caller's, while it is being solved
+        SparseOf<Real> copy;                  ///< of the matrix, where it has another precision
+        Halo halo;
+        std::vector<std::int32_t> aggregate;  ///< own and ghost entries -> entry of the next level
+        std::vector<std::int32_t> target;     ///< per entry of A: entry of the next level's A, or -1 - row for its diagonal
+        std::vector<Real> b, x;
+        std::size_t stored = 0;               ///< own and ghosts
+
+        const SparseOf<Real>& smoothed() const {
+            if constexpr (kSame)
+                return *matrix;
+            else
+                return copy;
+        }
+    };
+    void cycle(std::size_t level, const std::vector<Real>& b, std::vector<Real>& x);
+    const Ranks& ranks_;
+    std::vector<std::unique_ptr<Level>> levels_;
+    Eigen::LDLT<Eigen::MatrixXd> coarsest_;
+    Eigen::Index coarsestFirst_ = 0;
+};
+
+template <class Real>
+Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks) : ranks_(ranks) {
     levels_.push_back(std::make_unique<Level>());
     levels_[0]->matrix = &sample;
     levels_[0]->halo = halo;
@@ -138,9 +174,13 @@ Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks)
         Level& L = *levels_.back();
         const Sparse& A = *L.matrix;
         L.stored = storedIn(L.halo, A.rows);
-        L.b.assign(L.stored, 0.0);
-        L.x.assign(L.stored, 0.0);
-        L.r.assign(L.stored, 0.0);
+        L.b.assign(L.stored, Real(0));
+        L.x.assign(L.stored, Real(0));
+        if constexpr (!kSame) {
+            L.copy.rows = A.rows;
+            L.copy.rowStart = A.rowStart;
+            L.copy.col = A.col;
+        }
         const double all = ranks.sum(A.rows);
         if (all <= 150 || levels_.size() > 20) break;
         std::vector<std::int32_t> once, twice, target;
@@ -163,12 +203,15 @@ Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks)
     }
 }
 
-Multigrid::~Multigrid() = default;
-int Multigrid::levels() const { return static_cast<int>(levels_.size()); }
-
-void Multigrid::update(const Sparse& A) {
+template <class Real>
+void Multigrid::CycleIn<Real>::update(const Sparse& A) {
     levels_[0]->matrix = &A;
     for (std::size_t l = 0; l + 1 < levels_.size(); ++l) galerkin(*levels_[l]->matrix, levels_[l]->aggregate, levels_[l]->target, levels_[l + 1]->own);
+    if constexpr (!kSame)
+        for (auto& L : levels_) {
+            L->copy.diag.assign(L->matrix->diag.begin(), L->matrix->diag.end());
+            L->copy.val.assign(L->matrix->val.begin(), L->matrix->val.end());
+        }
     // The coarsest matrix is small: every rank holds and factorises all of it.
     Level& C = *levels_.back();
     std::vector<double> counts = ranks_.gather(std::vector<double>{static_cast<double>(C.matrix->rows)});
@@ -192,30 +235,50 @@ void Multigrid::update(const Sparse& A) {
     coarsest_.compute(M);
 }
 
-void Multigrid::cycle(std::size_t l, const std::vector<double>& b, std::vector<double>& x) {
+template <class Real>
+void Multigrid::CycleIn<Real>::apply(const std::vector<double>& b, std::vector<double>& z) {
+    if constexpr (kSame) {
+        cycle(0, b, z);
+    } else {
+        Level& L = *levels_[0];
+        // The right side is scaled to one, far from what a float cannot hold.
+        double most = 0.0;
+        const auto n = static_cast<std::size_t>(L.matrix->rows);
+        for (std::size_t i = 0; i < n; ++i) most = std::max(most, std::abs(b[i]));
+        most = ranks_.max(most);
+        if (!(most > 0.0)) most = 1.0;
+        for (std::size_t i = 0; i < n; ++i) L.b[i] = static_cast<Real>(b[i] / most);
+        cycle(0, L.b, L.x);
+        for (std::size_t i = 0; i < n; ++i) z[i] = most * static_cast<double>(L.x[i]);
+    }
+}
+
+template <class Real>
+void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, std::vector<Real>& x) {
     Level& L = *levels_[l];
-    const Sparse& A = *L.matrix;
+    const SparseOf<Real>& A = L.smoothed();
     if (l + 1 == levels_.size()) {
-        const auto all = ranks_.gather(std::span<const double>(b.data(), static_cast<std::size_t>(A.rows)));
+        const std::vector<double> mine(b.begin(), b.begin() + A.rows);
+        const auto all = ranks_.gather(mine);
         const Eigen::VectorXd y = coarsest_.solve(Eigen::Map<const Eigen::VectorXd>(all.data(), static_cast<Eigen::Index>(all.size())));
-        for (std::int32_t i = 0; i < A.rows; ++i) x[static_cast<std::size_t>(i)] = y[coarsestFirst_ + i];
+        for (std::int32_t i = 0; i < A.rows; ++i) x[static_cast<std::size_t>(i)] = static_cast<Real>(y[coarsestFirst_ + i]);
         return;
     }
     Level& C = *levels_[l + 1];
-    std::fill(x.begin(), x.end(), 0.0);
+    std::fill(x.begin(), x.end(), Real(0));
     gaussSeidel(A, b, x, true);
     for (int pass = 0; pass < (l == 0 ? 1 : 2); ++pass) {
         L.halo.exchange(x);
-        std::fill(C.b.begin(), C.b.end(), 0.0);
+        std::fill(C.b.begin(), C.b.end(), Real(0));
         for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
-            double s = b[i] - A.diag[i] * x[i];
+            Real s = b[i] - A.diag[i] * x[i];
             for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
             C.b[static_cast<std::size_t>(L.aggregate[i])] += s;
         }
         cycle(l + 1, C.b, C.x);
         // Piecewise constant corrections fall short of smooth errors, so they are stretched. The factor is a first choice, not
         // yet tuned.
-        for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) x[i] += 1.4 * C.x[static_cast<std::size_t>(L.aggregate[i])];
+        for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) x[i] += Real(1.4) * C.x[static_cast<std::size_t>(L.aggregate[i])];
         L.halo.exchange(x);
         gaussSeidel(A, b, x, pass == 1);
     }
@@ -225,10 +288,19 @@ void Multigrid::cycle(std::size_t l, const std::vector<double>& b, std::vector<d
     }
 }
 
+Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Cycles cycles) : ranks_(ranks), halo_(halo) {
+    if (cycles == Cycles::Single)
+        cycle_ = std::make_unique<CycleIn<float>>(sample, halo, ranks);
+    else
+        cycle_ = std::make_unique<CycleIn<double>>(sample, halo, ranks);
+}
+
+Multigrid::~Multigrid() = default;
+int Multigrid::levels() const { return cycle_->levels(); }
+
 Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& rhs, std::vector<double>& x, double reduction, int most, bool singular) {
-    update(A);
-    Level& L = *levels_[0];
-    const auto n = static_cast<std::size_t>(A.rows);
+    cycle_->update(A);
+    const auto n = static_cast<std::size_t>(A.rows), stored = x.size();
     const double all = ranks_.sum(static_cast<double>(n));
     const auto dropMean = [&](std::vector<double>& v) {
         if (!singular) return;
@@ -243,14 +315,14 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
         return s;
     };
     const auto times = [&](std::vector<double>& v, std::vector<double>& out) {
-        L.halo.exchange(v);
+        halo_.exchange(v);
         for (std::size_t i = 0; i < n; ++i) {
             double s = A.diag[i] * v[i];
             for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.val[static_cast<std::size_t>(k)] * v[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
             out[i] = s;
         }
     };
-    std::vector<double> r(L.stored, 0.0), z(L.stored, 0.0), p(L.stored, 0.0), q(L.stored, 0.0), old(L.stored, 0.0);
+    std::vector<double> r(stored, 0.0), z(stored, 0.0), p(stored, 0.0), q(stored, 0.0), old(stored, 0.0);
     times(x, q);
     for (std::size_t i = 0; i < n; ++i) r[i] = rhs[i] - q[i];
     dropMean(r);
@@ -258,7 +330,7 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
     double norm = first, rz = 0.0;
     int it = 0;
     while (it < most && norm > reduction * first && norm > 0.0) {
-        cycle(0, r, z);
+        cycle_->apply(r, z);
         dropMean(z);
         double pair[2] = {dot(r, z), dot(old, z)};
         ranks_.sum(std::span<double>(pair, 2));
@@ -278,7 +350,7 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
         ++it;
     }
     dropMean(x);
-    L.halo.exchange(x);
+    halo_.exchange(x);
     return {it, first > 0.0 ? norm / first : 0.0};
 }
 

@@ -12,10 +12,13 @@ namespace cvane::flow {
 /// afterwards only the coarse coefficients follow the fine ones. Coarse corrections are cycled twice (W-cycle), since plain
 /// aggregation loses grip with depth otherwise.  Source: Y. Notay, Electron. Trans. Numer. Anal. 37 (2010), pairwise
 /// aggregation; Polak-Ribiere form of conjugate gradients because Gauss-Seidel across ranks is not exactly symmetric.
+/// The cycles can work on single-precision copies: they only guess at corrections, which the conjugate gradients weigh and
+/// whose outcome they measure in double precision.
 class Multigrid {
   public:
+    enum class Cycles { Double, Single };
     /// Collective. `sample`: coefficients that show which neighbours are strongly coupled.
-    Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks);
+    Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Cycles cycles = Cycles::Double);
     ~Multigrid();
 
     struct Outcome {
@@ -28,13 +31,12 @@ class Multigrid {
     int levels() const;
 
   private:
-    struct Level;
-    void cycle(std::size_t level, const std::vector<double>& b, std::vector<double>& x);
-    void update(const Sparse& A);
+    class Cycle;
+    template <class Real>
+    class CycleIn;
     const Ranks& ranks_;
-    std::vector<std::unique_ptr<Level>> levels_;
-    Eigen::LDLT<Eigen::MatrixXd> coarsest_;
-    Eigen::Index coarsestFirst_ = 0;
+    Halo halo_;
+    std::unique_ptr<Cycle> cycle_;
 };
 
 }  // namespace cvane::flow

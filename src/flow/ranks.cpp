@@ -80,23 +80,31 @@ void Ranks::fromRoot(std::span<double> values) const {
         MPI_Bcast(values.data() + i, static_cast<int>(std::min(kLongest / sizeof(double), values.size() - i)), MPI_DOUBLE, 0, MPI_COMM_WORLD);
 }
 
-void Halo::exchange(double* values, int width) const {
+namespace {
+MPI_Datatype typeOf(const double*) { return MPI_DOUBLE; }
+MPI_Datatype typeOf(const float*) { return MPI_FLOAT; }
+}  // namespace
+
+template <class Real>
+void Halo::exchange(Real* values, int width) const {
     if (neighbours.empty()) return;
     const auto w = static_cast<std::size_t>(width);
     std::vector<MPI_Request> requests;
-    std::vector<std::vector<double>> buffers(neighbours.size());
+    std::vector<std::vector<Real>> buffers(neighbours.size());
     for (std::size_t i = 0; i < neighbours.size(); ++i) {
         const Neighbour& n = neighbours[i];
-        MPI_Irecv(values + static_cast<std::size_t>(n.firstGhost) * w, n.ghosts * width, MPI_DOUBLE, n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
+        MPI_Irecv(values + static_cast<std::size_t>(n.firstGhost) * w, n.ghosts * width, typeOf(values), n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
     }
     for (std::size_t i = 0; i < neighbours.size(); ++i) {
         const Neighbour& n = neighbours[i];
         auto& b = buffers[i];
         b.reserve(n.send.size() * w);
         for (const auto c : n.send) b.insert(b.end(), values + static_cast<std::size_t>(c) * w, values + static_cast<std::size_t>(c + 1) * w);
-        MPI_Isend(b.data(), static_cast<int>(b.size()), MPI_DOUBLE, n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
+        MPI_Isend(b.data(), static_cast<int>(b.size()), typeOf(values), n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
     }
     MPI_Waitall(static_cast<int>(requests.size()), requests.data(), MPI_STATUSES_IGNORE);
 }
+template void Halo::exchange(double*, int) const;
+template void Halo::exchange(float*, int) const;
 
 }  // namespace cvane::flow

@@ -43,7 +43,9 @@ struct Halo {
     std::vector<Neighbour> neighbours;
 
     /// Collective: fills the ghosts. `values` holds own and ghost entries of `width` doubles each.
-    void exchange(double* values, int width) const;
+    template <class Real>
+    void exchange(Real* values, int width) const;
+    void exchange(std::vector<float>& v) const { exchange(v.data(), 1); }
     void exchange(std::vector<double>& v) const { exchange(v.data(), 1); }
     void exchange(std::vector<Vec3>& v) const { exchange(v.data()->data(), 3); }
     void exchange(std::vector<Mat3>& v) const { exchange(v.data()->data(), 9); }

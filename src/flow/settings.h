@@ -13,6 +13,11 @@ enum class Limiter {
     AllCells,   ///< everywhere: robust, at the cost of peaks
     None
 };
+/// Of the pressure's multigrid cycles. The flow itself and all that is weighed and measured stay in double precision.
+enum class Precision {
+    Double,
+    Mixed  ///< cycles in single precision, for less traffic to memory
+};
 inline bool isTurbulent(Model m) { return m != Model::Laminar && m != Model::Inviscid; }
 
 /// A part whose surface moves in itself: a turning wheel, a belt. Its place stays.
@@ -44,6 +49,7 @@ struct FlowSettings {
     double relaxation = 0.9;             ///< of momentum at most; lowered while the flow works itself up
     bool secondOrder = true;
     Limiter limiter = Limiter::PoorCells;
+    Precision precision = Precision::Double;
     bool coarseFirst = true;             ///< on a grid with a quarter of the cells: a start, and how far the cells matter
     bool operator==(const FlowSettings&) const = default;
 };

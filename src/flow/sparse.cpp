@@ -5,10 +5,13 @@
 
 namespace cvane::flow {
 
-void Sparse::clear() {
-    std::fill(diag.begin(), diag.end(), 0.0);
-    std::fill(val.begin(), val.end(), 0.0);
+template <class Real>
+void SparseOf<Real>::clear() {
+    std::fill(diag.begin(), diag.end(), Real(0));
+    std::fill(val.begin(), val.end(), Real(0));
 }
+template struct SparseOf<double>;
+template struct SparseOf<float>;
 
 CellMatrix::CellMatrix(const Piece& p) {
     rows = p.cells;
@@ -36,8 +39,8 @@ CellMatrix::CellMatrix(const Piece& p) {
     val.assign(col.size(), 0.0);
 }
 
-template <class T>
-void gaussSeidel(const Sparse& A, const std::vector<T>& b, std::vector<T>& x, bool forward) {
+template <class Real, class T>
+void gaussSeidel(const SparseOf<Real>& A, const std::vector<T>& b, std::vector<T>& x, bool forward) {
     const auto n = static_cast<std::int32_t>(A.rows);
     const auto row = [&](std::int32_t r) {
         const auto i = static_cast<std::size_t>(r);
@@ -67,6 +70,7 @@ double residual(const Sparse& A, const std::vector<T>& b, const std::vector<T>& 
     return sum;
 }
 
+template void gaussSeidel(const SparseOf<float>&, const std::vector<float>&, std::vector<float>&, bool);
 template void gaussSeidel(const Sparse&, const std::vector<double>&, std::vector<double>&, bool);
 template void gaussSeidel(const Sparse&, const std::vector<Vec3>&, std::vector<Vec3>&, bool);
 template double residual(const Sparse&, const std::vector<double>&, const std::vector<double>&);

@@ -8,13 +8,15 @@ namespace cvane::flow {
 
 /// A matrix with one row for each own cell and an entry for each face neighbour: row c reads
 /// diag[c] x_c + sum_k val[k] x_col[k] for k in rowStart[c] .. rowStart[c + 1].
-struct Sparse {
+template <class Real>
+struct SparseOf {
     std::int32_t rows = 0;
     std::vector<std::int32_t> rowStart, col;
-    std::vector<double> diag, val;
+    std::vector<Real> diag, val;
 
     void clear();
 };
+using Sparse = SparseOf<double>;
 
 /// A sparse matrix over a piece, with the place of each face's two entries.
 struct CellMatrix : Sparse {
@@ -24,8 +26,8 @@ struct CellMatrix : Sparse {
 };
 
 /// One Gauss-Seidel sweep for A x = b over the own rows, forward or backward; ghosts of x are read as they are.
-template <class T>
-void gaussSeidel(const Sparse& A, const std::vector<T>& b, std::vector<T>& x, bool forward);
+template <class Real, class T>
+void gaussSeidel(const SparseOf<Real>& A, const std::vector<T>& b, std::vector<T>& x, bool forward);
 
 /// sum |b - A x| over the own rows, component sum for vectors. Local.
 template <class T>
