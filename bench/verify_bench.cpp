@@ -1,5 +1,5 @@
 // Flows with exact or published answers on structured grids.
-//   verify_bench manufactured [size factor]                      orders of the coupled equations
+//   verify_bench manufactured [size factor] [uniform|hanging|layers|ball]   orders of the coupled equations
 //   verify_bench plate|cylinder|cavity [size factor] [Re]       laminar; factor 1: 100 to 160 cells a side
 //   verify_bench sstplate [size factor] [y+] [sst|sa|ke]         turbulent plate, Re 5 M per metre; y+ of the first cell's centre
 #include <fmt/format.h>
@@ -180,14 +180,15 @@ void sstPlate(double factor, double yPlus, const std::string& model) {
 }
 
 // Orders of the coupled equations on three kinds of grid, each halved twice.
-void manufactured(double factor) {
+void manufactured(double factor, const std::string& only) {
     const auto show = [&](const char* what, int first, auto&& make) {
+        if (!only.empty() && only != what) return;
         const flow::Ranks ranks;
         std::array<double, 2> before{};
-        for (int n = static_cast<int>(first * factor), turn = 0; turn < 3; n *= 2, ++turn) {
+        for (int n = static_cast<int>(std::lround(first * factor)), turn = 0; turn < 3; n *= 2, ++turn) {
             const auto e = bench::manufacturedErrors(make(n), ranks);
             if (ranks.rank() == 0) {
-                fmt::print("  {:14} {:3d}: U {:.3e}, p {:.3e}", what, n, e[0], e[1]);
+                fmt::print("  {:8} {:3d}: U {:.3e}, p {:.3e}", what, n, e[0], e[1]);
                 if (turn > 0) fmt::print("; orders {:.2f}, {:.2f}", std::log2(before[0] / e[0]), std::log2(before[1] / e[1]));
                 fmt::print("\n");
             }
@@ -196,8 +197,8 @@ void manufactured(double factor) {
     };
     const Box box{{0, 0, 0}, {1, 1, 1}};
     show("uniform", 8, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {}); });
-    show("hanging nodes", 6, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
-    show("wall layers", 12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
+    show("hanging", 6, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
+    show("layers", 12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
     // A ball with layers in an octree whose cells have all been halved, from the surface to the sides.
     show("ball", 12, [](int n) {
         grid::GridSettings s;
@@ -216,8 +217,8 @@ void manufactured(double factor) {
 int main(int argc, char** argv) {
     MPI_Init(&argc, &argv);
     const std::string name = argc > 1 ? argv[1] : "plate";
-    const double factor = argc > 2 ? std::stod(argv[2]) : 1.0, extra = argc > 3 ? std::stod(argv[3]) : 0.0;
-    if (name == "manufactured") manufactured(factor);
+    const double factor = argc > 2 ? std::stod(argv[2]) : 1.0, extra = argc > 3 && name != "manufactured" ? std::stod(argv[3]) : 0.0;
+    if (name == "manufactured") manufactured(factor, argc > 3 ? argv[3] : "");
     if (name == "plate") plate(factor);
     if (name == "cylinder") cylinder(factor, extra > 0.0 ? extra : 40.0, argc > 4 ? std::stod(argv[4]) : 60.0);
     if (name == "cavity") cavity(factor, extra > 0.0 ? extra : 1000.0);

@@ -222,6 +222,45 @@ TEST(Stretch, MakesCellsLongerAlongTheAxisAndKeepsTheFirstHeight) {
     EXPECT_NEAR(far.size().z() / far.size().x(), 1.0, 0.01);
 }
 
+TEST(Stretch, ByThreeKeepsTheWallOnTheModelAndMoreIsRefused) {
+    // Longer cells are oblique beside finer ones, which no wall that lets go can mend.
+    const auto s = bench::sectionSlab({0.06, 2.0 - 14.0 / 180.0}, 200);
+    const grid::Tunnel tunnel{2.5, 3.0, -0.3, 2.5, 2.5, grid::Floor::None, 0.0, false};
+    grid::GridSettings settings;
+    settings.cellBudget = 60000;
+    settings.wakeLength = 0.0;
+    settings.stretch.y() = 3.0;
+    const auto g = grid::build(s, tunnel, settings, {});
+    const auto geo = grid::geometryOf(g);
+    EXPECT_EQ(grid::foldedCells(g, geo).size(), 0u);
+    EXPECT_LE(grid::qualityOf(g, geo).worstNonOrthogonality_deg, grid::kMostNonOrthogonality_deg);
+    EXPECT_GT(g.fit.shareOn, 0.995);
+    settings.stretch.y() = 3.5;
+    EXPECT_THROW(grid::build(s, tunnel, settings, {}), base::InputError);
+}
+
+TEST(WallFit, SaysHowFarTheWallIsFromTheModelAndWhere) {
+    grid::GridSettings settings;
+    settings.cellBudget = 20000;
+    settings.wakeLength = 0.0;
+    const grid::Tunnel air{2, 3, 2, 2, 2, grid::Floor::None, 0.0, false};
+    const auto ball = grid::build(bench::sphere(0.5, 60), air, settings, {});
+    EXPECT_EQ(ball.fit.shareOn, 1.0);
+    EXPECT_LT(ball.fit.farthest, 1e-9);
+    EXPECT_EQ(ball.notes.find("on the model"), std::string::npos) << ball.notes;
+
+    // A ball that sinks a little into the ground makes a wedge of 20 degrees all round, too narrow for sound cells.
+    const double sunk = 0.03;
+    auto s = bench::sphere(0.5, 60);
+    const grid::Tunnel ground{2, 3, 2, 2, 2, grid::Floor::Moving, -sunk, false};
+    const auto g = grid::build(s, ground, settings, {});
+    EXPECT_LT(g.fit.shareOn, 1.0);
+    const double floor = -0.5 + sunk, away = g.fit.place.norm() - 0.5;
+    EXPECT_NEAR(g.fit.farthest, away, 1e-3);         // the ball's facets lie that much inside the sphere
+    EXPECT_LT(g.fit.place.z(), floor + g.surfaceCell);  // and it is in the wedge
+    EXPECT_NE(g.notes.find("lie on the model"), std::string::npos) << g.notes;
+}
+
 TEST(TunnelWall, MayCutTheModel) {
     auto [s, tunnel, settings] = bench::setupOf("strut", "");
     settings.cellBudget = 40000;

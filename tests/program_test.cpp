@@ -1,8 +1,10 @@
 // The headless program and the solver as a user's script drives them.
 #include <gtest/gtest.h>
+
 #include <signal.h>
 #include <sys/wait.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdlib>
 #include <thread>
@@ -68,13 +70,13 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
 }
 
 // The order of the sums differs between rank counts, so only the settled flow agrees; run far enough to rest to 1e-6.
-// (On 4,000 cells the wake does not come to rest.)
+// (On 6,000 cells and fewer the wake does not come to rest.)
 TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
     ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set grid.cell_budget=6000 --set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 --set flow.checkpoint_seconds=1"),
+                  "--set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 --set flow.checkpoint_seconds=1"),
               0);
     std::vector<double> CD, CL;
     const auto take = [&] {
@@ -108,7 +110,8 @@ TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     EXPECT_NE(CD, coarseCD);
     // Two grids of a second-order method: 3 |difference| / (r^2 - 1) (P. J. Roache 1994).
     EXPECT_NEAR(first["grid_band"]["CD"].get<double>(), 3.0 * std::abs(CD - coarseCD) / (std::pow(cells / few, 2.0 / 3.0) - 1.0), 1e-9);
-    EXPECT_GT(first["grid_band"]["CD"].get<double>(), std::abs(CD - 1.09));  // Clift, Grace and Weber, which the band must reach
+    // Published values lie from 1.08 (Clift, Grace, Weber) to 1.10 (Johnson, Patel 1999): the band must reach them.
+    EXPECT_GT(first["grid_band"]["CD"].get<double>(), std::abs(CD - std::clamp(CD, 1.08, 1.10)));
 
     // A settled point stays as it is when more iterations are allowed, and goes on when it shall be known better.
     ASSERT_EQ(run("set " + c + " flow.most_iterations=5000"), 0);

@@ -70,7 +70,7 @@ void check(const GridSettings& s, const shape::Surface& surface) {
     }
     for (const auto& [name, levels] : s.finerParts) {
         if (levels < 0 || levels > 6) fail(fmt::format("the part {} cannot be {} levels finer.", name, levels), "Type 0 to 6.");
-        if (std::none_of(surface.parts.begin(), surface.parts.end(), [&](const auto& p) { return p.name == name; }))
+        if (std::none_of(surface.parts.begin(), surface.parts.end(), [&wanted = name](const auto& p) { return p.name == wanted; }))
             fail(fmt::format("no part is named {}.", name), "Name a part of the model, or take the line out.");
     }
     if (!(s.sealWidth >= 0.0) || !std::isfinite(s.sealWidth)) fail("the width up to which leaks are closed is not a length.", "Type a length in metres, or 0.");
@@ -236,6 +236,37 @@ std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex
     return out;
 }
 
+// Each point of the wall against the smallest wall face that it is a corner of.
+WallFit fitOf(const Grid& g, const Geometry& geo, const shape::TriangleTree& model) {
+    std::vector<double> size(g.points.size(), 0.0);
+    for (const Patch& patch : g.patches) {
+        if (patch.kind != PatchKind::Wall) continue;
+        for (auto f = patch.first; f < patch.first + patch.count; ++f)
+            for (const auto p : g.polygon(f)) {
+                const double own = std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm());
+                double& s = size[static_cast<std::size_t>(p)];
+                s = s > 0.0 ? std::min(s, own) : own;
+            }
+    }
+    std::vector<double> away(size.size(), 0.0);
+    const auto count = static_cast<std::ptrdiff_t>(size.size());
+#pragma omp parallel for schedule(dynamic, 4096)
+    for (std::ptrdiff_t k = 0; k < count; ++k)
+        if (const auto i = static_cast<std::size_t>(k); size[i] > 0.0) away[i] = model.nearest(g.points[i]).distance;
+    WallFit fit;
+    std::size_t points = 0, on = 0;
+    for (std::size_t i = 0; i < size.size(); ++i) {
+        if (!(size[i] > 0.0)) continue;
+        ++points;
+        on += away[i] <= 0.01 * size[i];
+        if (away[i] <= fit.farthest) continue;
+        fit.farthest = away[i];
+        fit.place = g.points[i];
+    }
+    fit.shareOn = points > 0 ? static_cast<double>(on) / static_cast<double>(points) : 1.0;
+    return fit;
+}
+
 std::string sentenceAbout(const std::vector<Leak>& leaks) {
     std::string out;
     const auto place = [](const Leak& l) { return fmt::format("({:.3g} {:.3g} {:.3g}), {:.2g} m wide", l.place.x(), l.place.y(), l.place.z(), l.width); };
@@ -340,7 +371,6 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     // Cells beyond the limits, as in a wedge that closes to nothing: the wall lets go of the model there, less and less held,
     // until they are sound. A fillet of a fraction of a cell instead of folded layers.
     Geometry geo = geometryOf(g);
-    int rounds = 0;
     const auto openCells = [&](double angle) {
         auto bad = cellsBeyond(g, geo, angle, kAimSkewness);
         auto best = g.points;
@@ -390,17 +420,14 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
             g.points = std::move(best);
             geo = geometryOf(g);
         }
-        return turns;
     };
-    rounds += openCells(kAimAngle);
+    openCells(kAimAngle);
     if (shareBeyond(g, geo, kOblique_deg) > 0.9 * kMostOblique) {
         // Many faces are oblique, though none too much. Where that comes from the outer cells, as with long cells beside finer
         // ones, no wall that lets go will help: then it stays.
         auto before = g.points;
-        const int more = openCells(kOblique_deg - 1.0);
-        if (shareBeyond(g, geo, kOblique_deg) <= kMostOblique) {
-            rounds += more;
-        } else {
+        openCells(kOblique_deg - 1.0);
+        if (shareBeyond(g, geo, kOblique_deg) > kMostOblique) {
             g.points = std::move(before);
             geo = geometryOf(g);
         }
@@ -432,7 +459,10 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     g.leaks = solid.closed();
     g.leaks.insert(g.leaks.end(), d.leaks->begin(), d.leaks->end());
     g.notes += sentenceAbout(g.leaks);
-    if (rounds > 0) g.notes += "; in places the wall stays back from the model by a fraction of a cell, where cells would have folded or been too oblique";
+    g.fit = fitOf(g, geo, tree);
+    if (g.fit.shareOn < 1.0)
+        g.notes += fmt::format("; {:.2f} % of the wall's points lie on the model, the others stand off where there is no room for sound cells, by {:.2g} m at most, at ({:.3g} {:.3g} {:.3g})",
+                               std::floor(1e4 * g.fit.shareOn) / 1e2, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
     if (folded > 0) g.notes += fmt::format("; {} folded cell{} left", folded, folded == 1 ? " is" : "s are");
     base::report(progress, 1.0, "done");
     return g;

@@ -33,6 +33,13 @@ struct Leak {
 
 /// Cells as general polyhedra given by faces. Internal faces come first, ordered by owner; then the patches.
 /// Face polygons turn right-handed about the normal, which points from owner to neighbour (outward at the boundary).
+/// How near the points of the wall are to the model.
+struct WallFit {
+    double shareOn = 1.0;       ///< of the wall's points: within 1 % of the cells there
+    double farthest = 0.0;      ///< [m]
+    Vec3 place = Vec3::Zero();  ///< of that point [m]
+};
+
 struct Grid {
     std::vector<Vec3> points;              ///< [m]
     std::vector<std::int64_t> faceStart;   ///< faces + 1 entries into facePoints
@@ -45,6 +52,7 @@ struct Grid {
     std::vector<std::uint8_t> layer;       ///< per cell: 0 outer cell, 1.. wall layers counted from the wall
     double surfaceCell = 0.0;              ///< cell size on the model before curvature refinement [m]
     double firstHeight = 0.0;              ///< wall layer height asked for [m]
+    WallFit fit;                           ///< as built; not part of the grid's file
     std::vector<Leak> leaks;               ///< found while building; not part of the grid's file
     std::string notes;                     ///< what the builder had to do, in words
 

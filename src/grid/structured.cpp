@@ -66,7 +66,7 @@ std::vector<double> joinedLines(const std::vector<std::vector<double>>& lines) {
 }
 
 Grid blockGrid(const Block& b) {
-    const auto [ni, nj, nk] = b.cells;
+    const int ni = b.cells[0], nj = b.cells[1], nk = b.cells[2];
     if (ni < (b.ring ? 3 : 1) || nj < 1 || nk < 1)
         throw base::InputError(fmt::format("a block of {} x {} x {} cells cannot be made.", ni, nj, nk), "grid", "Ask for one cell on each axis, three around a ring.");
     const int pi = b.ring ? ni : ni + 1;  // points along i
