@@ -166,7 +166,14 @@ TEST(PointReport, KnowsAResultThatIsOutOfDate) {
     r.verdict = flow::Verdict::Settled;
     base::replaceFile(run / "result.json", readout::toJson(r).dump());
     EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Settled);
+    // What only changes the way to the same flow leaves it as it is.
+    c.settings.flow.precision = flow::Precision::Mixed;
+    c.settings.flow.relaxation = 0.8;
+    EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Settled);
     c.settings.flow.turbulenceIntensity = 0.01;
+    EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::OutOfDate);
+    c.settings.flow.turbulenceIntensity = flow::FlowSettings{}.turbulenceIntensity;
+    c.settings.flow.limiter = flow::Limiter::None;
     EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::OutOfDate);
 }
 

@@ -86,8 +86,8 @@ fs::path runFolder(const Campaign& c, const Point& p) { return c.folder() / "run
 std::string runKey(const Campaign& c, const Point& p, const air::Reference& r) {
     const auto j = toJson(c.settings);
     auto flow = j["flow"];
-    // How long and how gently it is iterated does not change what is computed: a run goes on when these are changed.
-    for (const char* how : {"checkpoint_seconds", "most_iterations", "least_iterations", "tolerance_CD_relative", "tolerance_CL", "relaxation"}) flow.erase(how);
+    // How long, how gently and how exactly it is iterated does not change what is computed: a run goes on when these are changed.
+    for (const char* how : {"checkpoint_seconds", "most_iterations", "least_iterations", "tolerance_CD_relative", "tolerance_CL", "relaxation", "precision"}) flow.erase(how);
     const json on = {{"grid", gridKey(c)}, {"flow", flow}, {"closed", c.settings.tunnel.closed}, {"devices", j["devices"]}, {"air", j["air"]}, {"point", p.name()}, {"reference", {r.area, r.length, r.span, r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}};
     return base::settingsKey(on.dump());
 }
