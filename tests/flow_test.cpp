@@ -425,6 +425,19 @@ TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {
     EXPECT_EQ(watch.judge(history(20, [](int i) { return i == 19 ? std::nan("") : 0.3; }), 1e-5), flow::Verdict::Diverged);
 }
 
+TEST(SettleWatch, TellsASwingFromAStartThatDiesAway) {
+    const flow::SettleWatch watch(flow::FlowSettings{});
+    const auto after = [](int n, auto&& CD) {
+        std::vector<air::Coefficients> h;
+        for (int i = 0; i < n; ++i) h.push_back({0.0, CD(i), 0.0, 0.0, 0.0, 0.0});
+        return h;
+    };
+    for (const int n : {120, 130, 150}) {
+        EXPECT_FALSE(watch.swings(after(n, [](int i) { return 1.07 + 0.3 * std::exp(-i / 12.0) * std::cos(0.4 * i); }))) << n;
+        EXPECT_TRUE(watch.swings(after(n, [](int i) { return 1.07 + 0.03 * std::cos(0.4 * i); }))) << n;
+    }
+}
+
 TEST(SettleWatch, DoesNotTakeTheTurningPointOfASlowSwingForRest) {
     // A wake's swing of 300 steps and 10 % of CD, seen where it turns: 60 entries look still, and in steps of time 400 are asked.
     flow::FlowSettings s;

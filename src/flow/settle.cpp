@@ -137,7 +137,8 @@ bool SettleWatch::swings(const std::vector<C>& history) const {
     const std::size_t n = history.size(), w = std::max<std::size_t>(100, n / 3);
     if (n < static_cast<std::size_t>(2 * settings_.leastIterations) || n < w) return false;
     const auto [swing, drift] = swingAndDrift(history, w);
-    return swing && !drift;
+    // What only the window's older half shows is the start dying away.
+    return swing && !drift && swingAndDrift(history, w / 2).first;
 }
 
 bool SettleWatch::driftsAway(const std::vector<C>& history, std::size_t averagedFrom) const {

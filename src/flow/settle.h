@@ -47,7 +47,8 @@ class SettleWatch {
     Verdict judge(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
     /// The first of the two ways to be settled.
     bool atRest(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
-    /// The coefficients swing about means that no longer move much, by more than the usual tolerances: time to start averaging.
+    /// The coefficients swing about means that no longer move much, by more than the usual tolerances and to the last: time to
+    /// start averaging.
     bool swings(const std::vector<air::Coefficients>& history) const;
     /// Of means taken since `averagedFrom`, looked at every kWashOut steps from kSteps on: they still drift by more than half the
     /// swing, as where a wake that looked settled begins to shed. Averaging should start anew.
