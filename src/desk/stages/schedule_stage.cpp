@@ -40,7 +40,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
         ->setToolTip(tr("Share of a new velocity that an iteration takes over; lowered on its own while the flow works itself up."));
     choice(numerics, tr("Precision"), "precision", {tr("double"), tr("mixed")}, tr("change the precision"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.precision); },
            [](campaign::Settings& s, int i) { s.flow.precision = static_cast<flow::Precision>(i); })
-        ->setToolTip(tr("Mixed guesses at pressure corrections in single precision and weighs them in double: less memory traffic, the same settled flow."));
+        ->setToolTip(tr("Mixed guesses at pressure corrections in single precision and weighs them in double: the same settled flow, less memory traffic where memory is slow."));
     auto* units = group(tr("Units shown"));
     const auto unit = [&](const QString& label, const char* name, std::span<const base::Unit> all, std::string campaign::ShownUnits::*field) {
         QStringList words;
