@@ -185,30 +185,43 @@ void manufactured(double factor, const std::string& only) {
         if (!only.empty() && only != what) return;
         const flow::Ranks ranks;
         std::array<double, 2> before{};
+        double sizeBefore = 1.0;
         for (int n = static_cast<int>(std::lround(first * factor)), turn = 0; turn < 3; n *= 2, ++turn) {
-            const auto e = bench::manufacturedErrors(make(n), ranks);
+            const auto g = make(n);
+            const auto e = bench::manufacturedErrors(g, ranks);
+            // Mean size of the cells that a point in the air lies in, as the errors are means over the air.
+            double sum = 0.0, volume = 0.0;
+            for (const double V : grid::geometryOf(g).volume) {
+                sum += V * std::cbrt(V);
+                volume += V;
+            }
+            const double size = sum / volume, finer = std::log(sizeBefore / size);
             if (ranks.rank() == 0) {
-                fmt::print("  {:8} {:3d}: U {:.3e}, p {:.3e}", what, n, e[0], e[1]);
-                if (turn > 0) fmt::print("; orders {:.2f}, {:.2f}", std::log2(before[0] / e[0]), std::log2(before[1] / e[1]));
+                fmt::print("  {:8} {:3d}, {} cells of {:.4f}: U {:.3e}, p {:.3e}", what, n, g.cells(), size, e[0], e[1]);
+                if (turn > 0) fmt::print("; orders {:.2f}, {:.2f}", std::log(before[0] / e[0]) / finer, std::log(before[1] / e[1]) / finer);
                 fmt::print("\n");
+                std::fflush(stdout);
             }
             before = e;
+            sizeBefore = size;
         }
     };
     const Box box{{0, 0, 0}, {1, 1, 1}};
     show("uniform", 8, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {}); });
     show("hanging", 6, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
     show("layers", 12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
-    // A ball with layers in an octree whose cells have all been halved, from the surface to the sides.
-    show("ball", 12, [](int n) {
+    // A ball with layers in an octree whose largest cells are about halved each time, the others at least.
+    show("ball", 10, [](int n) {
+        const grid::Tunnel tunnel{1.0, 1.0, 1.0, 1.0, 1.0, grid::Floor::None, 0.0, false};
         grid::GridSettings s;
-        s.cellBudget = 5 * n * n * n;
+        s.cellBudget = 3 * n * n * n;
         s.layers = 3;
         s.firstHeight = 0.12 / n;
         s.curvatureLevels = 0;
         s.wakeLength = 0.0;
-        s.bufferCells = n / 4;
-        return grid::build(bench::sphere(0.2, 60), {1.0, 1.0, 1.0, 1.0, 1.0, grid::Floor::None, 0.0, false}, s, {});
+        s.bufferCells = 2;
+        s.finerPlaces = {{grid::FinerPlace::Shape::Box, Vec3::Constant(-1.0), Vec3::Constant(1.0), 0.0, 1.3 / n}};
+        return grid::build(bench::sphere(0.2, 60), tunnel, s, {});
     });
 }
 
