@@ -11,6 +11,26 @@
 using namespace cvane;
 
 namespace {
+/// A laminar ball at its start.
+struct Start {
+    test::Ball ball;
+    flow::Ranks ranks;
+    flow::Solver solver{ball.grid, ball.geometry, ball.c, ranks};
+    flow::Course course{begun(), ball.c.settings};
+    explicit Start(void (*change)(flow::FlowSettings&)) : ball(changed(change)) {}
+
+  private:
+    static test::Ball changed(void (*change)(flow::FlowSettings&)) {
+        test::Ball b(flow::Model::Laminar, 4000);
+        change(b.c.settings);
+        return b;
+    }
+    flow::Solver& begun() {
+        solver.startFromPotentialFlow();
+        return solver;
+    }
+};
+
 /// Spoils the flow in one cell of every rank beyond what an iteration can mend.
 void poison(flow::Solver& solver) {
     flow::State bad = solver.state();
@@ -48,12 +68,9 @@ TEST(Course, GoesOnInStepsOfTimeAfterAStop) {
 }
 
 TEST(Course, FindsItsWayBackFromAFlowThatBlewUpAndGivesUpAfterThree) {
-    test::Ball b(flow::Model::Laminar, 4000);
-    b.c.settings.leastIterations = 500;
-    const flow::Ranks ranks;
-    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
-    solver.startFromPotentialFlow();
-    flow::Course course(solver, b.c.settings);
+    Start start([](flow::FlowSettings& f) { f.leastIterations = 500; });
+    auto& solver = start.solver;
+    auto& course = start.course;
     for (int i = 0; i < 55; ++i) course.iterate();
     const double atFifty = course.history()[49].CD, before = solver.relaxation().now();
 
@@ -81,12 +98,9 @@ TEST(Course, FindsItsWayBackFromAFlowThatBlewUpAndGivesUpAfterThree) {
 }
 
 TEST(Course, LeavesAClosedBalanceOfMassAtTheEnd) {
-    test::Ball b(flow::Model::Laminar, 4000);
-    b.c.settings.mostIterations = 25;
-    const flow::Ranks ranks;
-    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
-    solver.startFromPotentialFlow();
-    flow::Course course(solver, b.c.settings);
+    Start start([](flow::FlowSettings& f) { f.mostIterations = 25; });
+    auto& solver = start.solver;
+    auto& course = start.course;
     while (course.verdict() == flow::Verdict::Running) course.iterate();
     EXPECT_EQ(course.verdict(), flow::Verdict::Unsteady);
     EXPECT_EQ(course.history().size(), 25u);
@@ -98,13 +112,12 @@ TEST(Course, LeavesAClosedBalanceOfMassAtTheEnd) {
 }
 
 TEST(Course, ReadsOutTheMeanOfAFlowThatIsAveraged) {
-    test::Ball b(flow::Model::Laminar, 4000);
-    b.c.settings.mostIterations = static_cast<int>(10 + flow::SettleWatch::kWashOut + 30);
-    b.c.settings.leastIterations = 1000;
-    const flow::Ranks ranks;
-    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
-    solver.startFromPotentialFlow();
-    flow::Course course(solver, b.c.settings);
+    Start start([](flow::FlowSettings& f) {
+        f.mostIterations = static_cast<int>(10 + flow::SettleWatch::kWashOut + 30);
+        f.leastIterations = 1000;
+    });
+    auto& solver = start.solver;
+    auto& course = start.course;
     course.stepInTimeFrom(10);
     const std::size_t from = 10 + flow::SettleWatch::kWashOut;
     std::size_t counted = 0;
@@ -122,7 +135,7 @@ TEST(Course, ReadsOutTheMeanOfAFlowThatIsAveraged) {
     EXPECT_EQ(counted, 30u);
     EXPECT_NEAR((solver.state().U[5] - sum / static_cast<double>(counted)).norm(), 0.0, 1e-12);
     // What is kept goes on from where the flow was, not from the mean.
-    if (ranks.rank() == 0) {
+    if (start.ranks.rank() == 0) {
         EXPECT_EQ(Vec3(kept->cellData[35], kept->cellData[36], kept->cellData[37]), last);
     }
 }

@@ -186,7 +186,7 @@ TEST(Multigrid, SolvesBeyondSinglePrecisionWithCyclesInSinglePrecision) {
     for (double& v : t.A.val) v *= 1e25;
     for (double& v : t.A.diag) v *= 1e25;
     for (double& v : t.b) v *= 1e-30;
-    flow::Multigrid single(t.A, t.patch.piece.halo, t.patch.ranks, flow::Multigrid::Cycles::Single), twice(t.A, t.patch.piece.halo, t.patch.ranks);
+    flow::Multigrid single(t.A, t.patch.piece.halo, t.patch.ranks, flow::Precision::Mixed), twice(t.A, t.patch.piece.halo, t.patch.ranks);
     auto y = t.x;
     const auto out = single.solve(t.A, t.b, t.x, 1e-12, 100, false), straight = twice.solve(t.A, t.b, y, 1e-12, 100, false);
     EXPECT_LE(out.reduction, 1e-12);

@@ -288,8 +288,8 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
     }
 }
 
-Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Cycles cycles) : ranks_(ranks), halo_(halo) {
-    if (cycles == Cycles::Single)
+Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Precision precision) : ranks_(ranks), halo_(halo) {
+    if (precision == Precision::Mixed)
         cycle_ = std::make_unique<CycleIn<float>>(sample, halo, ranks);
     else
         cycle_ = std::make_unique<CycleIn<double>>(sample, halo, ranks);

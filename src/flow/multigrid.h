@@ -3,6 +3,7 @@
 #include <vector>
 
 #include "flow/ranks.h"
+#include "flow/settings.h"
 #include "flow/sparse.h"
 
 namespace cvane::flow {
@@ -16,9 +17,8 @@ namespace cvane::flow {
 /// whose outcome they measure in double precision.
 class Multigrid {
   public:
-    enum class Cycles { Double, Single };
     /// Collective. `sample`: coefficients that show which neighbours are strongly coupled.
-    Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Cycles cycles = Cycles::Double);
+    Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Precision precision = Precision::Double);
     ~Multigrid();
 
     struct Outcome {

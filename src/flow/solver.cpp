@@ -69,7 +69,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
 
     // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
     fillWithLaplacian();
-    multigrid_ = std::make_unique<Multigrid>(matrix_, p_.halo, ranks_, c.settings.precision == Precision::Mixed ? Multigrid::Cycles::Single : Multigrid::Cycles::Double);
+    multigrid_ = std::make_unique<Multigrid>(matrix_, p_.halo, ranks_, c.settings.precision);
 
     if (isTurbulent(c.settings.model)) {
         auto distance = p_.wallDistance;
