@@ -38,6 +38,7 @@ constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider ope
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness;
 constexpr int kMostRounds = 14;
+constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
 
 using LayersByLevel = std::array<std::uint8_t, 32>;
 
@@ -176,12 +177,13 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     double size = 3.5 * std::sqrt(solid.surface().area() * 17.0 / budget);
     size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
     std::optional<Draft> best;
-    double tooSmall = 0.0, tooLarge = 1e300, slope = -2.3, lastSize = 0.0, lastCells = 0.0;
+    double tooSmall = 0.0, tooLarge = 1e300, slope = -1.75, lastSize = 0.0, lastCells = 0.0;
     for (int attempt = 0; attempt < 9; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
         auto d = draftOf(solid, model, box, tunnel, s, size);
         const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
-        // Looking for leaks takes as long as all else: at first, where cells are few, and where the count is nearly right.
+        // Looking for leaks takes as long as all else: at first, where cells are few, and where the count is nearly right. A leak
+        // found there may change it by much.
         if (d && (attempt == 0 || miss(static_cast<double>(d->cells)) < 0.3)) {
             if (solid.closeLeaks(d->tree))
                 d = draftOf(solid, model, box, tunnel, s, size);
@@ -190,7 +192,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         }
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
-        if (best && miss(static_cast<double>(best->cells)) < 0.04) break;
+        if (best && miss(static_cast<double>(best->cells)) < kNearBudget) break;
         (cells > budget ? tooSmall : tooLarge) = size;
         if (lastSize > 0.0 && lastCells != cells && lastSize != size)
             slope = std::clamp(std::log(cells / lastCells) / std::log(size / lastSize), -3.5, -1.2);
@@ -446,7 +448,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     }
     const int fewestLayers = layers.ofColumn.empty() ? 0 : *std::min_element(layers.ofColumn.begin(), layers.ofColumn.end());
     g.notes = fewestLayers == layers.most ? fmt::format("{} wall layers", layers.most) : fmt::format("{} to {} wall layers", fewestLayers, layers.most);
-    if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} of {:.1f} m of sharp edges", paths.followed, paths.seen);
+    if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} % of {:.3g} m of sharp edges", std::floor(1e3 * paths.followed / paths.seen) / 10.0, paths.seen);
     std::vector<std::string> hidden;
     for (const auto& p : surface.parts)
         if (p.inTheAir && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; })) hidden.push_back(p.name);

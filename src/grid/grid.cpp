@@ -12,8 +12,10 @@ Geometry geometryOf(const Grid& g) {
     const auto nc = static_cast<std::size_t>(g.cells());
     geo.faceArea.resize(nf);
     geo.faceCentre.resize(nf);
-    for (std::size_t f = 0; f < nf; ++f) {
-        const auto poly = g.polygon(static_cast<FaceIndex>(f));
+#pragma omp parallel for schedule(static)
+    for (FaceIndex face = 0; face < g.faces(); ++face) {
+        const auto f = static_cast<std::size_t>(face);
+        const auto poly = g.polygon(face);
         Vec3 mean = Vec3::Zero();
         for (const auto p : poly) mean += g.points[static_cast<std::size_t>(p)];
         mean /= static_cast<double>(poly.size());

@@ -2,7 +2,10 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <bit>
+#include <numeric>
+#include <tuple>
 
 namespace cvane::grid {
 namespace {
@@ -58,21 +61,27 @@ void forEachLeaf(const Octree& tree, std::int32_t node, Visit&& visit) {
 std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open, std::vector<std::int32_t>* from) {
     std::vector<char> seen(static_cast<std::size_t>(tree.nodes()), 0);
     if (from) from->assign(seen.size(), -1);
-    std::vector<std::int32_t> reached;
+    std::vector<std::int32_t> reached, next;
     for (std::int32_t i = 0; i < tree.nodes(); ++i)
         if (tree.node(i).child < 0 && tree.node(i).at[0] == 0 && open(i)) {
             seen[static_cast<std::size_t>(i)] = 1;
-            reached.push_back(i);
+            (from ? reached : next).push_back(i);
         }
-    for (std::size_t k = 0; k < reached.size(); ++k) {
-        const auto l = reached[k];
+    const auto visit = [&](std::int32_t l, std::vector<std::int32_t>& list) {
         tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
             auto& mark = seen[static_cast<std::size_t>(m)];
             if (mark || !open(m)) return;
             mark = 1;
             if (from) (*from)[static_cast<std::size_t>(m)] = l;
-            reached.push_back(m);
+            list.push_back(m);
         });
+    };
+    // In waves where the way matters, so that it is short; else depth first, which stays near in memory.
+    for (std::size_t k = 0; from && k < reached.size(); ++k) visit(reached[k], reached);
+    while (!next.empty()) {
+        reached.push_back(next.back());
+        next.pop_back();
+        visit(reached.back(), next);
     }
     return reached;
 }
@@ -80,6 +89,7 @@ std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::functi
 KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, double clearance) {
     static const OctantTable table;
     const auto leaves = tree.leavesInOrder();
+    const auto leafCount = static_cast<std::ptrdiff_t>(leaves.size());
     const auto N = static_cast<std::size_t>(tree.nodes());
     std::vector<char> kept(N, 0);
     for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return !tree.node(i).cut; })) kept[static_cast<std::size_t>(l)] = 1;
@@ -87,17 +97,18 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
     if (!surface.empty()) {
         // Only what lies next to a crossed cell can be too near.
         std::vector<char> near(N, 0);
-        for (const auto l : leaves) {
+#pragma omp parallel for schedule(dynamic, 512)
+        for (std::ptrdiff_t i = 0; i < leafCount; ++i) {
+            const auto l = leaves[static_cast<std::size_t>(i)];
             const Octree::Node& n = tree.node(l);
             if (!n.cut) continue;
             for (int dz = -1; dz <= 1; ++dz)
                 for (int dy = -1; dy <= 1; ++dy)
                     for (int dx = -1; dx <= 1; ++dx)
-                        forEachLeaf(tree, tree.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) { near[static_cast<std::size_t>(m)] = 1; });
+                        forEachLeaf(tree, tree.findFrom(l, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) { std::atomic_ref(near[static_cast<std::size_t>(m)]).store(1, std::memory_order_relaxed); });
         }
-        const auto count = static_cast<std::ptrdiff_t>(leaves.size());
 #pragma omp parallel for schedule(dynamic, 512)
-        for (std::ptrdiff_t i = 0; i < count; ++i) {
+        for (std::ptrdiff_t i = 0; i < leafCount; ++i) {
             const auto l = static_cast<std::size_t>(leaves[static_cast<std::size_t>(i)]);
             if (!kept[l] || !near[l]) continue;
             const Box b = tree.boxOf(tree.node(static_cast<std::int32_t>(l)));
@@ -110,13 +121,18 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
     // Give up cells until every corner is a manifold and no cell is squeezed between two gaps; each pass only removes, and
     // looks only where the one before has.
     const int fine = tree.deepest();
+    std::vector<char> isAtGap(leaves.size(), 0);
+#pragma omp parallel for schedule(static)
+    for (std::ptrdiff_t i = 0; i < leafCount; ++i) {
+        const auto l = leaves[static_cast<std::size_t>(i)];
+        if (!kept[static_cast<std::size_t>(l)]) continue;
+        bool atGap = false;
+        tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) { atGap = atGap || !kept[static_cast<std::size_t>(m)]; });
+        isAtGap[static_cast<std::size_t>(i)] = atGap;
+    }
     std::vector<std::int32_t> open, next;
-    for (const auto l : leaves)
-        if (kept[static_cast<std::size_t>(l)]) {
-            bool atGap = false;
-            tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) { atGap = atGap || !kept[static_cast<std::size_t>(m)]; });
-            if (atGap) open.push_back(l);
-        }
+    for (std::size_t i = 0; i < leaves.size(); ++i)
+        if (isAtGap[i]) open.push_back(leaves[i]);
     std::vector<char> queued(N, 0);
     const auto giveUp = [&](std::int32_t l) {
         kept[static_cast<std::size_t>(l)] = 0;
@@ -124,7 +140,7 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
         for (int dz = -1; dz <= 1; ++dz)
             for (int dy = -1; dy <= 1; ++dy)
                 for (int dx = -1; dx <= 1; ++dx)
-                    forEachLeaf(tree, tree.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) {
+                    forEachLeaf(tree, tree.findFrom(l, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) {
                         if (!kept[static_cast<std::size_t>(m)] || queued[static_cast<std::size_t>(m)]) return;
                         queued[static_cast<std::size_t>(m)] = 1;
                         next.push_back(m);
@@ -156,7 +172,7 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
                     Lattice at{corner[0] - 1 + (o & 1), corner[1] - 1 + (o >> 1 & 1), corner[2] - 1 + (o >> 2 & 1)};
                     // Beyond the tunnel's sides the grid is thought of as mirrored.
                     for (std::size_t k = 0; k < 3; ++k) at[k] = std::clamp(at[k], 0, (tree.roots()[k] << fine) - 1);
-                    octant[static_cast<std::size_t>(o)] = tree.find(fine, at);
+                    octant[static_cast<std::size_t>(o)] = tree.findFrom(l, fine, at);
                     if (kept[static_cast<std::size_t>(octant[static_cast<std::size_t>(o)])]) mask |= 1u << o;
                 }
                 const unsigned give = table.giveUp[mask];
@@ -176,12 +192,17 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             out.cellOf[static_cast<std::size_t>(l)] = static_cast<std::int32_t>(out.leaves.size());
             out.leaves.push_back(l);
         }
-    for (const auto l : out.leaves)
+    const auto cells = static_cast<std::ptrdiff_t>(out.leaves.size());
+    auto* ofLevel = out.gapFacesOfLevel.data();
+    constexpr auto kLevels = std::tuple_size_v<decltype(out.gapFacesOfLevel)>;
+#pragma omp parallel for schedule(static) reduction(+ : ofLevel[:kLevels])
+    for (std::ptrdiff_t c = 0; c < cells; ++c) {
+        const auto l = out.leaves[static_cast<std::size_t>(c)];
         tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
-            if (out.cellOf[static_cast<std::size_t>(m)] >= 0) return;
-            ++out.gapFaces;
-            ++out.gapFacesOfLevel[std::max(tree.node(l).level, tree.node(m).level)];
+            if (out.cellOf[static_cast<std::size_t>(m)] < 0) ++ofLevel[std::max(tree.node(l).level, tree.node(m).level)];
         });
+    }
+    out.gapFaces = std::accumulate(out.gapFacesOfLevel.begin(), out.gapFacesOfLevel.end(), out.gapFaces);
     return out;
 }
 

@@ -102,8 +102,32 @@ class Finder {
         return any;
     }
 
+    // Where no facet crosses the cell that a cell was split from, the middle of that one speaks for it, if it speaks clearly.
+    void windingsAt(const std::vector<std::int32_t>& cells) {
+        constexpr float kClear = 0.2f;
+        std::vector<std::int32_t> whole, own;
+        const auto wholeOf = [&](std::int32_t l) {
+            const auto p = t_.parent(l);
+            return p >= 0 && !t_.node(p).cut ? p : -1;
+        };
+        for (const auto l : cells)
+            if (const auto p = wholeOf(l); p >= 0 && std::isnan(winding_[static_cast<std::size_t>(p)])) whole.push_back(p);
+        std::sort(whole.begin(), whole.end());
+        whole.erase(std::unique(whole.begin(), whole.end()), whole.end());
+        askAt(std::move(whole));
+        for (const auto l : cells) {
+            const auto p = wholeOf(l);
+            const float w = p >= 0 ? winding_[static_cast<std::size_t>(p)] : 0.5f;
+            if (std::abs(w - 0.5f) > 0.5f - kClear)
+                winding_[static_cast<std::size_t>(l)] = w;
+            else
+                own.push_back(l);
+        }
+        askAt(std::move(own));
+    }
+
     // Along Morton's curve, so that those of a group lie together.
-    void windingsAt(std::vector<std::int32_t> cells) {
+    void askAt(std::vector<std::int32_t> cells) {
         constexpr std::size_t kTogether = 64;
         std::vector<std::pair<std::uint64_t, std::int32_t>> order;
         order.reserve(cells.size());

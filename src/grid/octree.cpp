@@ -1,5 +1,7 @@
 #include "grid/octree.h"
 
+#include <bit>
+
 #include "shape/triangle.h"
 
 namespace cvane::grid {
@@ -38,6 +40,7 @@ void Octree::split(std::int32_t i) {
     crossed_[static_cast<std::size_t>(i)].count = 0;
     const Node parent = node(i);
     nodes_[static_cast<std::size_t>(i)].child = first;
+    parents_.push_back(i);
     deepest_ = std::max(deepest_, parent.level + 1);
     for (int c = 0; c < 8; ++c) {
         Node n;
@@ -64,10 +67,8 @@ bool Octree::inside(int level, const Lattice& at) const {
     return true;
 }
 
-std::int32_t Octree::find(int level, const Lattice& at) const {
-    if (!inside(level, at)) return -1;
-    std::int32_t i = (at[0] >> level) + roots_[0] * ((at[1] >> level) + roots_[1] * (at[2] >> level));
-    for (int l = level - 1; l >= 0; --l) {
+std::int32_t Octree::descend(std::int32_t i, int steps, const Lattice& at) const {
+    for (int l = steps - 1; l >= 0; --l) {
         const auto child = nodes_[static_cast<std::size_t>(i)].child;
         if (child < 0) break;
         i = child + ((at[0] >> l) & 1) + 2 * ((at[1] >> l) & 1) + 4 * ((at[2] >> l) & 1);
@@ -75,18 +76,32 @@ std::int32_t Octree::find(int level, const Lattice& at) const {
     return i;
 }
 
-void Octree::ensure(int level, const Lattice& at) {
+std::int32_t Octree::find(int level, const Lattice& at) const { return inside(level, at) ? descend(rootAt(level, at), level, at) : -1; }
+
+std::int32_t Octree::findFrom(std::int32_t i, int level, const Lattice& at) const {
+    if (!inside(level, at)) return -1;
+    const Node& n = node(i);
+    const int below = level - n.level;
+    std::uint32_t apart = 0;
+    for (std::size_t k = 0; k < 3; ++k) apart |= static_cast<std::uint32_t>(n.at[k] ^ (at[k] >> below));
+    const int up = std::bit_width(apart);
+    if (up > n.level) return descend(rootAt(level, at), level, at);
+    for (int l = 0; l < up; ++l) i = parent(i);
+    return descend(i, below + up, at);
+}
+
+std::int32_t Octree::ensure(std::int32_t from, int level, const Lattice& at) {
     for (;;) {
-        const auto i = find(level, at);
-        if (i < 0 || node(i).level >= level) return;
+        const auto i = findFrom(from, level, at);
+        if (i < 0 || node(i).level >= level) return i;
         split(i);
+        from = i;
     }
 }
 
 std::vector<std::int32_t> Octree::leavesInOrder() const {
     std::vector<std::int32_t> out, stack;
-    const auto roots = roots_[0] * roots_[1] * roots_[2];
-    for (std::int32_t r = 0; r < roots; ++r) {
+    for (std::int32_t r = 0; r < rootNodes(); ++r) {
         stack.assign(1, r);
         while (!stack.empty()) {
             const auto i = stack.back();

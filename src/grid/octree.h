@@ -48,8 +48,12 @@ class Octree {
 
     /// Deepest node of at most this level that covers the position; -1 outside the brick.
     std::int32_t find(int level, const Lattice& at) const;
+    /// The same, found by climbing from a node of at most that level: quick where the two lie close together.
+    std::int32_t findFrom(std::int32_t i, int level, const Lattice& at) const;
     /// Splits until a node of this level covers the position (no effect outside the brick).
-    void ensure(int level, const Lattice& at);
+    /// @param from  a node of at most that level, best one near the position
+    /// @return the node there; -1 outside the brick
+    std::int32_t ensure(std::int32_t from, int level, const Lattice& at);
     bool inside(int level, const Lattice& at) const;
 
     Box boxOf(const Node& n) const;
@@ -66,7 +70,7 @@ class Octree {
             const int axis = d / 2, high = d % 2 == 0 ? 1 : 0;
             Lattice at = n.at;
             at[static_cast<std::size_t>(axis)] += d % 2 == 0 ? -1 : 1;
-            const auto m = find(n.level, at);
+            const auto m = findFrom(leaf, n.level, at);
             if (m < 0) continue;
             const auto child = node(m).child;
             if (child < 0) {
@@ -79,13 +83,19 @@ class Octree {
         }
     }
     /// The first of the eight cells that were split from one with this one; the cell itself where it is a root.
-    std::int32_t firstBrother(std::int32_t i) const {
-        const auto roots = roots_[0] * roots_[1] * roots_[2];
-        return i < roots ? i : i - (i - roots) % 8;
-    }
+    std::int32_t firstBrother(std::int32_t i) const { return i < rootNodes() ? i : i - (i - rootNodes()) % 8; }
+    /// The one that it was split from; -1 for a root.
+    std::int32_t parent(std::int32_t i) const { return i < rootNodes() ? -1 : parents_[static_cast<std::size_t>((i - rootNodes()) / 8)]; }
     std::vector<std::int32_t> leavesInOrder() const;  ///< along the Morton curve of each root
 
   private:
+    std::int32_t rootNodes() const { return roots_[0] * roots_[1] * roots_[2]; }
+    std::int32_t rootAt(int level, const Lattice& at) const {
+        return (at[0] >> level) + roots_[0] * ((at[1] >> level) + roots_[1] * (at[2] >> level));
+    }
+    /// From a node that is `steps` levels above `at` down to it, or to the leaf on the way.
+    std::int32_t descend(std::int32_t i, int steps, const Lattice& at) const;
+
     Vec3 origin_, rootSize_;
     Lattice roots_;
     struct Crossed {
@@ -93,6 +103,7 @@ class Octree {
     };
     const shape::TriangleTree* surface_;
     std::vector<Node> nodes_;
+    std::vector<std::int32_t> parents_;  ///< of each eight brothers, in the order of their splitting
     std::vector<Crossed> crossed_;       ///< per node, into facets_
     std::vector<std::int32_t> facets_;   ///< only grows: what a split hands on stays behind
     int deepest_ = 0;

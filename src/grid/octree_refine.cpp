@@ -103,7 +103,8 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
         std::vector<std::uint64_t> cut;
         for (std::int32_t i = 0; i < tree.nodes(); ++i)
             if (tree.node(i).cut && tree.node(i).level == level) cut.push_back(pack(tree.node(i).at));
-        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells)) tree.ensure(level, unpack(k));
+        std::int32_t last = 0;
+        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells)) last = tree.ensure(last, level, unpack(k));
         if (tooMany()) return false;
     }
     for (int level = tree.deepest() - 1; level > 0; --level) {
@@ -113,7 +114,7 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
             if (n.level != level || n.child < 0) continue;
             for (int dz = -1; dz <= 1; ++dz)
                 for (int dy = -1; dy <= 1; ++dy)
-                    for (int dx = -1; dx <= 1; ++dx) tree.ensure(level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz});
+                    for (int dx = -1; dx <= 1; ++dx) tree.ensure(i, level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz});
         }
         if (tooMany()) return false;
     }

@@ -89,7 +89,10 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
     for (FaceIndex f = 0; f < g.faces(); ++f) {
         const Vec3& S = geo.faceArea[static_cast<std::size_t>(f)];
         const double s = S.norm();
-        if (!(s > 0.0)) continue;
+        // A wall face whose corners all lie on one sharp edge has no plane.
+        double length2 = 0.0;
+        for (const auto p : g.polygon(f)) length2 = std::max(length2, (g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).squaredNorm());
+        if (!(s > 1e-9 * length2)) continue;
         for (const auto p : g.polygon(f))
             q.worstPlanarity = std::max(q.worstPlanarity, std::abs((g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).dot(S)) / std::pow(s, 1.5));
     }

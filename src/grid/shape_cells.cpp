@@ -367,17 +367,26 @@ class CellShaper::Shaper {
         points.reserve(4 * corners.size());
         for (const Index c : corners)
             for (const Index v : corners_[static_cast<std::size_t>(c)].v) points.push_back(v);
-        return sortedOnce(std::move(points));
+        return sortedOnce(std::move(points), x_.size());
     }
     std::vector<Index> cornersAt(const std::vector<Index>& points) const {
         std::vector<Index> corners;
         for (const Index p : points)
             corners.insert(corners.end(), incident_.begin() + start_[static_cast<std::size_t>(p)], incident_.begin() + start_[static_cast<std::size_t>(p) + 1]);
-        return sortedOnce(std::move(corners));
+        return sortedOnce(std::move(corners), corners_.size());
     }
-    static std::vector<Index> sortedOnce(std::vector<Index> list) {
-        std::sort(list.begin(), list.end());
-        list.erase(std::unique(list.begin(), list.end()), list.end());
+    /// @param end  all are below it
+    static std::vector<Index> sortedOnce(std::vector<Index> list, std::size_t end) {
+        if (8 * list.size() < end) {
+            std::sort(list.begin(), list.end());
+            list.erase(std::unique(list.begin(), list.end()), list.end());
+            return list;
+        }
+        std::vector<char> in(end, 0);
+        for (const Index i : list) in[static_cast<std::size_t>(i)] = 1;
+        list.clear();
+        for (std::size_t i = 0; i < end; ++i)
+            if (in[i]) list.push_back(static_cast<Index>(i));
         return list;
     }
 

@@ -79,10 +79,11 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         }
         return i;
     };
-    const auto sideOf = [&](const Octree::Node& n, int d) {
+    const auto sideOf = [&](std::int32_t l, int d) {
+        const Octree::Node& n = tree.node(l);
         Lattice at = n.at;
         at[static_cast<std::size_t>(d / 2)] += d % 2 == 0 ? -1 : 1;
-        return tree.find(n.level, at);
+        return tree.findFrom(l, n.level, at);
     };
     const auto cornerAt = [&](const Octree::Node& n, int d, int k) {
         const int shift = fine - n.level;
@@ -95,7 +96,7 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         for (int d = 0; d < 2; ++d)
             for (int k = 0; k < 4; ++k) pointAt(cornerAt(n, d, k));
         for (int d = 0; d < 6; ++d) {
-            const auto m = sideOf(n, d);
+            const auto m = sideOf(l, d);
             if (m < 0 || tree.node(m).child < 0) continue;
             for (int c = 0; c < 8; ++c)
                 if ((c >> (d / 2) & 1) == (d % 2 == 0 ? 1 : 0))
@@ -143,7 +144,7 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
                     if (mid >= 0) s.hanging.push_back({mid, corners[static_cast<std::size_t>(i)], corners[static_cast<std::size_t>(j)]});
                 }
         for (int d = 0; d < 6; ++d) {
-            const auto m = sideOf(n, d);
+            const auto m = sideOf(kept.leaves[c], d);
             if (m < 0) {
                 addFace(n, d, false, own, -1, d);
             } else if (tree.node(m).child < 0) {
