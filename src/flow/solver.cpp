@@ -26,7 +26,8 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
       p_(std::move(piece)),
       roles_(rolesFor(p_.patches, c.tunnel, c.wind, c.moving, c.rough)),
       matrix_(p_),
-      limiter_(p_, c.settings.limiter),
+      limitU_(p_, c.settings.limiter, true),
+      limitP_(p_, c.settings.limiter, false),
       relaxation_(c.settings.relaxation),
       devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), ranks) {
     if (c.settings.model == Model::Inviscid)
@@ -138,9 +139,9 @@ void Solver::updateWalls() {
 void Solver::updateGradients() {
     updateBoundaryValues();
     (*gradientU_)(s_.U, Ub_, gradU_);
-    limiter_(s_.U, Ub_, velocityKnown_, gradU_);
+    limitU_(s_.U, Ub_, velocityKnown_, gradU_);
     (*gradientP_)(s_.p, pb_, gradP_);
-    limiter_(s_.p, pb_, pressureKnown_, gradP_);
+    limitP_(s_.p, pb_, pressureKnown_, gradP_);
     updatePressureForce();
     updateWalls();
 }
@@ -497,7 +498,7 @@ Residuals Solver::iterate() {
     r.momentum = solveMomentum();
     updateBoundaryValues();
     (*gradientU_)(s_.U, Ub_, gradU_);
-    limiter_(s_.U, Ub_, velocityKnown_, gradU_);
+    limitU_(s_.U, Ub_, velocityKnown_, gradU_);
     r.mass = correctPressure(0.03, 25);
     relaxation_.take(r.momentum + r.mass);
     updateGradients();

@@ -137,7 +137,7 @@ class Solver {
     std::vector<double> through_;        ///< V^(2/3), a cell's section [m2]
     std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
     std::unique_ptr<Gradient> gradientU_, gradientP_;
-    GradientLimiter limiter_;
+    GradientLimiter limitU_, limitP_;
     std::vector<char> velocityKnown_, pressureKnown_;  ///< boundary faces whose value is given
     std::unique_ptr<Multigrid> multigrid_;
     std::unique_ptr<TurbulenceModel> turbulence_;
