@@ -11,6 +11,7 @@
 #include "grid/shape_cells.h"
 #include "grid/wall_layers.h"
 #include "shape/feature_curves.h"
+#include "shape/seams.h"
 
 using namespace cvane;
 
@@ -153,7 +154,7 @@ TEST(FinerPart, HasMoreWallFacesThanItsTwin) {
 
 TEST(Seams, AreJoinedWhereOpenAndClosedPartsStayAsTheyAre) {
     const auto ball = bench::sphere(0.5, 20);
-    EXPECT_EQ(shape::weldedWithin(ball, 0.2).facets, ball.facets);
+    EXPECT_EQ(shape::joinedWithin(ball, 0.2).surface.facets, ball.facets);
     shape::Surface soup;
     soup.parts = ball.parts;
     for (std::size_t f = 0; f < ball.facets.size(); ++f) {
@@ -162,7 +163,7 @@ TEST(Seams, AreJoinedWhereOpenAndClosedPartsStayAsTheyAre) {
         soup.facets.push_back({n, n + 1, n + 2});
         soup.partOf.push_back(0);
     }
-    const auto joined = shape::weldedWithin(soup, 1e-4);
+    const auto joined = shape::joinedWithin(soup, 1e-4).surface;
     EXPECT_EQ(joined.points.size(), ball.points.size());
     EXPECT_EQ(joined.facets.size(), ball.facets.size());
 }

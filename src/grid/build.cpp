@@ -21,6 +21,7 @@
 #include "grid/wall_layers.h"
 #include "grid/wall_projection.h"
 #include "shape/feature_curves.h"
+#include "shape/seams.h"
 #include "shape/triangle.h"
 #include "shape/triangle_tree.h"
 
@@ -34,10 +35,15 @@ constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and t
 constexpr double kGap = 1.3;
 constexpr double kLastLayer = 0.5;  ///< least height of the last layer, in outer cells: their volume ratio stays below 3
 constexpr int kMostLayers = 40;
+// Facets that do not quite meet are neighbours within this share of the model's longest side: facets that face the wrong way would
+// look like sharp edges, and leave the air's way into the model in doubt.
+constexpr double kSeam = 1e-4;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness;
+constexpr double kMostLetGo = 1e-3;  ///< of the wall's points, for the sake of faces that are oblique within the limit
 constexpr int kMostRounds = 14;
+constexpr double kFirstTry = 0.3;     ///< of the budget at most: the first try for the cell size is to be a quick one
 constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
 
 using LayersByLevel = std::array<std::uint8_t, 32>;
@@ -77,6 +83,7 @@ void check(const GridSettings& s, const shape::Surface& surface) {
     if (!(s.sealWidth >= 0.0) || !std::isfinite(s.sealWidth)) fail("the width up to which leaks are closed is not a length.", "Type a length in metres, or 0.");
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
     if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
+    if (!(s.sharpAngle_deg >= 5.0 && s.sharpAngle_deg <= 180.0)) fail("the angle of sharp edges is out of range.", "Type 5 to 180 degrees.");
     if (s.gapLevels < 0 || s.gapLevels > 6) fail("the levels for gaps are out of range.", "Type 0 to 6.");
     if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= kMostStretch)) fail("cells cannot be stretched so.", fmt::format("Type factors from 1 to {}.", kMostStretch));
     if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01)) fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
@@ -114,9 +121,11 @@ LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first)
     return out;
 }
 
-// Octree with this cell size on the model. The box grows to whole root cells, except at the ground and the mirror plane.
-std::optional<Draft> draftOf(const SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
-                             const GridSettings& s, double size) {
+// Octree with this cell size on the model, its cells not yet chosen. The box grows to whole root cells, except at the ground and
+// the mirror plane.
+// @param mostCells  nothing beyond about so many
+std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
+                               const GridSettings& s, double size, double mostCells) {
     double rootAim = box.size().maxCoeff() / 14.0;
     // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more than 6 %.
     for (int k = 0; k < 3; ++k)
@@ -145,7 +154,7 @@ std::optional<Draft> draftOf(const SealedModel& solid, const Box& model, const B
     sizing.gapLevels = s.gapLevels;
     if (tunnel.floor != Floor::None) sizing.planes.push_back({2, box.low.z()});
     sizing.bufferCells = s.bufferCells;
-    sizing.mostNodes = 4 * static_cast<std::size_t>(s.cellBudget) + 100000;
+    sizing.mostNodes = static_cast<std::size_t>(mostCells) + 100000;
     if (s.wakeLength > 0.0) {
         const double L = model.size().maxCoeff();
         for (int k = 1; k <= 2; ++k) {
@@ -162,36 +171,70 @@ std::optional<Draft> draftOf(const SealedModel& solid, const Box& model, const B
         }
     Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, 0, size, {}, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
     if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
+    return d;
+}
+
+// Chooses the cells of an outline and counts them with their layers.
+void fill(Draft& d, const SealedModel& solid, const GridSettings& s) {
     d.kept = keepCells(d.tree, solid.tree(), kClearance);
     d.layers = layersFor(s, d.tree, d.first);
     d.cells = d.kept.leaves.size();
     for (std::size_t l = 0; l < d.layers.size(); ++l) d.cells += d.kept.gapFacesOfLevel[l] * d.layers[l];
-    return d;
 }
 
 // The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
-// steps make the curve jump, so brackets guard it and the nearest try is kept.
+// steps make the curve jump, so brackets guard it and the nearest try is kept. Choosing the cells takes longer than refining, and
+// looking for leaks longer than both: far from the budget the octree's leaves alone tell how far, by the cells that a leaf was
+// good for in a counted try of like size.
 Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
     const double budget = s.cellBudget;
+    const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
+    const auto draftOf = [&](double size) {
+        auto d = outlineOf(solid, model, box, tunnel, s, size, 4.0 * budget);
+        if (d) fill(*d, solid, s);
+        return d;
+    };
     // The first try is coarse, to learn cheaply what the model asks for and where it leaks.
     double size = 3.5 * std::sqrt(solid.surface().area() * 17.0 / budget);
     size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
     std::optional<Draft> best;
+    double cellsOfALeaf = 0.0, countedSize = 0.0, nearestSize = 0.0, nearestMiss = 1e300;
+    constexpr double kAlike = 1.5, kLookForLeaks = 0.3;
     double tooSmall = 0.0, tooLarge = 1e300, slope = -1.75, lastSize = 0.0, lastCells = 0.0;
-    for (int attempt = 0; attempt < 9; ++attempt) {
+    for (int attempt = 0; attempt < 12; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
-        auto d = draftOf(solid, model, box, tunnel, s, size);
-        const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
-        // Looking for leaks takes as long as all else: at first, where cells are few, and where the count is nearly right. A leak
-        // found there may change it by much.
-        if (d && (attempt == 0 || miss(static_cast<double>(d->cells)) < 0.3)) {
-            if (solid.closeLeaks(d->tree))
-                d = draftOf(solid, model, box, tunnel, s, size);
-            else
-                d->leaks = solid.open();
+        const bool first = countedSize == 0.0;
+        auto d = outlineOf(solid, model, box, tunnel, s, size, (first ? kFirstTry : 4.0) * budget);
+        if (first && !d) {
+            size *= 1.8;  // too fine for a first try, which says nothing of what is too fine
+            continue;
         }
-        const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
-        if (d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+        double cells = d ? cellsOfALeaf * static_cast<double>(d->tree.leaves()) : 4.0 * budget;
+        const bool counted = d && (std::max(size / countedSize, countedSize / size) > kAlike || miss(cells) < 2.0 * kNearBudget);
+        if (counted) {
+            fill(*d, solid, s);
+            // What leaks let in counts too, so closing them makes all earlier counts void.
+            if (first || miss(static_cast<double>(d->cells)) < kLookForLeaks) {
+                if (solid.closeLeaks(d->tree)) {
+                    d = draftOf(size);
+                    tooSmall = lastSize = 0.0;
+                    tooLarge = nearestMiss = 1e300;
+                    best.reset();
+                } else {
+                    d->leaks = solid.open();
+                }
+            }
+            cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
+            if (d) {
+                cellsOfALeaf = cells / static_cast<double>(d->tree.leaves());
+                countedSize = size;
+            }
+        }
+        if (d && miss(cells) < nearestMiss) {
+            nearestMiss = miss(cells);
+            nearestSize = size;
+        }
+        if (counted && d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < kNearBudget) break;
         (cells > budget ? tooSmall : tooLarge) = size;
         if (lastSize > 0.0 && lastCells != cells && lastSize != size)
@@ -202,13 +245,17 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         if (next <= tooSmall || next >= tooLarge) next = tooLarge < 1e299 ? std::sqrt(std::max(tooSmall, 1e-3 * tooLarge) * tooLarge) : 2.0 * tooSmall;
         size = next;
     }
+    if (nearestSize > 0.0 && (!best || nearestMiss < miss(static_cast<double>(best->cells)))) {
+        // No try has come within 5 %, and the nearest one was not counted.
+        if (auto d = draftOf(nearestSize); d && d->kept.gapFaces > 0 && (!best || miss(static_cast<double>(d->cells)) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+    }
     if (!best)
         throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
                                "Type a larger budget, or a smaller tunnel.");
     // A closed leak may leave a narrower one beside it; what is left after a few turns stays open.
     for (int turn = 0; turn < 3 && !best->leaks && solid.closeLeaks(best->tree); ++turn) {
         base::report(progress, 0.29, "closing leaks");
-        auto closed = draftOf(solid, model, box, tunnel, s, best->size);
+        auto closed = draftOf(best->size);
         if (!closed) break;
         best = std::move(closed);
     }
@@ -282,7 +329,7 @@ std::string sentenceAbout(const std::vector<Leak>& leaks) {
             }
         if (count == 0) continue;
         if (sealed)
-            out += fmt::format("; {} hole{} wider than a cell {} closed, the widest at {}", count, count == 1 ? "" : "s", count == 1 ? "is" : "are", place(*widest));
+            out += fmt::format("; {} opening{} wider than a cell {} closed, the widest at {}", count, count == 1 ? "" : "s", count == 1 ? "is" : "are", place(*widest));
         else
             out += fmt::format("; air gets into the model through {} opening{}, the widest at {}", count, count == 1 ? "" : "s", place(*widest));
     }
@@ -329,8 +376,9 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     shape::Surface surface = shape::withoutHiddenParts(placed);
     const Box model = surface.bounds();
     const Box box = tunnelBox(tunnel, model);
-    shape::orientFacets(surface);
-    SealedModel solid(surface, tunnel.halfModel, s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff());
+    const double seam = kSeam * model.size().maxCoeff(), sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
+    shape::orientFacets(surface, seam);
+    SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
     const shape::TriangleTree& tree = solid.tree();
     const Draft d = draftNearBudget(solid, model, box, tunnel, s, progress);
 
@@ -344,7 +392,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     base::report(progress, 0.4, "fitting the wall");
     WallImage wall = projectToWall(stairs, tree, air);
     // Seams that do not quite meet and doubled facets would hide edges, or pretend them. What is far below a cell is joined.
-    shape::Surface sound = shape::weldedWithin(surface, 0.02 * d.tree.cellSize(d.tree.deepest()).minCoeff());
+    shape::Surface sound = shape::joinedWithin(surface, 0.02 * d.tree.cellSize(d.tree.deepest()).minCoeff()).surface;
     shape::orientFacets(sound);
     const shape::TriangleTree soundTree(sound);
     auto paths = followCurves(stairs, shape::featureCurves(sound, soundTree, s.sharpAngle_deg * base::degree), soundTree, air, wall);
@@ -377,10 +425,12 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         auto bad = cellsBeyond(g, geo, angle, kAimSkewness);
         auto best = g.points;
         std::size_t fewest = bad.size();
+        std::vector<Vec3> last;
         const auto cutAnew = [&] {
+            last = g.points;
             std::copy(moved.begin(), moved.end(), g.points.begin());
             cutColumns(wall.onWall, wall, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
-            geo = geometryOf(g);
+            updateGeometry(g, last, geo);
             bad = cellsBeyond(g, geo, angle, kAimSkewness);
         };
         const auto pointsOfBad = [&] { return pointsOfCells(g, bad, wall, moved.size(), layers.most); };
@@ -419,19 +469,20 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
             break;
         }
         if (g.points != best) {
-            g.points = std::move(best);
-            geo = geometryOf(g);
+            std::swap(g.points, best);
+            updateGeometry(g, best, geo);
         }
     };
     openCells(kAimAngle);
     if (shareBeyond(g, geo, kOblique_deg) > 0.9 * kMostOblique) {
         // Many faces are oblique, though none too much. Where that comes from the outer cells, as with long cells beside finer
-        // ones, no wall that lets go will help: then it stays.
+        // ones, no wall that lets go will help, or only one that leaves the model: then it stays.
         auto before = g.points;
+        const double on = fitOf(g, geo, tree).shareOn;
         openCells(kOblique_deg - 1.0);
-        if (shareBeyond(g, geo, kOblique_deg) > kMostOblique) {
-            g.points = std::move(before);
-            geo = geometryOf(g);
+        if (shareBeyond(g, geo, kOblique_deg) > kMostOblique || fitOf(g, geo, tree).shareOn < on - kMostLetGo) {
+            std::swap(g.points, before);
+            updateGeometry(g, before, geo);
         }
     }
     const std::size_t folded = foldedCells(g, geo).size();
@@ -458,9 +509,15 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
                                hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
     }
     dropLoosePoints(g);
-    g.leaks = solid.closed();
+    if (const auto& holes = solid.holes(); !holes.empty())
+        g.notes += fmt::format("; {} hole{} in the surface {} closed, the widest at ({:.3g} {:.3g} {:.3g}), {:.2g} m wide", holes.size(), holes.size() == 1 ? "" : "s", holes.size() == 1 ? "is" : "are", holes.front().place.x(),
+                               holes.front().place.y(), holes.front().place.z(), holes.front().width);
+    for (const auto& h : solid.holes()) g.leaks.push_back({h.place, h.width, true, {}});
+    g.leaks.insert(g.leaks.end(), solid.closed().begin(), solid.closed().end());
     g.leaks.insert(g.leaks.end(), d.leaks->begin(), d.leaks->end());
-    g.notes += sentenceAbout(g.leaks);
+    auto found = solid.closed();
+    found.insert(found.end(), d.leaks->begin(), d.leaks->end());
+    g.notes += sentenceAbout(found);
     g.fit = fitOf(g, geo, tree);
     if (g.fit.shareOn < 1.0)
         g.notes += fmt::format("; {:.2f} % of the wall's points lie on the model, the others stand off where there is no room for sound cells, by {:.2g} m at most, at ({:.3g} {:.3g} {:.3g})",

@@ -6,48 +6,51 @@
 
 namespace cvane::grid {
 
-Geometry geometryOf(const Grid& g) {
-    Geometry geo;
-    const auto nf = static_cast<std::size_t>(g.faces());
-    const auto nc = static_cast<std::size_t>(g.cells());
-    geo.faceArea.resize(nf);
-    geo.faceCentre.resize(nf);
-#pragma omp parallel for schedule(static)
-    for (FaceIndex face = 0; face < g.faces(); ++face) {
-        const auto f = static_cast<std::size_t>(face);
-        const auto poly = g.polygon(face);
-        Vec3 mean = Vec3::Zero();
-        for (const auto p : poly) mean += g.points[static_cast<std::size_t>(p)];
-        mean /= static_cast<double>(poly.size());
-        Vec3 S = Vec3::Zero(), moment = Vec3::Zero();
-        double weight = 0.0;
-        for (std::size_t k = 0; k < poly.size(); ++k) {
-            const Vec3& a = g.points[static_cast<std::size_t>(poly[k])];
-            const Vec3& b = g.points[static_cast<std::size_t>(poly[(k + 1) % poly.size()])];
-            const Vec3 s = 0.5 * (a - mean).cross(b - mean);
-            const double w = s.norm();
-            S += s;
-            moment += w * (a + b + mean) / 3.0;
-            weight += w;
-        }
-        geo.faceArea[f] = S;
-        geo.faceCentre[f] = weight > 0.0 ? (moment / weight).eval() : mean;
+namespace {
+void measureFace(const Grid& g, FaceIndex face, Geometry& geo) {
+    const auto f = static_cast<std::size_t>(face);
+    const auto poly = g.polygon(face);
+    Vec3 mean = Vec3::Zero();
+    for (const auto p : poly) mean += g.points[static_cast<std::size_t>(p)];
+    mean /= static_cast<double>(poly.size());
+    Vec3 S = Vec3::Zero(), moment = Vec3::Zero();
+    double weight = 0.0;
+    for (std::size_t k = 0; k < poly.size(); ++k) {
+        const Vec3& a = g.points[static_cast<std::size_t>(poly[k])];
+        const Vec3& b = g.points[static_cast<std::size_t>(poly[(k + 1) % poly.size()])];
+        const Vec3 s = 0.5 * (a - mean).cross(b - mean);
+        const double w = s.norm();
+        S += s;
+        moment += w * (a + b + mean) / 3.0;
+        weight += w;
     }
+    geo.faceArea[f] = S;
+    geo.faceCentre[f] = weight > 0.0 ? (moment / weight).eval() : mean;
+}
+
+// Centres and volumes of the cells for which `wanted` holds.
+template <class Wanted>
+void measureCells(const Grid& g, Wanted&& wanted, Geometry& geo) {
+    const auto nc = static_cast<std::size_t>(g.cells());
     std::vector<Vec3> about(nc, Vec3::Zero());
     std::vector<int> count(nc, 0);
     const auto eachSide = [&](auto&& visit) {
-        for (std::size_t f = 0; f < nf; ++f) {
-            visit(static_cast<std::size_t>(g.owner[f]), f, 1.0);
-            if (f < g.neighbour.size()) visit(static_cast<std::size_t>(g.neighbour[f]), f, -1.0);
+        for (std::size_t f = 0; f < g.owner.size(); ++f) {
+            if (const auto P = static_cast<std::size_t>(g.owner[f]); wanted(P)) visit(P, f, 1.0);
+            if (f >= g.neighbour.size()) continue;
+            if (const auto N = static_cast<std::size_t>(g.neighbour[f]); wanted(N)) visit(N, f, -1.0);
         }
     };
     eachSide([&](std::size_t c, std::size_t f, double) {
         about[c] += geo.faceCentre[f];
         ++count[c];
     });
-    for (std::size_t c = 0; c < nc; ++c) about[c] /= std::max(count[c], 1);
-    geo.volume.assign(nc, 0.0);
-    geo.cellCentre.assign(nc, Vec3::Zero());
+    for (std::size_t c = 0; c < nc; ++c) {
+        if (!wanted(c)) continue;
+        about[c] /= std::max(count[c], 1);
+        geo.volume[c] = 0.0;
+        geo.cellCentre[c] = Vec3::Zero();
+    }
     eachSide([&](std::size_t c, std::size_t f, double sign) {
         // Pyramid over the face: V = S.(x_f - a) / 3, centroid at 3/4 of the way from the apex to the face's centre.
         const double v = sign * geo.faceArea[f].dot(geo.faceCentre[f] - about[c]) / 3.0;
@@ -55,8 +58,35 @@ Geometry geometryOf(const Grid& g) {
         geo.cellCentre[c] += v * (0.75 * geo.faceCentre[f] + 0.25 * about[c]);
     });
     for (std::size_t c = 0; c < nc; ++c)
-        geo.cellCentre[c] = geo.volume[c] > 0.0 ? (geo.cellCentre[c] / geo.volume[c]).eval() : about[c];
+        if (wanted(c)) geo.cellCentre[c] = geo.volume[c] > 0.0 ? (geo.cellCentre[c] / geo.volume[c]).eval() : about[c];
+}
+}  // namespace
+
+Geometry geometryOf(const Grid& g) {
+    Geometry geo;
+    const auto nf = static_cast<std::size_t>(g.faces());
+    const auto nc = static_cast<std::size_t>(g.cells());
+    geo.faceArea.resize(nf);
+    geo.faceCentre.resize(nf);
+    geo.volume.resize(nc);
+    geo.cellCentre.resize(nc);
+#pragma omp parallel for schedule(static)
+    for (FaceIndex face = 0; face < g.faces(); ++face) measureFace(g, face, geo);
+    measureCells(g, [](std::size_t) { return true; }, geo);
     return geo;
+}
+
+void updateGeometry(const Grid& g, std::span<const Vec3> before, Geometry& geo) {
+    assert(before.size() == g.points.size());
+    std::vector<char> changed(static_cast<std::size_t>(g.cells()), 0);
+    for (FaceIndex face = 0; face < g.faces(); ++face) {
+        const auto poly = g.polygon(face);
+        if (std::all_of(poly.begin(), poly.end(), [&](auto p) { return g.points[static_cast<std::size_t>(p)] == before[static_cast<std::size_t>(p)]; })) continue;
+        measureFace(g, face, geo);
+        changed[static_cast<std::size_t>(g.owner[static_cast<std::size_t>(face)])] = 1;
+        if (face < g.internalFaces()) changed[static_cast<std::size_t>(g.neighbour[static_cast<std::size_t>(face)])] = 1;
+    }
+    measureCells(g, [&](std::size_t c) { return changed[c] != 0; }, geo);
 }
 
 void assemble(Grid& g, std::vector<FaceDraft>&& faces, std::vector<Patch> patches) {

@@ -79,6 +79,10 @@ struct Geometry {
 /// that volumes of closed polyhedra are exact whatever the split.
 Geometry geometryOf(const Grid& grid);
 
+/// Brings the geometry of a grid up to date after some of its points have moved; the same bits as geometryOf.
+/// @param before  points as they were when `geometry` was right
+void updateGeometry(const Grid& grid, std::span<const Vec3> before, Geometry& geometry);
+
 /// One loose face before the final order is made.
 struct FaceDraft {
     std::vector<PointIndex> points;

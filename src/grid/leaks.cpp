@@ -39,7 +39,8 @@ class Finder {
         winding_.assign(N, std::nanf(""));
     }
 
-    std::vector<Opening> find() {
+    Openings find(std::span<const Vec3> before) {
+        if (!before.empty() && std::none_of(before.begin(), before.end(), [&](const Vec3& x) { return isReached(x); })) return {};
         if (!findInside()) return {};
         // Outside is what the inlet reaches without going through the inside. The rest are bubbles in it, next to facets that
         // are missing or face the wrong way.
@@ -51,10 +52,23 @@ class Finder {
                 t_.forEachFaceNeighbour(l, [&](std::int32_t m, int d) {
                     if (outside[static_cast<std::size_t>(m)]) sides.push_back(sideBetween(l, m, d));
                 });
-        return openingsOf(sides);
+        Openings out{openingsOf(sides), {}};
+        for (const auto l : order_)
+            if (inside_[static_cast<std::size_t>(l)]) out.inside.push_back(centre(l));
+        return out;
     }
 
   private:
+    bool isReached(const Vec3& x) const {
+        Lattice a{};
+        for (std::size_t k = 0; k < 3; ++k) {
+            const auto i = static_cast<Eigen::Index>(k);
+            a[k] = static_cast<std::int32_t>(std::floor((x[i] - t_.origin()[i]) / t_.cellSize(t_.deepest())[i]));
+        }
+        const auto l = t_.find(t_.deepest(), a);
+        return l >= 0 && reached_[static_cast<std::size_t>(l)];
+    }
+
     double windingAt(std::int32_t l) {
         float& w = winding_[static_cast<std::size_t>(l)];
         if (std::isnan(w)) w = static_cast<float>(solid_.winding(t_.boxOf(t_.node(l)).centre()));
@@ -285,8 +299,8 @@ class Finder {
 
 }  // namespace
 
-std::vector<Opening> findOpenings(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid) {
-    return Finder(tree, surface, solid).find();
+Openings findOpenings(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid, std::span<const Vec3> before) {
+    return Finder(tree, surface, solid).find(before);
 }
 
 }  // namespace cvane::grid

@@ -38,6 +38,7 @@ class Octree {
     Octree(const Box& box, const Lattice& roots, const shape::TriangleTree& surface);
 
     std::int32_t nodes() const { return static_cast<std::int32_t>(nodes_.size()); }
+    std::int32_t leaves() const { return nodes() - static_cast<std::int32_t>(parents_.size()); }
     const Node& node(std::int32_t i) const { return nodes_[static_cast<std::size_t>(i)]; }
     /// Facets that cross a leaf.
     std::span<const std::int32_t> facetsIn(std::int32_t i) const {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 
 #include "base/units.h"
 
@@ -131,46 +132,58 @@ std::vector<double> worstAngles(const Grid& g, const Geometry& geo) {
     return worst;
 }
 
-std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) {
-    std::vector<char> bad(geo.volume.size(), 0);
-    for (std::size_t c = 0; c < bad.size(); ++c) bad[c] = !(geo.volume[c] > 0.0);
-    for (std::size_t f = 0; f < g.owner.size(); ++f) {
-        const auto P = static_cast<std::size_t>(g.owner[f]);
-        const Vec3& S = geo.faceArea[f];
-        const double s = S.norm();
-        // A face drawn together to an edge (thin trailing edge) has no direction to judge.
-        const double l = std::cbrt(std::abs(geo.volume[P]));
-        if (s <= 1e-6 * l * l) continue;
-        const Vec3 toFace = geo.faceCentre[f] - geo.cellCentre[P];
-        if (toFace.dot(S) <= 0.0) bad[P] = 1;
-        if (f < g.neighbour.size()) {
-            const auto N = static_cast<std::size_t>(g.neighbour[f]);
-            const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
-            if ((geo.cellCentre[N] - geo.faceCentre[f]).dot(S) <= 0.0) bad[N] = 1;
-            if (d.dot(S) < 0.0) bad[P] = bad[N] = 1;
-        }
-    }
-    std::vector<CellIndex> out;
-    for (std::size_t c = 0; c < bad.size(); ++c)
-        if (bad[c]) out.push_back(static_cast<CellIndex>(c));
-    return out;
-}
-
-std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg, double skewness) {
-    auto cells = foldedCells(g, geo);
-    const double least = std::cos(nonOrthogonality_deg * base::degree);
-    for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
-        const auto P = g.owner[f], N = g.neighbour[f];
-        const Vec3& from = geo.cellCentre[static_cast<std::size_t>(P)];
-        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(N)] - from;
-        const Vec3& S = geo.faceArea[f];
-        if (cosineAt(S, d) >= least && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness) continue;
-        cells.push_back(P);
-        cells.push_back(N);
+namespace {
+// Cells on the sides of faces that `badSides(face)` names: bit 0 the owner's, bit 1 the neighbour's. Sorted.
+template <class BadSides>
+std::vector<CellIndex> cellsWithBadSides(const Grid& g, FaceIndex faces, BadSides&& badSides) {
+    std::vector<std::uint8_t> sides(static_cast<std::size_t>(faces));
+#pragma omp parallel for schedule(static)
+    for (FaceIndex f = 0; f < faces; ++f) sides[static_cast<std::size_t>(f)] = static_cast<std::uint8_t>(badSides(static_cast<std::size_t>(f)));
+    std::vector<CellIndex> cells;
+    for (std::size_t f = 0; f < sides.size(); ++f) {
+        if (sides[f] & 1) cells.push_back(g.owner[f]);
+        if (sides[f] & 2) cells.push_back(g.neighbour[f]);
     }
     std::sort(cells.begin(), cells.end());
     cells.erase(std::unique(cells.begin(), cells.end()), cells.end());
     return cells;
+}
+
+std::vector<CellIndex> united(const std::vector<CellIndex>& a, const std::vector<CellIndex>& b) {
+    std::vector<CellIndex> out;
+    std::set_union(a.begin(), a.end(), b.begin(), b.end(), std::back_inserter(out));
+    return out;
+}
+}  // namespace
+
+std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) {
+    std::vector<CellIndex> empty;
+    for (std::size_t c = 0; c < geo.volume.size(); ++c)
+        if (!(geo.volume[c] > 0.0)) empty.push_back(static_cast<CellIndex>(c));
+    return united(empty, cellsWithBadSides(g, g.faces(), [&](std::size_t f) {
+        const auto P = static_cast<std::size_t>(g.owner[f]);
+        const Vec3& S = geo.faceArea[f];
+        const double s2 = S.squaredNorm();
+        // A face drawn together to an edge (thin trailing edge) has no direction to judge: |S|^3 below 1e-18 V^2.
+        if (s2 * s2 * s2 <= 1e-36 * std::pow(geo.volume[P], 4)) return 0;
+        int bad = (geo.faceCentre[f] - geo.cellCentre[P]).dot(S) <= 0.0 ? 1 : 0;
+        if (f < g.neighbour.size()) {
+            const auto N = static_cast<std::size_t>(g.neighbour[f]);
+            if ((geo.cellCentre[N] - geo.faceCentre[f]).dot(S) <= 0.0) bad |= 2;
+            if ((geo.cellCentre[N] - geo.cellCentre[P]).dot(S) < 0.0) bad = 3;
+        }
+        return bad;
+    }));
+}
+
+std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg, double skewness) {
+    const double least = std::cos(nonOrthogonality_deg * base::degree);
+    return united(foldedCells(g, geo), cellsWithBadSides(g, g.internalFaces(), [&](std::size_t f) {
+        const Vec3& from = geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
+        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - from;
+        const Vec3& S = geo.faceArea[f];
+        return cosineAt(S, d) >= least && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness ? 0 : 3;
+    }));
 }
 
 double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg) {

@@ -3,18 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "shape/edges.h"
-
 namespace cvane::grid {
 namespace {
-
-// Every edge has two facets, but for those in the mirror plane. Air cannot get into such a surface.
-bool isWatertight(const shape::Surface& s, bool halfModel) {
-    const double tiny = 1e-6 * s.bounds().size().maxCoeff();
-    const auto inPlane = [&](std::int32_t p) { return halfModel && std::abs(s.points[static_cast<std::size_t>(p)].y()) < tiny; };
-    const auto edges = shape::edgesOf(s);
-    return std::all_of(edges.begin(), edges.end(), [&](const shape::Edge& e) { return e.uses.size() > 1 || (inPlane(e.a) && inPlane(e.b)); });
-}
 
 // With the mirror image of what reaches to starboard of y = 0, so that a half model open at the plane is closed.
 shape::TriangleTree withMirrorImage(const shape::Surface& s) {
@@ -31,8 +21,8 @@ shape::TriangleTree withMirrorImage(const shape::Surface& s) {
 
 }  // namespace
 
-SealedModel::SealedModel(shape::Surface model, bool halfModel, double sealWidth)
-    : surface_(std::move(model)), halfModel_(halfModel), sealWidth_(sealWidth), watertight_(isWatertight(surface_, halfModel)) {
+SealedModel::SealedModel(shape::Surface model, bool halfModel, double seam, double sealWidth)
+    : surface_(std::move(model)), halfModel_(halfModel), sealWidth_(sealWidth), holes_(shape::closeHoles(surface_, seam, sealWidth, halfModel)), watertight_(!shape::canHoldAir(surface_, seam, halfModel)) {
     remake();
 }
 
@@ -45,7 +35,12 @@ bool SealedModel::closeLeaks(const Octree& octree) {
     open_.clear();
     if (watertight_) return false;
     bool added = false;
-    for (Opening& o : findOpenings(octree, tree_, mirrored_ ? *mirrored_ : tree_)) {
+    if (octree.roots() != lastRoots_ || octree.cellSize(0) != lastSize_) inside_.clear();
+    Openings found = findOpenings(octree, tree_, mirrored_ ? *mirrored_ : tree_, inside_);
+    inside_ = std::move(found.inside);
+    lastRoots_ = octree.roots();
+    lastSize_ = octree.cellSize(0);
+    for (Opening& o : found.list) {
         o.leak.sealed = o.leak.width <= sealWidth_;
         if (!o.leak.sealed) {
             open_.push_back(std::move(o.leak));

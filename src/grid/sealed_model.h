@@ -3,7 +3,7 @@
 #include <vector>
 
 #include "grid/leaks.h"
-#include "shape/surface.h"
+#include "shape/seams.h"
 
 namespace cvane::grid {
 
@@ -12,8 +12,9 @@ class SealedModel {
   public:
     /// @param model      facets in the air, oriented
     /// @param halfModel  mirrored at y = 0, where an open rim is no leak
-    /// @param sealWidth  leaks up to this width are closed [m]
-    SealedModel(shape::Surface model, bool halfModel, double sealWidth);
+    /// @param seam       open edges nearer than this count as joined [m]
+    /// @param sealWidth  leaks up to this width are closed [m], holes in the surface at once
+    SealedModel(shape::Surface model, bool halfModel, double seam, double sealWidth);
 
     const shape::Surface& surface() const { return surface_; }
     const shape::TriangleTree& tree() const { return tree_; }  ///< its address stays when leaks are closed
@@ -22,6 +23,7 @@ class SealedModel {
     /// @return true when facets were added: the octree is out of date
     bool closeLeaks(const Octree& octree);
     const std::vector<Leak>& closed() const { return closed_; }
+    const std::vector<shape::ClosedHole>& holes() const { return holes_; }  ///< that were closed along their rims, widest first
     const std::vector<Leak>& open() const { return open_; }  ///< too wide; from the last call
 
   private:
@@ -29,10 +31,14 @@ class SealedModel {
     shape::Surface surface_;
     bool halfModel_;
     double sealWidth_;
+    std::vector<shape::ClosedHole> holes_;
     bool watertight_;
     shape::TriangleTree tree_;
     std::optional<shape::TriangleTree> mirrored_;
     std::vector<Leak> closed_, open_;
+    std::vector<Vec3> inside_;          ///< where the air had got in at the last look [m],
+    Lattice lastRoots_{};               ///< and the cells of that octree
+    Vec3 lastSize_ = Vec3::Zero();
 };
 
 }  // namespace cvane::grid

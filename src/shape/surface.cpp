@@ -6,7 +6,6 @@
 #include <cstring>
 #include <map>
 #include <numeric>
-#include <set>
 #include <unordered_map>
 
 #include "shape/edges.h"
@@ -88,51 +87,6 @@ void weld(Surface& s) {
     for (Facet& f : s.facets)
         for (auto& p : f) p = now[static_cast<std::size_t>(p)];
     s.points = std::move(kept);
-}
-
-Surface weldedWithin(const Surface& in, double tolerance) {
-    using Slot = std::array<std::int64_t, 3>;
-    const auto slotOf = [&](const Vec3& p) {
-        Slot s{};
-        for (int k = 0; k < 3; ++k) s[static_cast<std::size_t>(k)] = static_cast<std::int64_t>(std::floor(p[k] / tolerance));
-        return s;
-    };
-    const auto hash = [](const Slot& s) { return static_cast<std::size_t>(s[0]) * 73856093u ^ static_cast<std::size_t>(s[1]) * 19349663u ^ static_cast<std::size_t>(s[2]) * 83492791u; };
-    std::unordered_map<Slot, std::int32_t, decltype(hash)> pointIn(in.points.size(), hash);
-    Surface out;
-    out.parts = in.parts;
-    std::vector<std::int32_t> now(in.points.size(), -1);
-    std::vector<char> open(in.points.size(), 0);
-    for (const Edge& e : edgesOf(in))
-        if (e.uses.size() == 1) open[static_cast<std::size_t>(e.a)] = open[static_cast<std::size_t>(e.b)] = 1;
-    for (std::size_t i = 0; i < in.points.size(); ++i) {
-        if (!open[i]) {
-            now[i] = static_cast<std::int32_t>(out.points.size());
-            out.points.push_back(in.points[i]);
-            continue;
-        }
-        const Slot mine = slotOf(in.points[i]);
-        for (int n = 0; n < 27 && now[i] < 0; ++n) {
-            const auto it = pointIn.find({mine[0] + n % 3 - 1, mine[1] + n / 3 % 3 - 1, mine[2] + n / 9 - 1});
-            if (it != pointIn.end() && (out.points[static_cast<std::size_t>(it->second)] - in.points[i]).norm() <= tolerance) now[i] = it->second;
-        }
-        if (now[i] >= 0) continue;
-        now[i] = static_cast<std::int32_t>(out.points.size());
-        out.points.push_back(in.points[i]);
-        pointIn.try_emplace(mine, now[i]);
-    }
-    std::set<Facet> seen;
-    for (std::size_t f = 0; f < in.facets.size(); ++f) {
-        Facet t{};
-        for (std::size_t k = 0; k < 3; ++k) t[k] = now[static_cast<std::size_t>(in.facets[f][k])];
-        if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) continue;
-        Facet key = t;
-        std::sort(key.begin(), key.end());
-        if (!seen.insert(key).second) continue;
-        out.facets.push_back(t);
-        out.partOf.push_back(in.partOf[f]);
-    }
-    return out;
 }
 
 void splitByConnection(Surface& s) {

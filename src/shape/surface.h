@@ -41,10 +41,6 @@ Surface withoutHiddenParts(const Surface& surface);
 /// Joins points that agree to the last bit, as surface files repeat them for every facet.
 void weld(Surface& surface);
 
-/// The surface with points of open edges joined that are closer than `tolerance` [m], and without the facets that this makes
-/// degenerate or double: a sound copy of a careless export, for finding edges. Closed parts stay as they are.
-Surface weldedWithin(const Surface& surface, double tolerance);
-
 /// Gives every connected piece (over shared points) a part of its own: "piece 1" is the largest. Where there are many, those
 /// of a few facets only go into one part, "small pieces".
 void splitByConnection(Surface& surface);
