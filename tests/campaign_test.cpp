@@ -1,6 +1,7 @@
 #include <gtest/gtest.h>
 #include <sys/stat.h>
 
+#include <algorithm>
 #include <fstream>
 
 #include "base/errors.h"
@@ -103,6 +104,18 @@ TEST(Points, RunOutwardsFromZero) {
     EXPECT_THROW(campaign::pointsOf(s), base::InputError);
     s.speeds = {};
     EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+}
+
+TEST(Points, WithFineSpeedsAndAnglesHaveFoldersOfTheirOwn) {
+    campaign::Schedule schedule;
+    schedule.speeds = {0.0012, 0.0015, 12.0};
+    schedule.alphas_deg = {0.0, 0.125, 0.13};
+    std::vector<std::string> names;
+    for (const auto& p : campaign::pointsOf(schedule)) names.push_back(p.name());
+    std::sort(names.begin(), names.end());
+    EXPECT_EQ(std::unique(names.begin(), names.end()), names.end());
+    EXPECT_EQ((campaign::Point{12.0, -2.0, 0.0}).name(), "v12.00_a-2.00_b0.00");
+    EXPECT_EQ((campaign::Point{12.0, -0.0, 0.0}).name(), "v12.00_a0.00_b0.00");
 }
 
 TEST(FirstHeight, GivesTheAskedYPlusOnAFlatPlate) {

@@ -10,7 +10,14 @@
 
 namespace cvane::campaign {
 
-std::string Point::name() const { return fmt::format("v{:.2f}_a{:.2f}_b{:.2f}", speed, alpha_deg + 0.0, beta_deg + 0.0); }
+std::string Point::name() const {
+    // Two decimals, and more where these would give two points one folder.
+    const auto text = [](double v) {
+        const auto two = fmt::format("{:.2f}", v + 0.0);
+        return std::abs(std::stod(two) - v) < 1e-9 ? two : fmt::format("{:.9g}", v);
+    };
+    return fmt::format("v{}_a{}_b{}", text(speed), text(alpha_deg), text(beta_deg));
+}
 
 std::vector<Point> pointsOf(const Schedule& s) {
     const auto fail = [](const std::string& what, const std::string& todo) { throw base::InputError(what, "schedule", todo); };
