@@ -48,7 +48,7 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
         [&](std::size_t c, double& diag, double& b) {
             const double S = std::sqrt(production[c]), eta = S * k[c] / epsilon[c];
             const double C1 = std::max(0.43, eta / (eta + 5.0));
-            b += p.V[c] * (C1 * S * epsilon[c] + C2 * freeEpsilon * freeEpsilon / g_.free.k);
+            b += p.V[c] * (C1 * S * epsilon[c] + C2 * freeEpsilon * freeEpsilon / (g_.free.k + std::sqrt(g_.nu * freeEpsilon)));
             diag += p.V[c] * C2 * epsilon[c] / (k[c] + std::sqrt(g_.nu * epsilon[c]));
         },
         [&](std::size_t c) {
