@@ -1,54 +1,24 @@
 // The real window, driven by mouse and keyboard.
 #include <gtest/gtest.h>
 
-#include <QApplication>
 #include <QComboBox>
-#include <QDoubleSpinBox>
 #include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
 #include <QTableWidget>
-#include <QtTest>
 #include <chrono>
 
-#include "bench/models.h"
 #include "desk/canvas.h"
 #include "desk/look.h"
-#include "desk/window.h"
-#include "folder.h"
-#include "shape/stl_export.h"
+#include "desk_helpers.h"
 
 using namespace cvane;
 
-namespace {
-template <class T>
-T* find(QWidget& w, const char* name) {
-    auto* t = w.findChild<T*>(name);
-    EXPECT_NE(t, nullptr) << name;
-    return t;
-}
-void type(QDoubleSpinBox* box, const QString& text) {
-    box->setFocus();
-    box->selectAll();
-    QTest::keyClicks(box, text);
-    QTest::keyClick(box, Qt::Key_Tab);
-}
-bool waitUntil(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, milliseconds); }
-
-struct Opened {
-    test::Folder folder;
-    desk::Window window;
-    Opened() {
-        shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1.0);
-        window.show();
-        // Without a window manager nobody else makes the window active, and shortcuts go to the active one.
-        QApplication::setActiveWindow(&window);
-        window.document().create(QString::fromStdString((folder / "ball.cvane").string()), QString::fromStdString((folder / "ball.stl").string()), "m");
-        EXPECT_TRUE(waitUntil([&] { return window.document().modelReady(); }, 10000));
-    }
-};
-}  // namespace
+using test::find;
+using test::Opened;
+using test::type;
+using test::waitUntil;
 
 TEST(Window, GoesFromImportToReadOut) {
     Opened o;

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cmath>
 #include <map>
@@ -48,7 +49,7 @@ std::string modelSum(const fs::path& file) {
 std::string gridKey(const Campaign& c) {
     auto j = toJson(c.settings);
     j["tunnel"].erase("closed");  // matters to the flow alone
-    nlohmann::json on = {{"builder", 3}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
+    nlohmann::json on = {{"builder", 4}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
     // Names of parts do not shape the grid, but its patches carry them.
     if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
     // Of discs and porous blocks the grid knows only where they are.
@@ -143,11 +144,22 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     return g;
 }
 
+namespace {
+// What stands beside the grid; nothing where that file is gone or damaged, which takes nothing from the grid itself.
+nlohmann::json figuresBeside(const Campaign& c) {
+    try {
+        return base::readJson(gridFile(c).parent_path() / "grid.json");
+    } catch (const base::InputError&) {
+        return nlohmann::json::object();
+    }
+}
+}  // namespace
+
 std::vector<grid::Leak> gridLeaks(const Campaign& c) {
     std::vector<grid::Leak> out;
     if (!gridIsCurrent(c)) return out;
     const auto place = [](const nlohmann::json& p) { return Vec3(p.at(0), p.at(1), p.at(2)); };
-    for (const auto& l : base::readJson(gridFile(c).parent_path() / "grid.json").value("leaks", nlohmann::json::array())) {
+    for (const auto& l : figuresBeside(c).value("leaks", nlohmann::json::array())) {
         grid::Leak leak{place(l.at("place_m")), l.at("width_m"), l.at("closed"), {}};
         for (const auto& p : l.at("path_m")) leak.path.push_back(place(p));
         out.push_back(std::move(leak));
@@ -155,9 +167,24 @@ std::vector<grid::Leak> gridLeaks(const Campaign& c) {
     return out;
 }
 
+std::optional<GridFigures> gridFigures(const Campaign& c) {
+    if (!gridIsCurrent(c)) return std::nullopt;
+    const auto j = figuresBeside(c);
+    if (!j.contains("wall_faces_by_part") || !j.contains("cells_by_level")) return std::nullopt;
+    GridFigures out;
+    out.facesByTenDegrees = j.at("non_orthogonality_deg").at("faces_by_ten_degrees");
+    for (const auto& [part, faces] : j.at("wall_faces_by_part").items()) out.wallFacesByPart.emplace_back(part, faces);
+    for (const auto& [level, cells] : j.at("cells_by_level").items()) out.cellsByLevel.emplace_back(std::stoi(level), cells);
+    std::sort(out.cellsByLevel.begin(), out.cellsByLevel.end());
+    out.seconds = j.value("seconds", 0.0);
+    out.peakMemory_GB = j.value("peak_memory_GB", 0.0);
+    return out;
+}
+
 std::string gridSummary(const Campaign& c) {
     if (!gridIsCurrent(c)) return {};
-    const auto j = base::readJson(gridFile(c).parent_path() / "grid.json");
+    const auto j = figuresBeside(c);
+    if (j.empty()) return "stored; what was noted of it is lost";
     return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}; {}", j.value("cells", 0), j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0),
                        j.value("notes", ""), j.value("verdict", ""));
 }

@@ -1,5 +1,7 @@
 #pragma once
+#include <array>
 #include <memory>
+#include <optional>
 
 #include "base/progress.h"
 #include "campaign/campaign.h"
@@ -19,6 +21,15 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& campaign, const base:
 
 /// Leaks of the model that were found while the current grid was made, widest first among the closed and among the open ones.
 std::vector<grid::Leak> gridLeaks(const Campaign& campaign);
+
+/// What was counted of the current grid when it was made; empty when there is none.
+struct GridFigures {
+    std::array<std::size_t, 10> facesByTenDegrees{};  ///< internal faces by non-orthogonality; the last holds the rest
+    std::vector<std::pair<std::string, std::size_t>> wallFacesByPart;
+    std::vector<std::pair<int, std::size_t>> cellsByLevel;  ///< level 0: the coarsest cells of the octree
+    double seconds = 0.0, peakMemory_GB = 0.0;
+};
+std::optional<GridFigures> gridFigures(const Campaign& campaign);
 
 /// Cells and quality in words, stored beside the grid; empty when there is no current grid.
 std::string gridSummary(const Campaign& campaign);

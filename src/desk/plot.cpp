@@ -68,6 +68,21 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
     }
 }
 
+void Plot::addBars(const QString& name, double width, const std::vector<double>& heights, const QColor& colour) {
+    auto* bars = new QCPBars(xAxis, yAxis);
+    bars->setName(name);
+    bars->setWidth(0.9 * width);
+    bars->setPen(Qt::NoPen);
+    bars->setBrush(colour);
+    const bool log = yAxis->scaleType() == QCPAxis::stLogarithmic;
+    bars->setBaseValue(log ? 0.7 : 0.0);
+    for (std::size_t i = 0; i < heights.size(); ++i)
+        if (heights[i] > 0.0) bars->addData((static_cast<double>(i) + 0.5) * width, heights[i]);
+    spanX_ = {0.0, width * static_cast<double>(heights.size())};
+    spanY_ = {log ? 1.0 : 0.0, heights.empty() ? 1.0 : std::max(1.0, *std::max_element(heights.begin(), heights.end()))};
+    empty_ = false;
+}
+
 void Plot::finish(bool upsideDown) {
     // A single value gets an axis of its own size about it; the library would keep whatever range was there before.
     const auto frame = [](QCPAxis* axis, const QCPRange& span) {

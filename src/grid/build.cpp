@@ -41,6 +41,7 @@ constexpr double kSeam = 1e-4;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness;
+constexpr double kFits = 0.99;       ///< of the wall's points on the model: not a grid that is too coarse for it anyway
 constexpr double kMostLetGo = 1e-3;  ///< of the wall's points, for the sake of faces that are oblique within the limit
 constexpr int kMostRounds = 14;
 constexpr double kFirstTry = 0.3;     ///< of the budget at most: the first try for the cell size is to be a quick one
@@ -480,7 +481,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         auto before = g.points;
         const double on = fitOf(g, geo, tree).shareOn;
         openCells(kOblique_deg - 1.0);
-        if (shareBeyond(g, geo, kOblique_deg) > kMostOblique || fitOf(g, geo, tree).shareOn < on - kMostLetGo) {
+        const bool letGo = on > kFits && fitOf(g, geo, tree).shareOn < on - kMostLetGo;
+        if (letGo || shareBeyond(g, geo, kOblique_deg) > kMostOblique) {
             std::swap(g.points, before);
             updateGeometry(g, before, geo);
         }

@@ -55,6 +55,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     make_ = new QPushButton(tr("Make the grid"));
     make_->setObjectName("makeGrid");
     cancel_ = new QPushButton(tr("Cancel"));
+    cancel_->setObjectName("cancelGrid");
     cancel_->setEnabled(false);
     row->addWidget(make_, 1);
     row->addWidget(cancel_);
@@ -73,13 +74,17 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
     number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
     whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.gapLevels; });
-    number(size, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
-    number(size, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
-    auto* seal = number(size, tr("Close leaks up to"), "sealWidth", 0, 100, 4, " m", tr("change what counts as a leak"), [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
+    auto* more = foldedGroup(tr("More about the cells"), "moreCells");
+    number(more, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
+    number(more, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
+    whole(more, tr("Cells of one size in a row"), "bufferCells", 1, 12, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.bufferCells; });
+    number(more, tr("Finer where a cell turns by"), "turnAngle", 2, 90, 1, "\u00b0", tr("change the refinement"), [](campaign::Settings& s) -> double& { return s.grid.turnAngle_deg; });
+    number(more, tr("Edges are kept from"), "sharpAngle", 5, 120, 1, "\u00b0", tr("change which edges are kept"), [](campaign::Settings& s) -> double& { return s.grid.sharpAngle_deg; });
+    auto* seal = number(more, tr("Close leaks up to"), "sealWidth", 0, 100, 4, " m", tr("change what counts as a leak"), [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
     seal->setSpecialValueText(tr("3 % of the model"));
     const char* const axes[3] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k)
-        number(size, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]), (std::string("stretch") + axes[k]).c_str(), 1, grid::kMostStretch, 2, "", tr("stretch the cells"),
+        number(more, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]), (std::string("stretch") + axes[k]).c_str(), 1, grid::kMostStretch, 2, "", tr("stretch the cells"),
                [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; });
     auto* wall = group(tr("Wall layers"));
     auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"), [](campaign::Settings& s) -> int& { return s.grid.layers; });
@@ -109,6 +114,14 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     auto* finer = group(tr("Finer places and parts"));
     finer_ = new FinerTable(document_, middle_.canvas());
     finer->addRow(finer_);
+    auto* quality = group(tr("Faces by their angle, and counts"));
+    histogram_ = new Plot;
+    histogram_->setObjectName("gridHistogram");
+    histogram_->setFixedHeight(10 * histogram_->fontMetrics().height());
+    quality->addRow(histogram_);
+    counts_ = note();
+    counts_->setObjectName("gridCounts");
+    quality->addRow(counts_);
     column_->addStretch(1);
     connect(make_, &QPushButton::clicked, &document_, &Document::makeGrid);
     connect(cancel_, &QPushButton::clicked, &document_, &Document::cancelGrid);
@@ -123,6 +136,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
         bar_->setVisible(running);
         if (!document_.isOpen()) return;
         summary_->setText(running ? tr("Making the grid\u2026") : document_.gridCurrent() ? QString::fromStdString(campaign::gridSummary(document_.campaign())) : tr("No grid for the present settings."));
+        showFigures();
         leaks_ = document_.gridCurrent() ? campaign::gridLeaks(document_.campaign()) : std::vector<grid::Leak>{};
         const auto open = std::count_if(leaks_.begin(), leaks_.end(), [](const grid::Leak& l) { return !l.sealed; });
         seal_->setVisible(open > 0);
@@ -156,6 +170,20 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     });
 }
 
+void GridStage::showFigures() {
+    const auto f = campaign::gridFigures(document_.campaign());
+    histogram_->setVisible(f.has_value());
+    counts_->setVisible(f.has_value());
+    if (!f) return;
+    histogram_->begin(tr("angle between face and cell centres [deg]"), tr("faces"), true);
+    histogram_->addBars(tr("faces"), 10.0, {f->facesByTenDegrees.begin(), f->facesByTenDegrees.end()}, look::calm);
+    histogram_->finish();
+    QStringList parts, levels;
+    for (const auto& [part, faces] : f->wallFacesByPart) parts << tr("%1 %L2").arg(QString::fromStdString(part)).arg(faces);
+    for (const auto& [level, cells] : f->cellsByLevel) levels << tr("%1: %L2").arg(level).arg(cells);
+    counts_->setText(tr("Wall faces: %1.\nCells by level, from the coarsest: %2.\nMade in %3 s with %4 GB.").arg(parts.join(", "), levels.join(", ")).arg(f->seconds, 0, 'f', 1).arg(f->peakMemory_GB, 0, 'f', 2));
+}
+
 QString GridStage::keyFigure() const {
     if (document_.gridRunning()) return tr("being made");
     return document_.grid() ? tr("%L1 cells").arg(document_.grid()->cells()) : document_.gridCurrent() ? tr("stored") : tr("none yet");
@@ -177,7 +205,13 @@ void GridStage::show() {
             cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked()));
         }
     }
-    for (const auto& leak : leaks_) middle_.canvas().renderer()->AddActor(scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
+    std::vector<Vec3> holes;  // closed along their rims: no air has found a way there
+    for (const auto& leak : leaks_)
+        if (leak.path.empty())
+            holes.push_back(leak.place);
+        else
+            middle_.canvas().renderer()->AddActor(scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
+    if (!holes.empty()) middle_.canvas().renderer()->AddActor(scene::pointsActor(holes, look::calm));
     for (const auto& place : document_.isOpen() ? document_.settings().grid.finerPlaces : std::vector<grid::FinerPlace>{})
         middle_.canvas().renderer()->AddActor(scene::boxActor(place.bounds(), look::accent));
     middle_.canvas().refresh();

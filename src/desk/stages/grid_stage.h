@@ -31,9 +31,11 @@ class GridStage : public Stage {
     };
 
   private:
+    void showFigures();
     QPushButton *make_, *cancel_, *seal_;
     QProgressBar* bar_;
-    QLabel* summary_;
+    QLabel *summary_, *counts_;
+    Plot* histogram_;
     QComboBox *axis_, *colour_;
     QCheckBox* worst_;
     QSlider* place_;

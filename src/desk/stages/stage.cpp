@@ -5,6 +5,7 @@
 #include <QGroupBox>
 #include <QLineEdit>
 #include <QSpinBox>
+#include <QToolButton>
 
 #include "base/errors.h"
 #include "campaign/points.h"
@@ -32,6 +33,29 @@ QFormLayout* Stage::group(const QString& title) {
     form->setLabelAlignment(Qt::AlignLeft);
     form->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
     column_->addWidget(box);
+    return form;
+}
+
+QFormLayout* Stage::foldedGroup(const QString& title, const char* name) {
+    auto* button = new QToolButton;
+    button->setObjectName(name);
+    button->setText(title);
+    button->setCheckable(true);
+    button->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+    button->setArrowType(Qt::RightArrow);
+    button->setAutoRaise(true);
+    column_->addWidget(button);
+    auto* rows = new QWidget;
+    auto* form = new QFormLayout(rows);
+    form->setContentsMargins(0, 0, 0, 0);
+    form->setLabelAlignment(Qt::AlignLeft);
+    form->setFieldGrowthPolicy(QFormLayout::AllNonFixedFieldsGrow);
+    rows->hide();
+    column_->addWidget(rows);
+    connect(button, &QToolButton::toggled, rows, [button, rows](bool open) {
+        rows->setVisible(open);
+        button->setArrowType(open ? Qt::DownArrow : Qt::RightArrow);
+    });
     return form;
 }
 

@@ -29,6 +29,8 @@ class Stage : public QObject {
     // Pieces of sheets, so that all of them look and behave alike.
     QVBoxLayout* makeSheet();
     QFormLayout* group(const QString& title);
+    /// A group whose rows are folded away behind a button of this name until they are asked for.
+    QFormLayout* foldedGroup(const QString& title, const char* name);
     QLabel* note(const QString& text = {}, bool warning = false);
     class QDoubleSpinBox* number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
                                  std::function<double&(campaign::Settings&)> field);

@@ -1,0 +1,242 @@
+// Every command of the headless program: what it says, what it writes, and how it refuses.
+#include <gtest/gtest.h>
+
+#include <sys/wait.h>
+
+#include <algorithm>
+#include <cstdio>
+#include <string>
+
+#include "base/files.h"
+#include "bench/models.h"
+#include "campaign/campaign.h"
+#include "folder.h"
+#include "shape/stl_export.h"
+
+using namespace cvane;
+
+namespace {
+struct Said {
+    int code = -1;
+    std::string text;  ///< output and errors together
+    bool has(const std::string& words) const { return text.find(words) != std::string::npos; }
+};
+
+/// A campaign of a ball and a wheel beside it, in millimetres.
+struct Shop {
+    test::Folder folder;
+    std::string campaign = (folder / "shop.cvane").string();
+    Shop() {
+        shape::Surface s = bench::sphere(0.5, 16);
+        s.parts[0].name = "ball";
+        const auto wheel = bench::cylinder(0.3, 0.1, 24);  // along x; turned to lie along y
+        const auto first = static_cast<std::int32_t>(s.points.size());
+        for (const Vec3& p : wheel.points) s.points.push_back(Vec3(p.y() + 2.0, p.x(), p.z() + 0.3));
+        for (auto t : wheel.facets) {
+            s.facets.push_back({t[0] + first, t[2] + first, t[1] + first});
+            s.partOf.push_back(1);
+        }
+        s.parts.push_back({"front wheel", true});
+        shape::writeStl(s, folder / "shop.stl", 1e-3);
+        EXPECT_EQ(say("new " + campaign + " --model " + (folder / "shop.stl").string() + " --unit mm").code, 0);
+    }
+    Said say(const std::string& arguments) const {
+        Said s;
+        std::FILE* pipe = ::popen((std::string(CVANE_BIN) + "/cvane " + arguments + " 2>&1").c_str(), "r");
+        if (!pipe) return s;
+        char buffer[4096];
+        for (std::size_t n = 0; (n = std::fread(buffer, 1, sizeof buffer, pipe)) > 0;) s.text.append(buffer, n);
+        const int status = ::pclose(pipe);
+        s.code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
+        return s;
+    }
+    Said on(const std::string& command, const std::string& rest = {}) const { return say(command + " " + campaign + " " + rest); }
+    campaign::Settings settings() const { return campaign::Campaign::open(campaign).settings; }
+};
+}  // namespace
+
+TEST(CommandNew, MakesTheCampaignWithItsPartsAndNothingWhereItRefuses) {
+    const Shop s;
+    ASSERT_EQ(s.settings().model.parts.size(), 2u);
+    EXPECT_EQ(s.settings().model.parts[1].name, "front wheel");
+    EXPECT_EQ(s.settings().model.unit, "mm");
+    const auto again = s.say("new " + s.campaign + " --model " + (s.folder / "shop.stl").string());
+    EXPECT_EQ(again.code, 2);
+    EXPECT_TRUE(again.has("exists")) << again.text;
+    const auto wrong = s.say("new " + (s.folder / "b.cvane").string() + " --model " + (s.folder / "shop.stl").string() + " --set grid.colour=red");
+    EXPECT_EQ(wrong.code, 2);
+    EXPECT_TRUE(wrong.has("no such field") && wrong.has("cell_budget")) << wrong.text;
+    EXPECT_FALSE(std::filesystem::exists(s.folder / "b.cvane"));
+}
+
+TEST(CommandNew, SaysWhenTheUnitLooksWrong) {
+    const Shop s;
+    const auto huge = s.say("new " + (s.folder / "huge.cvane").string() + " --model " + (s.folder / "shop.stl").string() + " --unit m");
+    EXPECT_EQ(huge.code, 0);
+    EXPECT_TRUE(huge.has("Look at") && huge.has("mm")) << huge.text;
+}
+
+TEST(CommandSet, ChangesOneFieldAndLeavesTheFileAloneWhereOneOfSeveralIsWrong) {
+    const Shop s;
+    EXPECT_EQ(s.on("set", "schedule.alphas_deg=0:4:2 tunnel.upstream_lengths=6").code, 0);
+    EXPECT_EQ(s.settings().schedule.alphas_deg, (std::vector<double>{0, 2, 4}));
+    EXPECT_DOUBLE_EQ(s.settings().tunnel.upstream, 6.0);
+    const auto before = s.settings();
+    const auto bad = s.on("set", "tunnel.upstream_lengths=8 tunnel.upstream_lengths=far");
+    EXPECT_EQ(bad.code, 2);
+    EXPECT_TRUE(bad.has("far")) << bad.text;
+    EXPECT_EQ(s.settings(), before);
+}
+
+TEST(CommandCheck, MeasuresTheModelAndNamesItsParts) {
+    const Shop s;
+    const auto c = s.on("check");
+    EXPECT_EQ(c.code, 0) << c.text;
+    EXPECT_TRUE(c.has("2 parts") && c.has("front wheel")) << c.text;
+    EXPECT_TRUE(c.has("clean and closed")) << c.text;
+    EXPECT_TRUE(c.has("Air at 20.0 m/s")) << c.text;
+    EXPECT_TRUE(c.has("none for these settings")) << c.text;
+}
+
+TEST(CommandCheck, EndsWithTwoWhereTheRunCannotWork) {
+    const Shop s;
+    EXPECT_EQ(s.on("set", "tunnel.ground=moving schedule.alphas_deg=3").code, 0);
+    const auto c = s.on("check");
+    EXPECT_EQ(c.code, 2);
+    EXPECT_TRUE(c.has("Must be mended") && c.has("through the ground")) << c.text;
+}
+
+TEST(CommandParts, HidesAndShowsByName) {
+    const Shop s;
+    EXPECT_EQ(s.on("parts", "--hide 'front wheel'").code, 0);
+    EXPECT_FALSE(s.settings().model.parts[1].inTheAir);
+    EXPECT_TRUE(s.on("check").has("front wheel (hidden)"));
+    EXPECT_EQ(s.on("parts", "--show 'front wheel'").code, 0);
+    EXPECT_TRUE(s.settings().model.parts[1].inTheAir);
+    const auto unknown = s.on("parts", "--hide wing");
+    EXPECT_EQ(unknown.code, 2);
+    EXPECT_TRUE(unknown.has("wing") && unknown.has("check")) << unknown.text;
+}
+
+TEST(CommandFiner, TakesBoxesBallsCylindersAndPartsAndTakesThemBack) {
+    const Shop s;
+    EXPECT_EQ(s.on("finer", "--box 0 0 0 1 1 1 --cell 0.05").code, 0);
+    EXPECT_EQ(s.on("finer", "--ball 0 0 0 0.5 --cell 0.02").code, 0);
+    EXPECT_EQ(s.on("finer", "--cylinder 0 0 0 1 0 0 0.2 --cell 0.03").code, 0);
+    EXPECT_EQ(s.on("finer", "--part ball --levels 2").code, 0);
+    const auto g = s.settings().grid;
+    ASSERT_EQ(g.finerPlaces.size(), 3u);
+    EXPECT_EQ(g.finerPlaces[1].shape, grid::FinerPlace::Shape::Ball);
+    EXPECT_DOUBLE_EQ(g.finerPlaces[2].radius, 0.2);
+    EXPECT_EQ(g.finerParts.at("ball"), 2);
+    EXPECT_EQ(s.on("finer", "--box 0 0 0 1 1").code, 2);  // five numbers make no box
+    EXPECT_EQ(s.on("finer", "--clear").code, 0);
+    EXPECT_TRUE(s.settings().grid.finerPlaces.empty() && s.settings().grid.finerParts.empty());
+}
+
+TEST(CommandWheel, FindsTheAxleFromTheShapeAndSaysHowItTurns) {
+    const Shop s;
+    EXPECT_EQ(s.on("set", "tunnel.ground=moving").code, 0);
+    EXPECT_EQ(s.on("wheel", "'front wheel'").code, 0);
+    const auto c = s.on("check");
+    // 20 m/s at a radius of 0.3 m: 637 rpm. The model stands on the ball, 0.5 m below the axle of a wheel of 0.3 m.
+    EXPECT_TRUE(c.has("Wheel front wheel:") && c.has("rpm")) << c.text;
+    EXPECT_EQ(s.on("wheel", "'front wheel' --rpm 900").code, 0);
+    ASSERT_EQ(s.settings().devices.wheels.size(), 1u);  // replaced, not doubled
+    EXPECT_TRUE(s.on("check").has("900 rpm"));
+    EXPECT_EQ(s.on("wheel", "nobody").code, 2);
+    EXPECT_EQ(s.on("wheel", "'front wheel' --remove").code, 0);
+    EXPECT_TRUE(s.settings().devices.wheels.empty());
+    EXPECT_EQ(s.on("wheel", "'front wheel' --remove").code, 2);
+}
+
+TEST(CommandRough, NeedsAGrain) {
+    const Shop s;
+    const auto none = s.on("rough", "ball");
+    EXPECT_EQ(none.code, 2);
+    EXPECT_TRUE(none.has("--sand-grain")) << none.text;
+    EXPECT_EQ(s.on("rough", "ball --sand-grain 0.0002").code, 0);
+    EXPECT_TRUE(s.on("check").has("sand grains of 0.0002 m"));
+}
+
+TEST(CommandDisc, NeedsACentreARingAndAPush) {
+    const Shop s;
+    EXPECT_TRUE(s.on("disc", "fan --radius 0.2 --thrust 5").has("--centre"));
+    EXPECT_TRUE(s.on("disc", "fan --centre 1 0 0 --radius 0.1 --hub 0.2 --thrust 5").has("--radius above --hub"));
+    EXPECT_TRUE(s.on("disc", "fan --centre 1 0 0 --radius 0.2").has("--thrust or --power"));
+    EXPECT_TRUE(s.settings().devices.discs.empty());
+    EXPECT_EQ(s.on("disc", "fan --centre 1 0 0 --radius 0.2 --power 50 --rpm 1800").code, 0);
+    EXPECT_TRUE(s.on("check").has("Disc fan: radius 0.2 m, power 50 W"));
+}
+
+TEST(CommandPorous, NeedsABoxAndAResistance) {
+    const Shop s;
+    EXPECT_TRUE(s.on("porous", "core --quadratic 80").has("--from or --to"));
+    EXPECT_TRUE(s.on("porous", "core --from 0 0 0 --to 0.1 0.1 0.1").has("--linear or --quadratic"));
+    EXPECT_EQ(s.on("porous", "core --from 0 0 0 --to 0.1 0.1 0.1 --axis w --linear 1").code, 2);
+    EXPECT_EQ(s.on("porous", "core --from 0 0 0 --to 0.1 0.2 0.3 --axis z --quadratic 80").code, 0);
+    ASSERT_EQ(s.settings().devices.blocks.size(), 1u);
+    EXPECT_EQ(s.settings().devices.blocks[0].axis, 2);
+}
+
+TEST(CommandTable, ListsWhatIsNotDoneYetAndWritesIt) {
+    const Shop s;
+    EXPECT_EQ(s.on("set", "schedule.speeds_m_s=10,20 schedule.alphas_deg=0,2").code, 0);
+    const auto t = s.on("table");
+    EXPECT_EQ(t.code, 0);
+    EXPECT_TRUE(t.has("waiting")) << t.text;
+    const auto csv = (s.folder / "t.csv").string(), json = (s.folder / "t.json").string();
+    EXPECT_EQ(s.on("table", "--csv " + csv + " --json " + json).code, 0);
+    const auto lines = base::readFile(csv);
+    EXPECT_EQ(std::count(lines.begin(), lines.end(), '\n'), 5);
+    // Every row has as many columns as the head, so that a spreadsheet takes it.
+    std::size_t at = 0, columns = 0;
+    for (std::size_t end = lines.find('\n'); end != std::string::npos; at = end + 1, end = lines.find('\n', at)) {
+        const auto here = static_cast<std::size_t>(std::count(lines.begin() + static_cast<std::ptrdiff_t>(at), lines.begin() + static_cast<std::ptrdiff_t>(end), ','));
+        if (columns == 0) columns = here;
+        EXPECT_EQ(here, columns) << lines.substr(at, end - at);
+    }
+    EXPECT_EQ(base::readJson(json).size(), 4u);
+    EXPECT_EQ(s.on("table", "--csv /no/such/folder/t.csv").code, 2);
+}
+
+TEST(CommandCut, SaysWhichNamesThereAre) {
+    const Shop s;
+    const auto c = s.on("cut", "v1.00_a0.00_b0.00 --at 0");
+    EXPECT_EQ(c.code, 2);
+    EXPECT_TRUE(c.has("no point of the schedule")) << c.text;
+    EXPECT_EQ(s.on("cut", "v20.00_a0.00_b0.00 --at 0").code, 2);  // not run yet
+    EXPECT_EQ(s.on("cut", "v20.00_a0.00_b0.00").code, 2);         // where?
+}
+
+TEST(CommandSave, SaysThatNothingRuns) {
+    const Shop s;
+    const auto c = s.on("save");
+    EXPECT_EQ(c.code, 2);
+    EXPECT_TRUE(c.has("no point is running")) << c.text;
+}
+
+TEST(Commands, RefuseAFolderThatIsNoCampaign) {
+    const Shop s;
+    for (const char* command : {"check", "grid", "run", "table", "save", "parts", "set"}) {
+        const auto c = s.say(std::string(command) + " " + (s.folder / "nothing.cvane").string() + (std::string(command) == "set" ? " grid.layers=3" : ""));
+        EXPECT_EQ(c.code, 2) << command;
+        EXPECT_TRUE(c.has("nothing.cvane")) << command << ": " << c.text;
+    }
+    base::replaceFile(std::filesystem::path(s.campaign) / "campaign.json", "{\n \"schema\": 1,\n oh\n}");
+    const auto damaged = s.on("check");
+    EXPECT_EQ(damaged.code, 2);
+    EXPECT_TRUE(damaged.has("line 3")) << damaged.text;
+}
+
+TEST(Commands, ExplainThemselves) {
+    const Shop s;
+    const auto help = s.say("--help");
+    EXPECT_EQ(help.code, 0);
+    for (const char* command : {"new", "set", "parts", "finer", "wheel", "rough", "disc", "porous", "check", "grid", "run", "save", "table", "cut"}) {
+        EXPECT_TRUE(help.has(command)) << command;
+        EXPECT_EQ(s.say(std::string(command) + " --help").code, 0) << command;
+        EXPECT_EQ(s.say(std::string(command) + " --no-such-option").code, 2) << command;
+    }
+    EXPECT_EQ(s.say("").code, 2);
+}

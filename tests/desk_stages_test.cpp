@@ -1,0 +1,317 @@
+// Each stage's sheet, the wind line, the rail and the point board: what they show and what they change.
+#include <gtest/gtest.h>
+
+#include <QCheckBox>
+#include <QClipboard>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSlider>
+#include <QSpinBox>
+#include <QTableWidget>
+
+#include "air/standard_atmosphere.h"
+#include "base/files.h"
+#include "desk/point_board.h"
+#include "desk_helpers.h"
+
+using namespace cvane;
+using test::find;
+using test::Opened;
+using test::type;
+using test::waitUntil;
+
+namespace {
+shape::Surface ballAndBox() {
+    auto s = bench::sphere(0.5, 24);
+    s.parts[0].name = "ball";
+    const auto box = bench::cube(0.4);
+    const auto first = static_cast<std::int32_t>(s.points.size());
+    for (const Vec3& p : box.points) s.points.push_back(p + Vec3(1.5, 0.0, 0.0));
+    for (const auto& t : box.facets) {
+        s.facets.push_back({t[0] + first, t[1] + first, t[2] + first});
+        s.partOf.push_back(1);
+    }
+    s.parts.push_back({"box", true});
+    return s;
+}
+void typeLine(QLineEdit* line, const QString& text) {
+    line->setFocus();
+    line->selectAll();
+    QTest::keyClicks(line, text);
+    QTest::keyClick(line, Qt::Key_Return);
+}
+const campaign::Settings& settings(Opened& o) { return o.window.document().settings(); }
+bool modelSays(Opened& o, const QString& words) {
+    return waitUntil([&] { return o.window.findChild<QLabel*>("modelSize")->text().contains(words); }, 10000);
+}
+}  // namespace
+
+TEST(ModelStage, MeasuresTheModelAndHidingAPartTakesItOutOfTheAreas) {
+    Opened o(ballAndBox());
+    o.window.goTo(0);
+    EXPECT_TRUE(modelSays(o, "Length 2.2"));
+    auto* parts = find<QTableWidget>(o.window, "parts");
+    ASSERT_EQ(parts->rowCount(), 2);
+    EXPECT_EQ(parts->item(1, 0)->text(), "box");
+    parts->item(1, 0)->setCheckState(Qt::Unchecked);
+    EXPECT_FALSE(settings(o).model.parts[1].inTheAir);
+    EXPECT_TRUE(modelSays(o, "Length 1,")) << find<QLabel>(o.window, "modelSize")->text().toStdString();
+    QTest::keyClick(&o.window, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_TRUE(settings(o).model.parts[1].inTheAir);
+    EXPECT_TRUE(modelSays(o, "Length 2.2"));
+}
+
+TEST(ModelStage, RenamesAPart) {
+    Opened o(ballAndBox());
+    find<QTableWidget>(o.window, "parts")->item(0, 0)->setText("radome");
+    EXPECT_EQ(settings(o).model.parts[0].name, "radome");
+    find<QTableWidget>(o.window, "parts")->item(0, 0)->setText("   ");  // no name: the old one stays
+    EXPECT_EQ(settings(o).model.parts[0].name, "radome");
+}
+
+TEST(ModelStage, AQuarterTurnAboutZMakesLengthOfWidth) {
+    Opened o(ballAndBox());
+    QTest::mouseClick(find<QPushButton>(o.window, "turnz"), Qt::LeftButton);
+    EXPECT_DOUBLE_EQ(settings(o).model.placement.rotation_deg.z(), 90.0);
+    EXPECT_TRUE(modelSays(o, "width 2.2")) << find<QLabel>(o.window, "modelSize")->text().toStdString();
+}
+
+TEST(ModelStage, WarnsOfAWrongUnitAndMendsItByTheRightOne) {
+    Opened o;
+    auto* unit = find<QComboBox>(o.window, "modelUnit");
+    unit->setCurrentText("mm");
+    ASSERT_TRUE(modelSays(o, "Length 0.001"));
+    bool warned = false;
+    for (auto* l : o.window.findChildren<QLabel*>()) warned = warned || (l->isVisibleTo(&o.window) && l->property("role") == "warn" && !l->text().isEmpty());
+    EXPECT_TRUE(warned);
+    unit->setCurrentText("m");
+    EXPECT_TRUE(modelSays(o, "Length 1,"));
+}
+
+TEST(ModelStage, ReferenceValuesAreComputedUntilTheyAreTyped) {
+    Opened o;
+    const double frontal = o.window.document().reference().area;
+    EXPECT_NEAR(frontal, std::acos(-1.0) / 4.0, 5e-3);
+    find<QComboBox>(o.window, "areaFrom")->setCurrentText("typed");
+    type(find<QDoubleSpinBox>(o.window, "typedArea"), "2.5");
+    EXPECT_DOUBLE_EQ(o.window.document().reference().area, 2.5);
+    type(find<QDoubleSpinBox>(o.window, "refLength"), "0.8");
+    EXPECT_DOUBLE_EQ(o.window.document().reference().length, 0.8);
+    type(find<QDoubleSpinBox>(o.window, "refLength"), "0");  // back to the computed one
+    EXPECT_NEAR(o.window.document().reference().length, 1.0, 1e-6);
+    type(find<QDoubleSpinBox>(o.window, "momentCentrex"), "0.25");
+    EXPECT_DOUBLE_EQ(o.window.document().reference().momentCentre.x(), 0.25);
+}
+
+TEST(ModelStage, SaysHowSoundTheSurfaceIs) {
+    Opened o;
+    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "health")->text().contains("clean and closed"); }, 10000));
+}
+
+TEST(WindLine, SpeedMachAndReynoldsFollowWhicheverIsTyped) {
+    Opened o;
+    const auto air = air::standardAtmosphere(0.0, 0.0);
+    type(find<QDoubleSpinBox>(o.window, "windMach"), "0.1");
+    EXPECT_NEAR(settings(o).schedule.speeds.front(), 0.1 * air.soundSpeed, 0.01);
+    EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windSpeed")->value(), 0.1 * air.soundSpeed, 0.01);
+    type(find<QDoubleSpinBox>(o.window, "windReynolds"), "1.5");
+    EXPECT_NEAR(settings(o).schedule.speeds.front() / air.kinematicViscosity(), 1.5e6, 1e3);
+    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
+    EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 30.0);
+    EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windMach")->value(), 30.0 / air.soundSpeed, 1e-4);
+}
+
+TEST(WindLine, AirAtAltitudeIsThinner) {
+    Opened o;
+    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
+    const double sea = find<QDoubleSpinBox>(o.window, "windReynolds")->value();
+    type(find<QDoubleSpinBox>(o.window, "windAltitude"), "3000");
+    EXPECT_DOUBLE_EQ(settings(o).air.altitude, 3000.0);
+    EXPECT_LT(find<QDoubleSpinBox>(o.window, "windReynolds")->value(), 0.85 * sea);
+    EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 30.0);
+    EXPECT_TRUE(find<QLabel>(o.window, "windQ")->text().contains("0.9091")) << find<QLabel>(o.window, "windQ")->text().toStdString();  // kg/m3, U.S. Standard Atmosphere 1976
+}
+
+TEST(WindLine, ShowsTheUsersUnitAndKeepsSI) {
+    Opened o;
+    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "20");
+    find<QComboBox>(o.window, "unitSpeed")->setCurrentText("kt");
+    EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windSpeed")->value(), 20.0 * 3600.0 / 1852.0, 0.01);
+    EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 20.0);
+    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "50");
+    EXPECT_NEAR(settings(o).schedule.speeds.front(), 50.0 * 1852.0 / 3600.0, 1e-3);
+}
+
+TEST(WindLine, TypingAnAngleMovesTheSelectedPointInTheSchedule) {
+    Opened o;
+    o.window.goTo(3);
+    typeLine(find<QLineEdit>(o.window, "alphas"), "0, 4");
+    ASSERT_TRUE(waitUntil([&] { return o.window.document().reports().size() == 2; }, 5000));
+    o.window.document().select(1);
+    type(find<QDoubleSpinBox>(o.window, "windAlpha"), "6");
+    EXPECT_EQ(settings(o).schedule.alphas_deg, (std::vector<double>{0, 6}));
+}
+
+TEST(StageRail, GoesByKeyAndByClickAndSaysHowEachStageStands) {
+    Opened o;
+    for (int i = 0; i < 9; ++i) {
+        QTest::keyClick(&o.window, static_cast<Qt::Key>(Qt::Key_1 + i));
+        EXPECT_EQ(o.window.stage(), i);
+    }
+    auto* grid = find<QPushButton>(o.window, "stageGrid");
+    QTest::mouseClick(grid, Qt::LeftButton);
+    EXPECT_EQ(o.window.stage(), 2);
+    EXPECT_TRUE(grid->text().contains("none yet")) << grid->text().toStdString();
+    EXPECT_TRUE(find<QPushButton>(o.window, "stageModel")->toolTip().contains("ready"));
+    EXPECT_TRUE(find<QPushButton>(o.window, "stageBalance")->text().contains("no result yet"));
+}
+
+TEST(PointBoard, HasSpeedsAcrossAndAnglesDownAndSelectsThePointEverywhere) {
+    Opened o;
+    o.window.goTo(3);
+    typeLine(find<QLineEdit>(o.window, "speeds"), "10, 20, 30");
+    typeLine(find<QLineEdit>(o.window, "alphas"), "-2:2:2");
+    auto* board = find<QTableWidget>(o.window, "pointBoard");
+    ASSERT_TRUE(waitUntil([&] { return board->columnCount() == 3 && board->rowCount() == 3; }, 5000));
+    EXPECT_TRUE(board->horizontalHeaderItem(1)->text().contains("20 m/s"));
+    EXPECT_TRUE(board->verticalHeaderItem(0)->text().contains("-2"));
+    EXPECT_TRUE(board->item(0, 2)->text().contains("waiting"));
+    const auto rect = board->visualItemRect(board->item(2, 0));
+    QTest::mouseClick(board->viewport(), Qt::LeftButton, {}, rect.center());
+    const auto* r = o.window.document().selectedReport();
+    ASSERT_NE(r, nullptr);
+    EXPECT_DOUBLE_EQ(r->point.alpha_deg, 2.0);
+    EXPECT_DOUBLE_EQ(r->point.speed, 10.0);
+    EXPECT_DOUBLE_EQ(find<QDoubleSpinBox>(o.window, "windAlpha")->value(), 2.0);
+}
+
+TEST(PointBoard, CopiesATableThatASpreadsheetTakes) {
+    Opened o;
+    o.window.goTo(3);
+    typeLine(find<QLineEdit>(o.window, "speeds"), "10, 20");
+    auto* board = find<QTableWidget>(o.window, "pointBoard");
+    ASSERT_TRUE(waitUntil([&] { return board->columnCount() == 2; }, 5000));
+    QTest::keyClick(board, Qt::Key_C, Qt::ControlModifier);
+    const auto lines = QApplication::clipboard()->text().trimmed().split('\n');
+    ASSERT_EQ(lines.size(), 3);
+    EXPECT_TRUE(lines[0].startsWith("speed_m_s\talpha_deg"));
+    EXPECT_EQ(lines[1].count('\t'), lines[0].count('\t'));
+}
+
+TEST(TunnelStage, SaysTheSizeOfTheAirAndWhatTheModelBlocks) {
+    Opened o;
+    o.window.goTo(1);
+    for (const char* side : {"sideways", "above", "below"}) type(find<QDoubleSpinBox>(o.window, side), "4.5");
+    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("10 m wide, 10 m high")) << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
+    EXPECT_TRUE(find<QPushButton>(o.window, "stageTunnel")->text().contains("blocks 0.7"));
+    find<QComboBox>(o.window, "ground")->setCurrentIndex(2);
+    EXPECT_EQ(settings(o).tunnel.floor, grid::Floor::Moving);
+    type(find<QDoubleSpinBox>(o.window, "rideHeight"), "0.1");
+    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("5.6 m high")) << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
+    find<QComboBox>(o.window, "halfModel")->setCurrentIndex(1);
+    EXPECT_TRUE(settings(o).tunnel.halfModel);
+}
+
+TEST(RunStage, PreflightNamesWhatForbidsTheRun) {
+    Opened o;
+    o.window.goTo(1);
+    find<QComboBox>(o.window, "ground")->setCurrentIndex(1);
+    o.window.goTo(3);
+    typeLine(find<QLineEdit>(o.window, "alphas"), "3");
+    o.window.goTo(4);
+    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "preflight")->text().contains("through the ground"); }, 5000)) << find<QLabel>(o.window, "preflight")->text().toStdString();
+}
+
+TEST(ScheduleStage, WhatIsChosenIsInTheFileAndThereWhenOpenedAgain) {
+    Opened o;
+    o.window.goTo(3);
+    find<QComboBox>(o.window, "flowModel")->setCurrentIndex(1);
+    find<QComboBox>(o.window, "limiter")->setCurrentIndex(2);
+    find<QComboBox>(o.window, "order")->setCurrentIndex(1);
+    find<QSpinBox>(o.window, "mostIterations")->setValue(321);
+    type(find<QDoubleSpinBox>(o.window, "intensity"), "0.01");
+    const auto stored = campaign::Campaign::open((o.folder / "ball.cvane").string()).settings;
+    EXPECT_EQ(stored, settings(o));
+    EXPECT_EQ(stored.flow.model, flow::Model::SpalartAllmaras);
+    EXPECT_EQ(stored.flow.limiter, flow::Limiter::None);
+    EXPECT_FALSE(stored.flow.secondOrder);
+    EXPECT_EQ(stored.flow.mostIterations, 321);
+    EXPECT_DOUBLE_EQ(stored.flow.turbulenceIntensity, 0.01);
+}
+
+TEST(GridStage, CanBeCancelledAndThenNothingIsLeft) {
+    Opened o;
+    o.window.goTo(2);
+    find<QSpinBox>(o.window, "cellBudget")->setValue(600000);
+    ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(o.window, "makeGrid")->isEnabled(); }, 5000));
+    QTest::mouseClick(find<QPushButton>(o.window, "makeGrid"), Qt::LeftButton);
+    ASSERT_TRUE(waitUntil([&] { return find<QProgressBar>(o.window, "gridProgress")->isVisible() && find<QProgressBar>(o.window, "gridProgress")->value() > 0; }, 10000));
+    QTest::mouseClick(find<QPushButton>(o.window, "cancelGrid"), Qt::LeftButton);
+    ASSERT_TRUE(waitUntil([&] { return !o.window.document().gridRunning(); }, 15000));
+    EXPECT_EQ(o.window.document().grid(), nullptr);
+    EXPECT_TRUE(find<QLabel>(o.window, "gridSummary")->text().contains("No grid")) << find<QLabel>(o.window, "gridSummary")->text().toStdString();
+}
+
+TEST(GridStage, ShowsItsQualityAndIsOutOfDateOnceTheTunnelChanges) {
+    Opened o(ballAndBox());
+    auto& w = o.window;
+    w.goTo(2);
+    find<QSpinBox>(w, "cellBudget")->setValue(12000);
+    ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(w, "makeGrid")->isEnabled(); }, 5000));
+    QTest::keyClick(&w, Qt::Key_F7);
+    ASSERT_TRUE(waitUntil([&] { return w.document().grid() != nullptr; }, 60000));
+    const QString counts = find<QLabel>(w, "gridCounts")->text();
+    EXPECT_TRUE(counts.contains("ball") && counts.contains("box") && counts.contains("GB")) << counts.toStdString();
+    // As many bars as there are tens of degrees with faces; all faces are in them.
+    auto* plot = find<QWidget>(w, "gridHistogram");
+    EXPECT_TRUE(plot->isVisibleTo(&w));
+    for (int colour = 0; colour < 4; ++colour) {
+        find<QComboBox>(w, "cellColour")->setCurrentIndex(colour);
+        find<QSlider>(w, "cutPlace")->setValue(30 + 10 * colour);
+        QTest::qWait(30);
+    }
+    find<QCheckBox>(w, "markWorst")->setChecked(true);
+    EXPECT_TRUE(find<QPushButton>(w, "stageGrid")->toolTip().contains("ready"));
+    w.goTo(1);
+    type(find<QDoubleSpinBox>(w, "upstream"), "6");
+    EXPECT_TRUE(waitUntil([&] { return find<QPushButton>(w, "stageGrid")->toolTip().contains("out of date"); }, 5000));
+    QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
+    // The grid of the old tunnel is still there.
+    EXPECT_TRUE(waitUntil([&] { return find<QPushButton>(w, "stageGrid")->toolTip().contains("ready"); }, 5000));
+}
+
+TEST(GridStage, RareSettingsAreFoldedAwayAndCanBeChanged) {
+    Opened o;
+    o.window.goTo(2);
+    auto* buffers = find<QSpinBox>(o.window, "bufferCells");
+    EXPECT_FALSE(buffers->isVisibleTo(&o.window));
+    QTest::mouseClick(find<QAbstractButton>(o.window, "moreCells"), Qt::LeftButton);
+    EXPECT_TRUE(buffers->isVisibleTo(&o.window));
+    buffers->setValue(5);
+    EXPECT_EQ(settings(o).grid.bufferCells, 5);
+    type(find<QDoubleSpinBox>(o.window, "sharpAngle"), "25");
+    EXPECT_DOUBLE_EQ(settings(o).grid.sharpAngle_deg, 25.0);
+    type(find<QDoubleSpinBox>(o.window, "turnAngle"), "12");
+    EXPECT_DOUBLE_EQ(settings(o).grid.turnAngle_deg, 12.0);
+}
+
+TEST(ReportStage, ListsThePoints) {
+    Opened o;
+    o.window.goTo(3);
+    typeLine(find<QLineEdit>(o.window, "alphas"), "0, 3");
+    o.window.goTo(8);
+    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "reportTable")->text().count("waiting") == 2; }, 5000)) << find<QLabel>(o.window, "reportTable")->text().toStdString();
+}
+
+TEST(Window, SaysWhenAFileIsNoSurfaceAndStaysAsItWas) {
+    Opened o;
+    base::replaceFile(o.folder / "letter.stl", "Dear reader, this is no surface.\n");
+    const auto before = settings(o);
+    o.window.document().create(QString::fromStdString((o.folder / "new.cvane").string()), QString::fromStdString((o.folder / "letter.stl").string()), "m");
+    EXPECT_TRUE(find<QLabel>(o.window, "message")->text().contains("letter.stl")) << find<QLabel>(o.window, "message")->text().toStdString();
+    EXPECT_FALSE(std::filesystem::exists(o.folder / "new.cvane"));
+    EXPECT_EQ(settings(o), before);
+}
