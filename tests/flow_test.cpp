@@ -415,20 +415,20 @@ TEST(GradientLimiter, BoundsWhereItIsAskedToAndNowhereElse) {
     EXPECT_DOUBLE_EQ(steepest(flow::Limiter::AllCells), 0.0);
 }
 
-// Thin cells round a cylinder of 24 and of 6 flat sides: a bend of 15 degrees is a curved wall, one of 60 an edge.
-TEST(GradientLimiter, BoundsVelocitiesOverAnEdgeButNotOnACurvedWall) {
-    const auto bounded = [](int sides, bool atBends) {
+// Cells round a cylinder of 24 flat sides: where they are thin, the face between two lies aside by more than they are thick.
+TEST(GradientLimiter, BoundsVelocitiesAndNotPressureWhereThinCellsBend) {
+    const auto bounded = [](double firstHeight, int across, bool atBends) {
         grid::CylinderGrid ring;
-        ring.around = sides;
-        ring.across = 30;
+        ring.around = 24;
+        ring.across = across;
         ring.rim = 5.0;
-        ring.firstHeight = 1e-3;
+        ring.firstHeight = firstHeight;
         const Patch patch(grid::cylinderGrid(ring));
         return flow::GradientLimiter(patch.piece, flow::Limiter::PoorCells, atBends).cells();
     };
-    EXPECT_EQ(bounded(24, true), 0u);
-    EXPECT_GT(bounded(6, true), 0u);
-    EXPECT_EQ(bounded(6, false), 0u);
+    EXPECT_GT(bounded(1e-3, 30, true), 0u);
+    EXPECT_EQ(bounded(1e-3, 30, false), 0u);
+    EXPECT_EQ(bounded(0.2, 10, true), 0u);
 }
 
 TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {

@@ -48,7 +48,7 @@ Course::Step Course::iterate() {
             averagedFrom_ = n;
             solver_.startMean();
         }
-    } else if (verdict_ == Verdict::Running && n % kLookEvery == 0 && (watch_.swings(history_) || n == stepFrom_)) {
+    } else if (!onlyToRest_ && verdict_ == Verdict::Running && n % kLookEvery == 0 && (watch_.swings(history_) || n == stepFrom_)) {
         averagedFrom_ = n + SettleWatch::kWashOut;
         solver_.startMean();
         // The swing of an iteration is not that of time: from here on the wake moves in steps of time. A flow that has blown up

@@ -28,6 +28,8 @@ class Course {
     Step iterate();
     /// Steps of time begin behind this iteration, whether the flow swings or not.
     void stepInTimeFrom(std::size_t iteration) { stepFrom_ = iteration; }
+    /// No steps of time and no means, whether the flow swings or not: for a flow that is a means itself.
+    void onlyToRest() { onlyToRest_ = true; }
 
     Verdict verdict() const { return verdict_; }
     const std::vector<air::Coefficients>& history() const { return history_; }
@@ -49,6 +51,7 @@ class Course {
     std::vector<air::Coefficients> history_;
     std::optional<std::size_t> averagedFrom_;
     std::size_t stepFrom_ = 0;
+    bool onlyToRest_ = false;
     Verdict verdict_ = Verdict::Running;
     double residual_ = 0.0;
     int rescues_ = 0;

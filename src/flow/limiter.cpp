@@ -6,7 +6,6 @@
 namespace cvane::flow {
 namespace {
 constexpr double kThin = 0.25;
-constexpr double kSharp = 0.25;  ///< half the tangent of half the angle by which two cells in a row turn
 }
 
 GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : piece_(p) {
@@ -25,10 +24,10 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
         const double l = p.d[f].norm(), dn = p.d[f].dot(p.S[f]);
         const Vec3 r = p.xf[f] - p.x[P];
         const double aside = dn > 0.0 ? (r - p.d[f] * (r.dot(p.S[f]) / dn)).norm() : 1e300;
-        // Where thin cells turn sharply, as over an edge, the face lies aside by as much as they are thick, and a wall layer's steep
-        // profile rebuilt there goes wild.
-        const bool sharp = atBends && aside > kSharp * l && aside > kThin * std::min(thick[P], thick[N]);
-        if (aside > 0.4 * l || sharp || dn < 0.45 * l * p.area[f]) bad[P] = bad[N] = 1.0;
+        // Where thin cells bend round the model, the face lies aside by as much as they are thick, and a wall layer's steep profile
+        // rebuilt there goes wild.
+        const bool bent = atBends && aside > kThin * std::min(thick[P], thick[N]);
+        if (aside > 0.4 * l || bent || dn < 0.45 * l * p.area[f]) bad[P] = bad[N] = 1.0;
     }
     p.halo.exchange(bad);
     auto wide = bad;

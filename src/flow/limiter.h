@@ -8,9 +8,8 @@ namespace cvane::flow {
 
 /// Bounds gradients so that values rebuilt at faces stay between those of the cells around; by default in the few cells whose
 /// shape cannot be trusted (a face steeper than 63 degrees or skewed by more than 0.4, and their neighbours). In sound cells a
-/// limiter only costs accuracy and keeps the iteration from settling. `atBends`: also where thin cells turn by
-/// 53 degrees and more from one to the next, as over a sharp edge. Meant for velocities; pressure, which no wall layer steepens,
-/// would lose its peaks at noses.
+/// limiter only costs accuracy and keeps the iteration from settling. `atBends`: also where thin cells
+/// bend round the model. Meant for velocities; pressure, which no wall layer steepens, would lose its peaks at noses.
 /// Source: T. J. Barth, D. C. Jespersen, AIAA 89-0366.
 class GradientLimiter {
   public:

@@ -199,29 +199,32 @@ std::optional<Coarse> solveCoarse(const campaign::RunOrder& order, const fs::pat
         solver.startFromNeighbour(*readCheckpoint(order.neighbour / "coarse.bin", ranks), campaign::readOrder(order.neighbour).flowCase.wind);
     else
         solver.startFromPotentialFlow();
-    const flow::SettleWatch watch(c.settings);
-    std::vector<air::Coefficients> history;
-    auto verdict = flow::Verdict::Running;
+    flow::Course course(solver, c.settings);
+    course.onlyToRest();
+    const auto& history = course.history();
     auto lastWord = Clock::now() - std::chrono::seconds(10);
-    while (verdict == flow::Verdict::Running) {
-        const flow::Residuals r = solver.iterate();
-        history.push_back(solver.coefficients());
-        verdict = watch.judge(history, r.momentum);
+    while (course.verdict() == flow::Verdict::Running) {
+        const auto step = course.iterate();
         bool asked = false;
-        if (ranks.rank() == 0 && std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2) {
-            const auto& k = history.back();
-            say({{"coarse", true}, {"iteration", history.size()}, {"most", c.settings.mostIterations}, {"CL", k.CL}, {"CD", k.CD}, {"residual", r.worst()}});
+        if (ranks.rank() == 0 && (!step.notice.empty() || std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2)) {
+            if (!step.notice.empty()) say({{"notice", "Coarse grid: " + step.notice}});
+            if (!history.empty())
+                say({{"coarse", true}, {"iteration", history.size()}, {"most", c.settings.mostIterations}, {"CL", history.back().CL}, {"CD", history.back().CD}, {"residual", step.residuals.worst()}});
             lastWord = Clock::now();
             asked = fs::exists(folder / "stop");
         }
         if (ranks.any(asked)) return Coarse{{}, {}, true};
     }
-    if (verdict == flow::Verdict::Diverged) return {};
+    const auto verdict = course.verdict();
+    if (verdict == flow::Verdict::Diverged) {
+        if (ranks.rank() == 0) say({{"notice", "The flow on the coarse grid blew up in spite of caution; the fine one starts without it, and its band lacks the cells' part."}});
+        return {};
+    }
     Coarse out;
     out.result.cells = static_cast<int>(solver.piece().allCells);
     out.result.iterations = static_cast<int>(history.size());
     out.result.verdict = verdict;
-    out.result.coefficients = outcomeOf(history, watch.window(history.size()), verdict == flow::Verdict::Settled);
+    out.result.coefficients = outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
     out.cloud = solver.cloud();
     auto saved = solver.checkpoint();
     saved.key = order.key;
