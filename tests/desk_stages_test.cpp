@@ -298,6 +298,26 @@ TEST(GridStage, RareSettingsAreFoldedAwayAndCanBeChanged) {
     EXPECT_DOUBLE_EQ(settings(o).grid.turnAngle_deg, 12.0);
 }
 
+TEST(Sheets, ScrollUnderTheWheelWithoutChangingWhatLiesUnderThePointer) {
+    Opened o;
+    o.window.goTo(2);
+    auto* budget = find<QSpinBox>(o.window, "cellBudget");
+    auto* colour = find<QComboBox>(o.window, "cellColour");
+    const auto before = settings(o);
+    const auto turn = [](QWidget* w) {
+        const QPointF at = w->rect().center();
+        QWheelEvent e(at, w->mapToGlobal(at), {}, QPoint(0, -120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QApplication::sendEvent(w, &e);
+    };
+    turn(budget);
+    turn(colour);
+    EXPECT_EQ(settings(o), before);
+    EXPECT_EQ(colour->currentIndex(), 0);
+    budget->setFocus();  // chosen: now it turns
+    turn(budget);
+    EXPECT_LT(settings(o).grid.cellBudget, before.grid.cellBudget);
+}
+
 TEST(ReportStage, ListsThePoints) {
     Opened o;
     o.window.goTo(3);

@@ -204,6 +204,7 @@ vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& 
         t->SetFontSize(13);
     }
     bar->UnconstrainedFontSizeOn();
+    bar->SetVerticalTitleSeparation(10);
     return bar;
 }
 

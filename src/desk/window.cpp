@@ -24,6 +24,7 @@
 #include "desk/stages/run_stage.h"
 #include "desk/stages/schedule_stage.h"
 #include "desk/stages/tunnel_stage.h"
+#include "desk/wheel_guard.h"
 #include "desk/wind_line.h"
 
 namespace cvane::desk {
@@ -39,6 +40,7 @@ Window::Window() {
         s->setParent(this);
         auto* scroll = new QScrollArea;
         scroll->setWidget(s->sheet());
+        keepWheelForScrolling(*s->sheet());
         scroll->setWidgetResizable(true);
         scroll->setFrameShape(QFrame::NoFrame);
         scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

@@ -175,7 +175,7 @@ void GridStage::showFigures() {
     histogram_->setVisible(f.has_value());
     counts_->setVisible(f.has_value());
     if (!f) return;
-    histogram_->begin(tr("angle between face and cell centres [deg]"), tr("faces"), true);
+    histogram_->begin(tr("non-orthogonality [deg]"), tr("faces"), true);
     histogram_->addBars(tr("faces"), 10.0, {f->facesByTenDegrees.begin(), f->facesByTenDegrees.end()}, look::calm);
     histogram_->finish();
     QStringList parts, levels;
