@@ -11,6 +11,7 @@
 #include <QSlider>
 #include <QSpinBox>
 #include <QTableWidget>
+#include <clocale>
 
 #include "air/standard_atmosphere.h"
 #include "base/files.h"
@@ -316,6 +317,16 @@ TEST(Sheets, ScrollUnderTheWheelWithoutChangingWhatLiesUnderThePointer) {
     budget->setFocus();  // chosen: now it turns
     turn(budget);
     EXPECT_LT(settings(o).grid.cellBudget, before.grid.cellBudget);
+}
+
+TEST(Window, ReadsAndWritesNumbersWithAPointWhateverTheDesktopsLanguage) {
+    EXPECT_STREQ(std::setlocale(LC_NUMERIC, nullptr), "C");
+    Opened o;
+    o.window.goTo(1);
+    auto* box = find<QDoubleSpinBox>(o.window, "rideHeight");
+    EXPECT_EQ(box->locale().decimalPoint(), ".");
+    type(box, "0.125");
+    EXPECT_DOUBLE_EQ(settings(o).tunnel.rideHeight, 0.125);
 }
 
 TEST(ReportStage, ListsThePoints) {

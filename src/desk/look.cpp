@@ -1,11 +1,18 @@
 #include "desk/look.h"
 
+#include <QLocale>
+#include <clocale>
+
 #include <QPalette>
 #include <QStyleFactory>
 
 namespace cvane::desk {
 
 void applyLook(QApplication& app) {
+    // Qt takes the desktop's language over for the whole process; with a decimal comma the C library would read the 1.5 of a surface
+    // file as 1. Lists are typed with commas, too.
+    std::setlocale(LC_NUMERIC, "C");
+    QLocale::setDefault(QLocale(QLocale::English, QLocale::UnitedStates));
     app.setStyle(QStyleFactory::create("Fusion"));
     QPalette p;
     p.setColor(QPalette::Window, look::paper);

@@ -119,7 +119,9 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
 
     Assimp::Importer importer;
     importer.SetPropertyBool("PP_FD_REMOVE", false);
-    const aiScene* scene = importer.ReadFileFromMemory(bytes.data(), bytes.size(), aiProcess_Triangulate, hint);
+    // The reader knows a text STL by its first letters only.
+    const std::size_t start = textStl ? bytes.find_first_not_of(" \t\r\n") : 0;
+    const aiScene* scene = importer.ReadFileFromMemory(bytes.data() + start, bytes.size() - start, aiProcess_Triangulate, hint);
     if (scene == nullptr || scene->mNumMeshes == 0)
         throw base::InputError("holds no facets that can be read.", where, "Export it again as STL, OBJ or PLY.");
 
