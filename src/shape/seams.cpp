@@ -4,13 +4,30 @@
 #include <cmath>
 #include <map>
 #include <numeric>
-#include <set>
 #include <span>
 #include <unordered_map>
 
 #include "shape/edges.h"
 
 namespace cvane::shape {
+
+namespace {
+// Per facet the first one with the same corners, in whatever order: itself where there is none before it.
+std::vector<std::int32_t> firstOfSameCorners(const std::vector<Facet>& facets) {
+    std::vector<std::pair<Facet, std::int32_t>> order(facets.size());
+    for (std::size_t f = 0; f < facets.size(); ++f) {
+        order[f] = {facets[f], static_cast<std::int32_t>(f)};
+        std::sort(order[f].first.begin(), order[f].first.end());
+    }
+    std::sort(order.begin(), order.end());
+    std::vector<std::int32_t> first(facets.size());
+    for (std::size_t k = 0; k < order.size(); ++k) {
+        const bool same = k > 0 && order[k - 1].first == order[k].first;
+        first[static_cast<std::size_t>(order[k].second)] = same ? first[static_cast<std::size_t>(order[k - 1].second)] : order[k].second;
+    }
+    return first;
+}
+}  // namespace
 
 Joined joinedWithin(const Surface& in, double tolerance) {
     using Slot = std::array<std::int64_t, 3>;
@@ -28,12 +45,9 @@ Joined joinedWithin(const Surface& in, double tolerance) {
     std::vector<char> open(in.points.size(), 0);
     // A facet and its double are no neighbours of each other.
     Surface once;
-    std::set<Facet> known;
-    for (const Facet& f : in.facets) {
-        Facet key = f;
-        std::sort(key.begin(), key.end());
-        if (known.insert(key).second) once.facets.push_back(f);
-    }
+    const auto firstBefore = firstOfSameCorners(in.facets);
+    for (std::size_t f = 0; f < in.facets.size(); ++f)
+        if (firstBefore[f] == static_cast<std::int32_t>(f)) once.facets.push_back(in.facets[f]);
     for (const Edge& e : edgesOf(once))
         if (e.uses.size() == 1) open[static_cast<std::size_t>(e.a)] = open[static_cast<std::size_t>(e.b)] = 1;
     for (std::size_t i = 0; i < in.points.size(); ++i) {
@@ -52,18 +66,18 @@ Joined joinedWithin(const Surface& in, double tolerance) {
         out.points.push_back(in.points[i]);
         pointIn.try_emplace(mine, now[i]);
     }
-    std::map<Facet, std::int32_t> seen;
+    joined.cornersOf.reserve(in.facets.size());
+    for (const Facet& f : in.facets) joined.cornersOf.push_back({now[static_cast<std::size_t>(f[0])], now[static_cast<std::size_t>(f[1])], now[static_cast<std::size_t>(f[2])]});
+    const auto first = firstOfSameCorners(joined.cornersOf);
+    joined.facetOf.assign(in.facets.size(), -1);
     for (std::size_t f = 0; f < in.facets.size(); ++f) {
-        Facet t{};
-        for (std::size_t k = 0; k < 3; ++k) t[k] = now[static_cast<std::size_t>(in.facets[f][k])];
-        joined.cornersOf.push_back(t);
-        joined.facetOf.push_back(-1);
+        const Facet& t = joined.cornersOf[f];
         if (t[0] == t[1] || t[1] == t[2] || t[2] == t[0]) continue;
-        Facet key = t;
-        std::sort(key.begin(), key.end());
-        const auto [it, fresh] = seen.try_emplace(key, static_cast<std::int32_t>(out.facets.size()));
-        joined.facetOf.back() = it->second;
-        if (!fresh) continue;
+        if (const auto twin = static_cast<std::size_t>(first[f]); twin != f) {
+            joined.facetOf[f] = joined.facetOf[twin];
+            continue;
+        }
+        joined.facetOf[f] = static_cast<std::int32_t>(out.facets.size());
         out.facets.push_back(t);
         out.partOf.push_back(in.partOf[f]);
     }
