@@ -87,29 +87,16 @@ int main(int argc, char** argv) {
         fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f} (from layers to outer cells {:.1f} in the middle, below 3 on {:.1f} %), openness {:.1e}, folded {}\n  ",
                    name, s.facets.size(), g.cells(), seconds, 1e-9 * static_cast<double>(grid::peakMemory()), g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.medianTransition, 100.0 * q.shareTransitionBelow3, q.worstOpenness,
                    q.foldedCells);
-        // How far wall points are from the model, against the cells there; and the body's volume as the grid sees it.
         if (argc > 3 && argc < 6) {
             const Union u = unionOf(s, grid::tunnelBox(tunnel, s.bounds()));
             fmt::print("union of the parts in the air: wetted {:.4f}, volume {:.6f}\n  ", u.area, u.volume);
         }
-        const shape::TriangleTree tree(s);
-        std::size_t near = 0, wallPoints = 0;
-        double farthest = 0.0, volume = 0.0;
-        for (const auto& patch : g.patches) {
-            if (patch.kind != grid::PatchKind::Wall) continue;
-            for (auto f = patch.first; f < patch.first + patch.count; ++f) {
-                const double size = std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm());
-                volume -= geo.faceArea[static_cast<std::size_t>(f)].dot(geo.faceCentre[static_cast<std::size_t>(f)]) / 3.0;
-                for (const auto p : g.polygon(f)) {
-                    const double d = tree.nearest(g.points[static_cast<std::size_t>(p)]).distance / std::max(size, 1e-3 * g.surfaceCell);
-                    ++wallPoints;
-                    near += d < 0.01;
-                    farthest = std::max(farthest, d);
-                }
-            }
-        }
-        fmt::print("wall points within 1 % of a cell of the model: {:.3f} %, farthest {:.2f} cells; wall within half of the first height {:.1f} %; body volume {:.6f} (model's closed parts {:.6f}); planarity {:.2f}\n  ",
-                   100.0 * static_cast<double>(near) / static_cast<double>(wallPoints), farthest, 100.0 * q.shareNearFirstHeight, volume, s.volume(), q.worstPlanarity);
+        double volume = 0.0;  // of the body as the grid sees it
+        for (const auto& patch : g.patches)
+            if (patch.kind == grid::PatchKind::Wall)
+                for (auto f = patch.first; f < patch.first + patch.count; ++f) volume -= geo.faceArea[static_cast<std::size_t>(f)].dot(geo.faceCentre[static_cast<std::size_t>(f)]) / 3.0;
+        fmt::print("wall points within 1 % of the cells there of the model: {:.3f} %, farthest {:.2g} m; wall within half of the first height {:.1f} %; body volume {:.6f} (model's closed parts {:.6f}); planarity {:.2f}\n  ",
+                   100.0 * g.fit.shareOn, g.fit.farthest, 100.0 * q.shareNearFirstHeight, volume, s.volume(), q.worstPlanarity);
         for (const auto& [what, t] : spent)
             if (t > 0.02 * seconds) fmt::print("{} {:.2f} s; ", what, t);
         fmt::print("\n");

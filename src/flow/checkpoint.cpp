@@ -25,14 +25,14 @@ struct Reader {
     const std::filesystem::path& file;
     void take(void* to, std::size_t n) {
         if (bytes.size() < n) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
-        std::memcpy(to, bytes.data(), n);
+        if (n > 0) std::memcpy(to, bytes.data(), n);
         bytes.remove_prefix(n);
     }
     template <class T>
     void takeAll(std::vector<T>& v) {
         std::uint64_t n = 0;
         take(&n, sizeof n);
-        if (n * sizeof(T) > bytes.size()) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
+        if (n > bytes.size() / sizeof(T)) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
         v.resize(n);
         take(v.data(), n * sizeof(T));
     }
