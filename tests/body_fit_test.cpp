@@ -135,6 +135,14 @@ TEST(FinerPlace, HasCellsOfTheAskedSizeAndNoSmallerOnesAreForcedElsewhere) {
     EXPECT_GT(largestElsewhere, 4.0 * cell);
 }
 
+TEST(FinerPlace, MayTakeMostOfTheBudget) {
+    // The place asks for more cells than a quick first try may have, whatever the size on the model.
+    auto s = cells(300000);
+    s.wakeLength = 0.0;
+    s.finerPlaces = {{grid::FinerPlace::Shape::Ball, Vec3(1.5, 0, 0), Vec3::Zero(), 0.6, 0.017}};
+    EXPECT_NEAR(grid::build(bench::sphere(0.5, 40), kTunnel, s, {}).cells(), 300000, 0.05 * 300000);
+}
+
 TEST(FinerPart, HasMoreWallFacesThanItsTwin) {
     auto s = bench::sphere(0.3, 40);
     s.parts[0].name = "left";

@@ -44,6 +44,7 @@ constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.9
 constexpr double kFits = 0.99;       ///< of the wall's points on the model: not a grid that is too coarse for it anyway
 constexpr double kMostLetGo = 1e-3;  ///< of the wall's points, for the sake of faces that are oblique within the limit
 constexpr int kMostRounds = 14;
+constexpr int kQuickTries = 3;
 constexpr double kFirstTry = 0.3;     ///< of the budget at most: the first try for the cell size is to be a quick one
 constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
 
@@ -205,8 +206,10 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     for (int attempt = 0; attempt < 12; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
         const bool first = countedSize == 0.0;
-        auto d = outlineOf(solid, model, box, tunnel, s, size, (first ? kFirstTry : 4.0) * budget);
-        if (first && !d) {
+        // Places with cells of their own may ask for more than that at any size: then the first try is as large as the others.
+        const bool quick = first && attempt < kQuickTries;
+        auto d = outlineOf(solid, model, box, tunnel, s, size, (quick ? kFirstTry : 4.0) * budget);
+        if (quick && !d) {
             size *= 1.8;  // too fine for a first try, which says nothing of what is too fine
             continue;
         }
