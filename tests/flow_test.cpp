@@ -133,6 +133,38 @@ TEST(Transport, ThroughWallLayersComesToSecondOrder) {
     EXPECT_GE(std::log2(error(12) / error(24)), 1.6);
 }
 
+TEST(Damping, TakesNothingFromALinearVelocityAndTheSumOfNone) {
+    const Patch t{hanging()};
+    const flow::Piece& p = t.piece;
+    const Mat3 G = (Mat3() << 0.3, -1.0, 0.2, 0.7, 0.1, -0.4, 0.0, 2.0, -0.4).finished();
+    const std::vector<double> still(p.faces(), 0.0);
+    const auto out = [&](const std::function<Vec3(const Vec3&)>& velocity, const std::vector<Mat3>& slopes) {
+        std::vector<Vec3> U(p.stored());
+        for (std::size_t c = 0; c < p.stored(); ++c) U[c] = velocity(p.x[c]);
+        flow::CellMatrix A(p);
+        A.clear();
+        std::vector<Vec3> b(p.stored(), Vec3::Zero()), force(static_cast<std::size_t>(p.cells));
+        flow::addDamping(p, 0.1, still, U, slopes, A, b);
+        for (std::size_t c = 0; c < force.size(); ++c) {
+            force[c] = b[c] - A.diag[c] * U[c];
+            for (auto e = A.rowStart[c]; e < A.rowStart[c + 1]; ++e) force[c] -= A.val[static_cast<std::size_t>(e)] * U[static_cast<std::size_t>(A.col[static_cast<std::size_t>(e)])];
+        }
+        return force;
+    };
+    for (const Vec3& f : out([&](const Vec3& x) -> Vec3 { return Vec3(1, 2, 3) + G * x; }, std::vector<Mat3>(p.stored(), G))) EXPECT_LT(f.norm(), 1e-13);
+    // Any other velocity is moved from cell to cell, and none is made; what alternates is made less.
+    const auto wild = [](const Vec3& x) -> Vec3 { return {std::sin(40.0 * x.x()), std::cos(33.0 * x.y()), 1.0}; };
+    double sums[4] = {0.0, 0.0, 0.0, 0.0};
+    const auto force = out(wild, std::vector<Mat3>(p.stored(), Mat3::Zero()));
+    for (std::size_t c = 0; c < force.size(); ++c) {
+        for (int k = 0; k < 3; ++k) sums[k] += force[c][k];
+        sums[3] += force[c].dot(wild(p.x[c]));
+    }
+    t.ranks.sum(std::span<double>(sums, 4));
+    for (int k = 0; k < 3; ++k) EXPECT_NEAR(sums[k], 0.0, 1e-12);
+    EXPECT_LT(sums[3], -1e-3);
+}
+
 TEST(VanLeer, IsOneForALinearProfileAndZeroAtAnExtremum) {
     EXPECT_DOUBLE_EQ(flow::vanLeer(2.0, 1.0), 1.0);
     EXPECT_DOUBLE_EQ(flow::vanLeer(-1.0, 1.0), 0.0);

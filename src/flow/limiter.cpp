@@ -79,6 +79,8 @@ void GradientLimiter::limit(Value&& value, Bound&& atBoundary, const std::vector
             double a = 1.0;
             for (auto e = start_[i]; e < start_[i + 1]; ++e) {
                 const auto f = static_cast<std::size_t>(face_[static_cast<std::size_t>(e)]);
+                // A velocity that the boundary does not know is not rebuilt there either; a pressure is, for the loads.
+                if (width > 1 && p.isBoundary(f) && !uses[f - p.linked]) continue;
                 const double d = change(c, k, p.xf[f] - p.x[c]);
                 if (d > high - own) a = std::min(a, (high - own) / d);
                 if (d < low - own) a = std::min(a, (low - own) / d);

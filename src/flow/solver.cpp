@@ -9,6 +9,7 @@
 
 namespace cvane::flow {
 namespace {
+constexpr double kDamping = 0.1;        ///< share of a value that alternates from cell to cell, frictionless flow only
 constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
 }  // namespace
 
@@ -42,7 +43,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     bool outlet = false;
     for (std::size_t i = 0; i < nb; ++i) {
         const Role r = roleAt(p_.linked + i);
-        velocityKnown_[i] = r != Role::Outflow;
+        velocityKnown_[i] = r != Role::Outflow && !slidesOnModel(p_.linked + i);
         pressureKnown_[i] = r == Role::Outflow;
         outlet = outlet || r == Role::Outflow;
     }
@@ -136,14 +137,28 @@ void Solver::updateWalls() {
     }
 }
 
+void Solver::updateVelocityGradient() {
+    (*gradientU_)(s_.U, Ub_, gradU_);
+    if (case_.settings.model == Model::Inviscid)
+        // Along a curved wall the speed changes with the distance from it, so of what it is at the wall the gradient is told only that
+        // nothing goes through.
+        for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
+            if (!slidesOnModel(f) || !(p_.area[f] > 0.0)) continue;
+            const auto P = static_cast<std::size_t>(p_.P[f]);
+            const Vec3 n = p_.S[f] / p_.area[f], r = p_.xf[f] - p_.x[P];
+            gradU_[P] -= n * (n.dot(s_.U[P] + gradU_[P] * r) / r.squaredNorm()) * r.transpose();
+        }
+    // Looks at own cells alone, and hands the outcome to the other ranks.
+    limitU_(s_.U, Ub_, velocityKnown_, gradU_);
+}
+
 void Solver::updateGradients() {
     updateBoundaryValues();
-    (*gradientU_)(s_.U, Ub_, gradU_);
-    limitU_(s_.U, Ub_, velocityKnown_, gradU_);
+    updateWalls();
+    updateVelocityGradient();
     (*gradientP_)(s_.p, pb_, gradP_);
     limitP_(s_.p, pb_, pressureKnown_, gradP_);
     updatePressureForce();
-    updateWalls();
 }
 
 void Solver::updatePressureForce() {
@@ -351,6 +366,7 @@ double Solver::solveMomentum() {
         addTransport<Scheme::SecondOrder>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
     else
         addTransport<Scheme::FirstOrder>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
+    if (case_.settings.secondOrder && case_.settings.model == Model::Inviscid) addDamping(p, kDamping, s_.flux, s_.U, gradU_, matrix_, b);
     if (turbulence_)
         // div(nu grad(U)^T), which does not vanish where the eddy viscosity varies.
         for (std::size_t f = 0; f < p.linked; ++f) {
@@ -497,8 +513,7 @@ Residuals Solver::iterate() {
     Residuals r;
     r.momentum = solveMomentum();
     updateBoundaryValues();
-    (*gradientU_)(s_.U, Ub_, gradU_);
-    limitU_(s_.U, Ub_, velocityKnown_, gradU_);
+    updateVelocityGradient();
     r.mass = correctPressure(0.03, 25);
     relaxation_.take(r.momentum + r.mass);
     updateGradients();

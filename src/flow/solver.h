@@ -116,10 +116,13 @@ class Solver {
     Vec3 inflowAt(std::size_t f) const { return case_.givenVelocity ? case_.givenVelocity(p_.xf[f]) : case_.wind.velocity(); }
     void updateBoundaryValues();
     void updateWalls();
+    void updateVelocityGradient();
     void updateGradients();
     void updatePressureForce();
     double solveMomentum();
     double correctPressure(double reduction, int mostSweeps);
+    /// Air slides along the model there.
+    bool slidesOnModel(std::size_t f) const { return roleAt(f) == Role::Slip && roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].onModel; }
     Role roleAt(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].role; }
 
     Case case_;

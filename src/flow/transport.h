@@ -91,4 +91,26 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
     }
 }
 
+/// Adds to A U = b a damping of velocities that alternate from cell to cell: what the linear rebuilds from both sides of a face differ
+/// by, carried by a share of the speed there as far as the upwind flux does not carry it; nothing for linear fields. Where layers of cells
+/// run along the flow little passes between them, the mean pressure of two neighbours does not feel an alternation either, and without
+/// friction nothing else stops it. A boundary layer bends by as much from cell to cell as an alternation: with friction it would lose its
+/// stress.
+///   rows:  sum_f [ e ((U_P + grad(U)_P . r_P) - (U_N + grad(U)_N . r_N)) ],   e = max(share |U_f| |S_f| - |F|, 0) / 2,   r: from the cell to the face
+/// @param F  volume flux from P to N [m3/s], as for addTransport
+inline void addDamping(const Piece& p, double share, const std::vector<double>& F, const std::vector<Vec3>& U, const std::vector<Mat3>& grad, CellMatrix& A, std::vector<Vec3>& b) {
+    for (std::size_t f = 0; f < p.linked; ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
+        const double w = p.w[f], e = 0.5 * std::max(0.0, share * p.area[f] * (w * U[P] + (1.0 - w) * U[N]).norm() - std::abs(F[f]));
+        const Vec3 slopes = e * (grad[P] * (p.xf[f] - p.x[P]) - grad[N] * (p.xf[f] - p.x[N]));
+        A.val[static_cast<std::size_t>(A.atP[f])] -= e;
+        A.diag[P] += e;
+        b[P] -= slopes;
+        if (f >= p.inner) continue;
+        A.val[static_cast<std::size_t>(A.atN[f])] -= e;
+        A.diag[N] += e;
+        b[N] += slopes;
+    }
+}
+
 }  // namespace cvane::flow
