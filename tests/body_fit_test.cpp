@@ -10,6 +10,7 @@
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
 #include "grid/wall_layers.h"
+#include "grid/wall_projection.h"
 #include "shape/feature_curves.h"
 #include "shape/seams.h"
 
@@ -95,6 +96,62 @@ TEST(CarelessExport, GridsWithoutHelpLikeItsCleanTwin) {
     EXPECT_NEAR(dirty.quality.wettedArea / clean.quality.wettedArea, 1.0, 0.02);
 }
 
+TEST(CarelessExport, HasItsEdgesAndItsWallFollowedAllTheSame) {
+    // A cube as a careless export leaves it: each facet has corners of its own, none quite where its neighbour's are.
+    auto s = bench::setupOf("tilted", "").surface;
+    shape::Surface loose;
+    loose.parts = s.parts;
+    std::mt19937 random(4);
+    std::uniform_real_distribution<double> jitter(-4e-5, 4e-5);  // of a model 1.6 m long
+    for (std::size_t f = 0; f < s.facets.size(); ++f) {
+        loose.facets.emplace_back();
+        loose.partOf.push_back(s.partOf[f]);
+        for (std::size_t k = 0; k < 3; ++k) {
+            loose.facets.back()[k] = static_cast<std::int32_t>(loose.points.size());
+            loose.points.push_back(s.corner(f, static_cast<int>(k)) + Vec3(jitter(random), jitter(random), jitter(random)));
+        }
+    }
+    const auto g = grid::build(loose, kTunnel, cells(150000), {});
+    const double cell = g.surfaceCell / 4.0;
+    EXPECT_GT(followed(g, shape::featureCurves(s, shape::TriangleTree(s), 0.6), 0.05 * cell), 0.99);
+    EXPECT_GT(g.fit.shareOn, 0.999);
+}
+
+TEST(WheelInTheGround, KeepsItsWallDownToTheContact) {
+    // Sunk by 1.4 % of its radius a wheel meets the ground at ten degrees.
+    auto s = bench::cylinder(0.3, 0.2, 120);
+    for (Vec3& p : s.points) p = Vec3(p.z(), p.x(), p.y());
+    const grid::Tunnel road{3, 4, 3, 3, 3, grid::Floor::Moving, -0.0042, false};
+    auto asked = cells(150000);
+    const auto g = grid::build(s, road, asked, {});
+    const auto geo = grid::geometryOf(g);
+    EXPECT_EQ(grid::qualityOf(g, geo).foldedCells, 0u);
+    EXPECT_LT(grid::qualityOf(g, geo).worstNonOrthogonality_deg, grid::kMostNonOrthogonality_deg);
+    EXPECT_GT(g.fit.shareOn, 0.99);  // nowhere but along the two contacts
+}
+
+TEST(PlaceOnTheModel, LiesInTheTunnelSidesToo) {
+    // Where a ball meets a plane at 8 degrees, projections by turns creep; the circle is known.
+    const auto ball = bench::sphere(1.0, 200);
+    const shape::TriangleTree tree(ball);
+    const double height = -std::cos(8.0 * std::acos(-1.0) / 180.0);
+    Box tunnel;
+    tunnel.add({-5, -5, height});
+    tunnel.add({5, 5, 5});
+    const grid::Sides ground = 1u << 4;
+    for (const double from : {0.16, 0.22, 0.35}) {
+        const Vec3 x = grid::onModelInSides(tree, {from, 0.5 * from, height}, ground, tunnel);
+        EXPECT_EQ(x.z(), height);
+        EXPECT_LT(tree.nearest(x).distance, 1e-9) << from;
+        EXPECT_NEAR(std::hypot(x.x(), x.y()), std::sqrt(1.0 - height * height), 2e-3) << from;  // chords of the ball's facets
+    }
+    // A plane that passes the ball by: the place in it that comes closest.
+    tunnel.low.z() = -1.1;
+    const Vec3 x = grid::onModelInSides(tree, {0.3, 0.0, -1.1}, ground, tunnel);
+    EXPECT_EQ(x.z(), -1.1);
+    EXPECT_LE(tree.nearest(x).distance, tree.nearest({0.3, 0.0, -1.1}).distance);
+}
+
 TEST(PartsOutOfReach, AreNamed) {
     auto s = bench::sphere(0.5, 40);
     shape::addSphere(s, "battery", {0.02, 0.01, 0.0}, 0.1, 12);
@@ -141,6 +198,28 @@ TEST(FinerPlace, MayTakeMostOfTheBudget) {
     s.wakeLength = 0.0;
     s.finerPlaces = {{grid::FinerPlace::Shape::Ball, Vec3(1.5, 0, 0), Vec3::Zero(), 0.6, 0.017}};
     EXPECT_NEAR(grid::build(bench::sphere(0.5, 40), kTunnel, s, {}).cells(), 300000, 0.05 * 300000);
+}
+
+TEST(FinerPlace, KnowsWhatItHolds) {
+    using Shape = grid::FinerPlace::Shape;
+    const double pi = std::acos(-1.0);
+    const grid::FinerPlace box{Shape::Box, {1, 2, 3}, {0, 4, 2}, 0.0, 0.1};  // corners in any order
+    EXPECT_DOUBLE_EQ(box.volume(), 2.0);
+    EXPECT_EQ(box.bounds().low, Vec3(0, 2, 2));
+    EXPECT_EQ(box.bounds().high, Vec3(1, 4, 3));
+    const grid::FinerPlace ball{Shape::Ball, {1, 0, 0}, Vec3::Zero(), 0.5, 0.1};
+    EXPECT_NEAR(ball.volume(), pi / 6.0, 1e-12);
+    EXPECT_TRUE(ball.meets({{1.4, -0.1, -0.1}, {2.0, 0.1, 0.1}}));
+    EXPECT_FALSE(ball.meets({{1.4, 0.4, 0.4}, {2.0, 1.0, 1.0}}));  // the corner of its bounds, but not of the ball
+    const grid::FinerPlace tube{Shape::Cylinder, {0, 0, 0}, {4, 0, 0}, 0.5, 0.1};
+    EXPECT_NEAR(tube.volume(), pi, 1e-12);
+    EXPECT_TRUE(tube.meets({{2.0, 0.3, 0.0}, {2.2, 0.5, 0.2}}));
+    EXPECT_FALSE(tube.meets({{2.0, 0.8, 0.8}, {2.2, 1.0, 1.0}}));
+    for (const auto& place : {box, ball, tube}) {
+        const Box b = place.bounds();
+        EXPECT_TRUE(place.meets({b.centre() - Vec3::Constant(0.01), b.centre() + Vec3::Constant(0.01)}));
+        EXPECT_FALSE(place.meets({b.high + Vec3::Constant(3.0), b.high + Vec3::Constant(3.1)}));
+    }
 }
 
 TEST(FinerPart, HasMoreWallFacesThanItsTwin) {
@@ -258,16 +337,69 @@ TEST(WallFit, SaysHowFarTheWallIsFromTheModelAndWhere) {
     EXPECT_LT(ball.fit.farthest, 1e-9);
     EXPECT_EQ(ball.notes.find("on the model"), std::string::npos) << ball.notes;
 
-    // A ball that sinks a little into the ground makes a wedge of 20 degrees all round, too narrow for sound cells.
-    const double sunk = 0.03;
-    auto s = bench::sphere(0.5, 60);
-    const grid::Tunnel ground{2, 3, 2, 2, 2, grid::Floor::Moving, -sunk, false};
-    const auto g = grid::build(s, ground, settings, {});
+    // A ball that sinks a little into the ground makes a wedge all round. One of 20 degrees has room for sound cells, one of 2 has not.
+    const auto s = bench::sphere(0.5, 60);
+    const auto sunkBy = [&](double depth) { return grid::build(s, {2, 3, 2, 2, 2, grid::Floor::Moving, -depth, false}, settings, {}); };
+    EXPECT_EQ(sunkBy(0.03).fit.shareOn, 1.0);
+    const double sunk = 0.0003;
+    const auto g = sunkBy(sunk);
     EXPECT_LT(g.fit.shareOn, 1.0);
-    const double floor = -0.5 + sunk, away = g.fit.place.norm() - 0.5;
+    const double floor = -0.5 + sunk, away = std::abs(g.fit.place.norm() - 0.5);
     EXPECT_NEAR(g.fit.farthest, away, 1e-3);         // the ball's facets lie that much inside the sphere
-    EXPECT_LT(g.fit.place.z(), floor + g.surfaceCell);  // and it is in the wedge
+    EXPECT_LT(g.fit.place.z(), floor + 1.5 * g.surfaceCell);  // and it is in the wedge
     EXPECT_NE(g.notes.find("lie on the model"), std::string::npos) << g.notes;
+}
+
+TEST(WallFit, CountsThePointsThatStandOffByMoreThanAHundredthOfTheirFaces) {
+    const auto sphere = bench::sphere(0.5, 60);
+    const shape::TriangleTree model(sphere);
+    auto settings = cells(10000);
+    settings.wakeLength = 0.0;
+    auto g = grid::build(sphere, kTunnel, settings, {});
+    std::vector<char> onWall(g.points.size(), 0);
+    for (const auto& p : g.patches)
+        if (p.kind == grid::PatchKind::Wall)
+            for (auto f = p.first; f < p.first + p.count; ++f)
+                for (const auto i : g.polygon(f)) onWall[static_cast<std::size_t>(i)] = 1;
+    const auto points = static_cast<double>(std::count(onWall.begin(), onWall.end(), 1));
+    EXPECT_EQ(grid::wallFitOf(g, grid::geometryOf(g), model).shareOn, 1.0);
+    // Ten points lifted by a tenth of a face, all others by a thousandth, which does not count.
+    int lifted = 0;
+    Vec3 last = Vec3::Zero();
+    for (std::size_t i = 0; i < onWall.size(); ++i) {
+        if (!onWall[i]) continue;
+        const bool far = lifted < 10;
+        g.points[i] += (far ? 0.1 : 1e-3) * g.surfaceCell * g.points[i].normalized();
+        lifted += far;
+        if (far) last = g.points[i];
+    }
+    const auto fit = grid::wallFitOf(g, grid::geometryOf(g), model);
+    EXPECT_NEAR(fit.shareOn, 1.0 - 10.0 / points, 1e-12);
+    EXPECT_NEAR(fit.farthest, 0.1 * g.surfaceCell, 2e-3 * g.surfaceCell);
+    EXPECT_NEAR(fit.place.norm(), last.norm(), 0.02 * g.surfaceCell);
+}
+
+TEST(ObliqueFaces, AreOpenedOnlyAsManyAsTheLimitNeeds) {
+    // A tilted cube on the ground: on a coarse grid more than 0.1 % of the faces are oblique at first.
+    auto cube = bench::cube(1.0);
+    const Mat3 turn = (Eigen::AngleAxisd(0.9, Vec3::UnitZ()) * Eigen::AngleAxisd(0.4, Vec3::UnitY())).toRotationMatrix();
+    for (Vec3& p : cube.points) p = turn * p;
+    for (const int budget : {12000, 18000, 26000}) {
+        const auto g = grid::build(cube, {3, 4, 3, 3, 3, grid::Floor::Moving, -0.01, false}, cells(budget), {});
+        const auto geo = grid::geometryOf(g);
+        const auto q = grid::qualityOf(g, geo);
+        EXPECT_LE(q.shareAbove65, grid::kMostOblique) << g.notes;
+        EXPECT_LE(q.worstNonOrthogonality_deg, grid::kMostNonOrthogonality_deg);
+        EXPECT_EQ(q.foldedCells, 0u);
+        EXPECT_GT(g.fit.shareOn, 0.95);
+        // Angles by face, by cell and as a share tell the same.
+        const auto angles = grid::faceAngles(g, geo);
+        EXPECT_NEAR(*std::max_element(angles.begin(), angles.end()), q.worstNonOrthogonality_deg, 1e-9);
+        const auto beyond = std::count_if(angles.begin(), angles.end(), [](double a) { return a > grid::kOblique_deg; });
+        EXPECT_NEAR(grid::shareBeyond(g, geo, grid::kOblique_deg), static_cast<double>(beyond) / static_cast<double>(angles.size()), 1e-12);
+        const auto byCell = grid::worstAngles(g, geo);
+        EXPECT_NEAR(*std::max_element(byCell.begin(), byCell.end()), q.worstNonOrthogonality_deg, 1e-9);
+    }
 }
 
 TEST(TunnelWall, MayCutTheModel) {

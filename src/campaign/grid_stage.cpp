@@ -49,7 +49,7 @@ std::string modelSum(const fs::path& file) {
 std::string gridKey(const Campaign& c) {
     auto j = toJson(c.settings);
     j["tunnel"].erase("closed");  // matters to the flow alone
-    nlohmann::json on = {{"builder", 4}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
+    nlohmann::json on = {{"builder", 5}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
     // Names of parts do not shape the grid, but its patches carry them.
     if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
     // Of discs and porous blocks the grid knows only where they are.

@@ -6,7 +6,6 @@
 #include <numeric>
 #include <optional>
 #include <queue>
-#include <tuple>
 
 #include "grid/tunnel_sides.h"
 #include "shape/triangle.h"
@@ -48,6 +47,15 @@ double MeasuredCurve::nearest(const Vec3& p) const {
         }
     }
     return along;
+}
+
+MeasuredCurve MeasuredCurve::part(double from, double to) const {
+    shape::FeatureCurve c;
+    c.points.push_back(place(from));
+    for (std::size_t i = 0; i < points_.size(); ++i)
+        if (at_[i] > from && at_[i] < to) c.points.push_back(points_[i]);
+    c.points.push_back(place(to));
+    return MeasuredCurve(c);
 }
 
 namespace {
@@ -136,6 +144,19 @@ class Follower {
     double sizeAt(const Vec3& x) const {
         const auto hit = tops_.nearest(x);
         return hit.facet >= 0 ? w_.size[static_cast<std::size_t>(hit.facet)] : 0.0;
+    }
+
+    /// What of a curve can be led where the way along the whole is barred, most often at one of its ends.
+    /// @return the length led
+    double followInPieces(const MeasuredCurve& c) {
+        if (follow(c)) return c.length();
+        constexpr double kShortest = 6.0;  // cells
+        const double half = 0.5 * c.length();
+        const Vec3 x = c.place(half);
+        const auto found = nearestPoint(x);
+        if (found < 0 || out_.taken(static_cast<std::size_t>(found)) || c.length() < kShortest * w_.size[static_cast<std::size_t>(found)]) return 0.0;
+        corner(x);
+        return followInPieces(c.part(0.0, half)) + followInPieces(c.part(half, c.length()));
     }
 
     bool follow(const MeasuredCurve& c) {
@@ -325,19 +346,24 @@ CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::Featur
                 if (follower.seen(m)) open.push_back(std::move(m));
             }
         }
-    // Corners first, so that no chain of edges takes a point that a corner needs; then the long curves before the short.
+    // Long curves before short ones, and corners first, so that no chain of edges takes a point that a corner needs.
+    std::stable_sort(open.begin(), open.end(), [](const auto& a, const auto& b) { return a.length() > b.length(); });
     for (const auto& c : open) {
         follower.corner(c.place(0.0));
         follower.corner(c.place(c.length()));
         out.seen += c.length();
     }
-    std::stable_sort(open.begin(), open.end(), [](const auto& a, const auto& b) { return a.length() > b.length(); });
     // A chain can be shut out by those laid before it, most often next to a corner. Then it goes first in another try.
     const CurvePaths withCorners = out;
     const auto images = wall.onWall;
     std::vector<std::size_t> order(open.size());
     std::iota(order.begin(), order.end(), 0u);
-    std::optional<std::pair<CurvePaths, std::vector<Vec3>>> best;
+    struct Outcome {
+        CurvePaths paths;
+        std::vector<Vec3> images;
+        std::vector<std::size_t> shut;
+    };
+    std::optional<Outcome> best;
     for (int attempt = 0; attempt < 5; ++attempt) {
         out = withCorners;
         wall.onWall = images;
@@ -347,12 +373,15 @@ CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::Featur
             (led ? done : shut).push_back(i);
             if (led) out.followed += open[i].length();
         }
-        if (!best || out.followed > best->first.followed) best = {out, wall.onWall};
+        if (!best || out.followed > best->paths.followed) best = Outcome{out, wall.onWall, shut};
         if (shut.empty()) break;
         order = shut;
         order.insert(order.end(), done.begin(), done.end());
     }
-    if (best) std::tie(out, wall.onWall) = std::move(*best);
+    if (!best) return out;
+    out = std::move(best->paths);
+    wall.onWall = std::move(best->images);
+    for (const auto i : best->shut) out.followed += follower.followInPieces(open[i]);
     return out;
 }
 

@@ -15,6 +15,7 @@ class MeasuredCurve {
     Vec3 place(double along) const;    ///< `along` is clamped to the curve
     Vec3 tangent(double along) const;  ///< unit
     double nearest(const Vec3& p) const;
+    MeasuredCurve part(double from, double to) const;
 
   private:
     std::size_t segment(double along) const;

@@ -107,14 +107,21 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
         for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells)) last = tree.ensure(last, level, unpack(k));
         if (tooMany()) return false;
     }
+    // A node with children has neighbours of its own size on all sides, corners included. Asked of its parent, for all of its children at
+    // once: a neighbour of the parent that any of them touches must have children too.
     for (int level = tree.deepest() - 1; level > 0; --level) {
         const auto count = tree.nodes();
         for (std::int32_t i = 0; i < count; ++i) {
             const Octree::Node n = tree.node(i);
-            if (n.level != level || n.child < 0) continue;
+            if (n.level != level - 1 || n.child < 0) continue;
+            unsigned split = 0;  // a bit for each child
+            for (int c = 0; c < 8; ++c) split |= static_cast<unsigned>(tree.node(n.child + c).child >= 0) << c;
+            if (split == 0) continue;
+            constexpr unsigned kOnSide[3][3] = {{0x55, 0xff, 0xaa}, {0x33, 0xff, 0xcc}, {0x0f, 0xff, 0xf0}};  // children at the low side, all, at the high side
             for (int dz = -1; dz <= 1; ++dz)
                 for (int dy = -1; dy <= 1; ++dy)
-                    for (int dx = -1; dx <= 1; ++dx) tree.ensure(i, level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz});
+                    for (int dx = -1; dx <= 1; ++dx)
+                        if (split & kOnSide[0][dx + 1] & kOnSide[1][dy + 1] & kOnSide[2][dz + 1]) tree.ensure(i, level, {2 * (n.at[0] + dx), 2 * (n.at[1] + dy), 2 * (n.at[2] + dz)});
         }
         if (tooMany()) return false;
     }

@@ -120,15 +120,20 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
     return q;
 }
 
+std::vector<double> faceAngles(const Grid& g, const Geometry& geo) {
+    std::vector<double> angles(g.neighbour.size());
+    for (std::size_t f = 0; f < angles.size(); ++f) {
+        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
+        angles[f] = std::acos(std::clamp(cosineAt(geo.faceArea[f], d), -1.0, 1.0)) / base::degree;
+    }
+    return angles;
+}
+
 std::vector<double> worstAngles(const Grid& g, const Geometry& geo) {
     std::vector<double> worst(geo.volume.size(), 0.0);
-    for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
-        const auto P = static_cast<std::size_t>(g.owner[f]), N = static_cast<std::size_t>(g.neighbour[f]);
-        const Vec3 d = geo.cellCentre[N] - geo.cellCentre[P];
-        const double angle = std::acos(std::clamp(cosineAt(geo.faceArea[f], d), -1.0, 1.0)) / base::degree;
-        worst[P] = std::max(worst[P], angle);
-        worst[N] = std::max(worst[N], angle);
-    }
+    const auto angles = faceAngles(g, geo);
+    for (std::size_t f = 0; f < angles.size(); ++f)
+        for (const auto c : {g.owner[f], g.neighbour[f]}) worst[static_cast<std::size_t>(c)] = std::max(worst[static_cast<std::size_t>(c)], angles[f]);
     return worst;
 }
 
@@ -165,7 +170,8 @@ std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) {
         const Vec3& S = geo.faceArea[f];
         const double s2 = S.squaredNorm();
         // A face drawn together to an edge (thin trailing edge) has no direction to judge: |S|^3 below 1e-18 V^2.
-        if (s2 * s2 * s2 <= 1e-36 * std::pow(geo.volume[P], 4)) return 0;
+        const double V2 = geo.volume[P] * geo.volume[P];
+        if (s2 * s2 * s2 <= 1e-36 * V2 * V2) return 0;
         int bad = (geo.faceCentre[f] - geo.cellCentre[P]).dot(S) <= 0.0 ? 1 : 0;
         if (f < g.neighbour.size()) {
             const auto N = static_cast<std::size_t>(g.neighbour[f]);
@@ -194,6 +200,36 @@ double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_d
         beyond += cosineAt(geo.faceArea[f], d) < least;
     }
     return g.neighbour.empty() ? 0.0 : static_cast<double>(beyond) / static_cast<double>(g.neighbour.size());
+}
+
+WallFit wallFitOf(const Grid& g, const Geometry& geo, const shape::TriangleTree& model) {
+    std::vector<double> size(g.points.size(), 0.0);
+    for (const Patch& patch : g.patches) {
+        if (patch.kind != PatchKind::Wall) continue;
+        for (auto f = patch.first; f < patch.first + patch.count; ++f)
+            for (const auto p : g.polygon(f)) {
+                const double own = std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm());
+                double& s = size[static_cast<std::size_t>(p)];
+                s = s > 0.0 ? std::min(s, own) : own;
+            }
+    }
+    std::vector<double> away(size.size(), 0.0);
+    const auto count = static_cast<std::ptrdiff_t>(size.size());
+#pragma omp parallel for schedule(dynamic, 4096)
+    for (std::ptrdiff_t k = 0; k < count; ++k)
+        if (const auto i = static_cast<std::size_t>(k); size[i] > 0.0) away[i] = model.nearest(g.points[i]).distance;
+    WallFit fit;
+    std::size_t points = 0, on = 0;
+    for (std::size_t i = 0; i < size.size(); ++i) {
+        if (!(size[i] > 0.0)) continue;
+        ++points;
+        on += away[i] <= 0.01 * size[i];
+        if (away[i] <= fit.farthest) continue;
+        fit.farthest = away[i];
+        fit.place = g.points[i];
+    }
+    fit.shareOn = points > 0 ? static_cast<double>(on) / static_cast<double>(points) : 1.0;
+    return fit;
 }
 
 std::string Quality::verdict() const {

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "grid/grid.h"
+#include "shape/triangle_tree.h"
 
 namespace cvane::grid {
 
@@ -32,11 +33,17 @@ struct Quality {
 
 Quality qualityOf(const Grid& grid, const Geometry& geometry);
 
+/// Non-orthogonality [deg] of each internal face.
+std::vector<double> faceAngles(const Grid& grid, const Geometry& geometry);
+
 /// The worst non-orthogonality [deg] among the faces of each cell.
 std::vector<double> worstAngles(const Grid& grid, const Geometry& geometry);
 
 /// Cells with no positive volume or a face that looks the wrong way.
 std::vector<CellIndex> foldedCells(const Grid& grid, const Geometry& geometry);
+
+/// How well the wall lies on the model: each of its points against the smallest wall face that it is a corner of.
+WallFit wallFitOf(const Grid& grid, const Geometry& geometry, const shape::TriangleTree& model);
 
 /// What a grid must keep; verdict() says "good" within them.
 constexpr double kMostNonOrthogonality_deg = 75.0, kMostSkewness = 4.0;

@@ -4,6 +4,7 @@
 #include <bit>
 #include <cmath>
 #include <numeric>
+#include <optional>
 
 #include "grid/tunnel_sides.h"
 
@@ -125,16 +126,7 @@ class CellShaper::Shaper {
             if (!loose_[w] || start_[i] == start_[i + 1]) continue;
             const Vec3 old = x_[i];
             const double allowed = std::max(worstAt(i), kGoodEnough);
-            double along = 0.0;
-            if (paths_.fixed[w]) {
-                x_[i] = anchor_[w];
-            } else if (paths_.curveOf[w] >= 0) {
-                const MeasuredCurve& c = paths_.curves[static_cast<std::size_t>(paths_.curveOf[w])];
-                along = c.nearest(old);
-                x_[i] = c.place(along);
-            } else {
-                x_[i] = onModel(old, sides(static_cast<Index>(i)), w_.size[w]);
-            }
+            const double along = putBack(w);
             if (!(worstAt(i) <= allowed)) {
                 x_[i] = old;
                 continue;
@@ -146,7 +138,46 @@ class CellShaper::Shaper {
         handOver();
     }
 
+    void putAllBack() {
+        before_.assign(loose_.size(), std::nullopt);
+        for (std::size_t w = 0; w < loose_.size(); ++w) {
+            const auto i = nPoints_ + w;
+            if (!loose_[w] || start_[i] == start_[i + 1]) continue;
+            before_[w] = x_[i];
+            putBack(w);
+        }
+        handOver();
+    }
+
+    bool letGoAgain(std::span<const Index> points) {
+        bool any = false;
+        for (const Index i : points) {
+            if (!isWall(i) || !before_[wallNumber(i)]) continue;
+            x_[static_cast<std::size_t>(i)] = *before_[wallNumber(i)];
+            before_[wallNumber(i)].reset();
+            any = true;
+        }
+        if (any) handOver();
+        return any;
+    }
+
   private:
+    /// @return arc length on the wall point's curve, if it has one
+    double putBack(std::size_t w) {
+        const auto i = nPoints_ + w;
+        if (paths_.fixed[w]) {
+            x_[i] = anchor_[w];
+        } else if (paths_.curveOf[w] >= 0) {
+            const MeasuredCurve& c = paths_.curves[static_cast<std::size_t>(paths_.curveOf[w])];
+            const double along = c.nearest(x_[i]);
+            x_[i] = c.place(along);
+            return along;
+        } else {
+            x_[i] = onModel(x_[i], sides(static_cast<Index>(i)), w_.size[w]);
+        }
+        return 0.0;
+    }
+
     static constexpr double kGoodEnough = 2.0 * kCube;  ///< a corner that bends by 60 degrees one way
 
     void handOver() {
@@ -162,6 +193,13 @@ class CellShaper::Shaper {
         }
         std::copy(x_.begin(), x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), outPoints_.begin());
         std::copy(x_.begin() + static_cast<std::ptrdiff_t>(nPoints_), x_.end(), w_.onWall.begin());
+        // A curve along a seam that does not quite close runs beside the model by as much.
+        const auto walls = static_cast<std::ptrdiff_t>(w_.point.size());
+#pragma omp parallel for schedule(dynamic, 1024)
+        for (std::ptrdiff_t k = 0; k < walls; ++k) {
+            const auto w = static_cast<std::size_t>(k);
+            if (paths_.taken(w) && !loose_[w]) w_.onWall[w] = onModel(w_.onWall[w], sides(static_cast<Index>(nPoints_ + w)), w_.size[w]);
+        }
     }
     const Vec3& at(Index i) const { return x_[static_cast<std::size_t>(i)]; }
     bool isWall(Index i) const { return static_cast<std::size_t>(i) >= nPoints_; }
@@ -473,7 +511,7 @@ class CellShaper::Shaper {
         const double size = sizeAround(i);
         const auto hit = model_.nearest(old, size);
         if (hit.facet < 0) return false;  // the image of a side point that the model does not reach
-        if (slide(i, normalOf(hit.facet), g, H, size)) return true;
+        if (slide(i, normalOf(hit.facet), g, H, size, hit.distance)) return true;
         // A point that has come to lie on an edge sees one side of it as nearest, and may belong on another.
         if (around(i) < 3.0 * kCube * (start_[static_cast<std::size_t>(i) + 1] - start_[static_cast<std::size_t>(i)])) return false;
         Box near;
@@ -485,7 +523,7 @@ class CellShaper::Shaper {
             const Vec3 n = normalOf(f);
             if (moved || n.isZero() || std::any_of(tried.begin(), tried.end(), [&](const Vec3& t) { return std::abs(t.dot(n)) > 0.95; })) return;
             tried.push_back(n);
-            moved = slide(i, n, g, H, size);
+            moved = slide(i, n, g, H, size, hit.distance);
         });
         return moved;
     }
@@ -495,18 +533,11 @@ class CellShaper::Shaper {
         return n.norm() > 0.0 ? n.normalized() : Vec3::Zero().eval();
     }
 
-    Vec3 onModel(const Vec3& aim, std::uint8_t held, double size) const {
-        Vec3 q = model_.nearest(aim, 4.0 * size).point;
-        for (int k = 0; k < 6 && held != 0; ++k) {
-            holdInSides(q, held, air_);
-            q = model_.nearest(q, 4.0 * size).point;
-        }
-        holdInSides(q, held, air_);
-        return q;
-    }
+    Vec3 onModel(const Vec3& aim, std::uint8_t held, double size) const { return onModelInSides(model_, aim, held, air_, 4.0 * size); }
 
     // Newton step in the plane with this normal (in tunnel sides: along the line that they share), brought back to the model.
-    bool slide(Index i, const Vec3& n, const Vec3& g, const Mat3& H, double size) {
+    // @param off  how far the point is from the model now
+    bool slide(Index i, const Vec3& n, const Vec3& g, const Mat3& H, double size, double off) {
         if (n.isZero()) return false;
         const Vec3 old = at(i);
         const auto held = sides(i);
@@ -525,7 +556,9 @@ class CellShaper::Shaper {
         const Vec3 lift = s_.points[static_cast<std::size_t>(w_.point[wallNumber(i)])] - old;
         const Vec3 across = lift - lift.dot(step) / s2 * step;
         return search(i, step, [&](double t) -> Vec3 {
-            const Vec3 plain = onModel(old + t * step, held, size), lifted = onModel(old + t * (step + 0.5 * across), held, size);
+            // The model is no farther than the point has come from it.
+            const auto beside = [&](const Vec3& by) { return onModelInSides(model_, old + by, held, air_, by.norm() + off + 1e-6 * size); };
+            const Vec3 plain = beside(t * step), lifted = beside(t * (step + 0.5 * across));
             if ((plain - lifted).squaredNorm() < 1e-6 * size * size) return plain;
             Vec3& x = x_[static_cast<std::size_t>(i)];
             x = plain;
@@ -554,6 +587,7 @@ class CellShaper::Shaper {
     bool square_ = false;
     std::vector<char> loose_;    ///< per wall point: may leave the model
     std::vector<Vec3> anchor_;   ///< per loose wall point: where it left from
+    std::vector<std::optional<Vec3>> before_;  ///< per wall point that putAllBack has moved: where it was
     double hold_ = 0.0;
     bool stiff_ = false;
 };
@@ -564,6 +598,8 @@ CellShaper::CellShaper(const Staircase& stairs, const shape::TriangleTree& model
 CellShaper::~CellShaper() = default;
 void CellShaper::run(const base::Progress& progress) { shaper_->run(progress); }
 void CellShaper::tighten() { shaper_->tighten(); }
+void CellShaper::putAllBack() { shaper_->putAllBack(); }
+bool CellShaper::letGoAgain(std::span<const std::int32_t> points) { return shaper_->letGoAgain(points); }
 void CellShaper::loosen(std::span<const std::int32_t> points, double hold, bool afresh) { shaper_->loosen(points, hold, afresh); }
 
 }  // namespace cvane::grid

@@ -45,6 +45,13 @@ class CellShaper {
     /// Puts loosened points back on the model, or on their curve or corner, where cells stay sound.
     void tighten();
 
+    /// Puts all that are still loose back, whatever becomes of their cells. What tighten keeps away for the sake of a cell's shape may
+    /// be well within the limits of a grid.
+    void putAllBack();
+    /// Lets those of these points that putAllBack has moved go to where they were before.
+    /// @return whether there were any
+    bool letGoAgain(std::span<const std::int32_t> points);
+
   private:
     class Shaper;
     std::unique_ptr<Shaper> shaper_;

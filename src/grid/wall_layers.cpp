@@ -30,20 +30,54 @@ std::vector<double> layerHeights(double gap, double first, int n) {
     return h;
 }
 
-Layers planLayers(const Staircase& s, const WallImage& w, double first, std::vector<std::uint8_t> ofColumn) {
-    Layers l;
-    l.first = first;
-    l.most = ofColumn.empty() ? 1 : *std::max_element(ofColumn.begin(), ofColumn.end());
+namespace {
+void findFewestAtPoints(const Staircase& s, const WallImage& w, Layers& l) {
     l.ofPoint.assign(w.point.size(), static_cast<std::uint8_t>(l.most));
-    l.evenness.assign(w.point.size(), 0.0);
     const auto gap = s.gapFaces();
     for (std::size_t j = 0; j < gap.size(); ++j)
         for (const auto p : gap[j]->points) {
             auto& least = l.ofPoint[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])];
-            least = std::min(least, ofColumn[j]);
+            least = std::min(least, l.ofColumn[j]);
         }
+}
+}  // namespace
+
+Layers planLayers(const Staircase& s, const WallImage& w, double first, std::vector<std::uint8_t> ofColumn) {
+    Layers l;
+    l.first = first;
+    l.most = ofColumn.empty() ? 1 : *std::max_element(ofColumn.begin(), ofColumn.end());
+    l.evenness.assign(w.point.size(), 0.0);
     l.ofColumn = std::move(ofColumn);
+    findFewestAtPoints(s, w, l);
     return l;
+}
+
+CellNumbers numberCells(const Staircase& s, const Layers& l) {
+    const auto gap = s.gapFaces();
+    std::vector<std::vector<std::int32_t>> columnsOf(s.cellSize.size());
+    for (std::size_t j = 0; j < gap.size(); ++j) columnsOf[static_cast<std::size_t>(gap[j]->owner)].push_back(static_cast<std::int32_t>(j));
+    CellNumbers n{std::vector<CellIndex>(columnsOf.size()), std::vector<CellIndex>(gap.size()), 0};
+    for (std::size_t c = 0; c < columnsOf.size(); ++c) {
+        n.outer[c] = n.count++;
+        for (const auto j : columnsOf[c]) {
+            n.column[static_cast<std::size_t>(j)] = n.count;
+            n.count += l.ofColumn[static_cast<std::size_t>(j)];
+        }
+    }
+    return n;
+}
+
+bool thinToOneLayer(const Staircase& s, const WallImage& w, std::span<const CellIndex> cells, Layers& l) {
+    const auto firstOf = numberCells(s, l).column;
+    bool found = false;
+    for (std::size_t j = 0; j < l.ofColumn.size(); ++j) {
+        const auto first = std::lower_bound(cells.begin(), cells.end(), firstOf[j]);
+        if (l.ofColumn[j] == 1 || first == cells.end() || *first >= firstOf[j] + l.ofColumn[j]) continue;
+        l.ofColumn[j] = 1;
+        found = true;
+    }
+    if (found) findFewestAtPoints(s, w, l);
+    return found;
 }
 
 void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, const Layers& layers, std::span<Vec3> columns) {
@@ -98,28 +132,18 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
         for (const auto p : gap[j]->points) corners[wallOf(p)] |= borders[j];
     }
 
-    // Layer cells follow the cell that they grew from, so that neighbours stay close in memory.
-    const std::size_t outer = s.cellSize.size();
-    std::vector<std::vector<std::int32_t>> columnsOf(outer);
-    for (std::size_t j = 0; j < gap.size(); ++j) columnsOf[static_cast<std::size_t>(gap[j]->owner)].push_back(static_cast<std::int32_t>(j));
-    std::vector<CellIndex> number(outer);
-    std::vector<CellIndex> firstOf(gap.size());
-    CellIndex next = 0;
-    for (std::size_t c = 0; c < outer; ++c) {
-        number[c] = next++;
-        g.level.push_back(levelOfCell[c]);
-        g.layer.push_back(0);
-        for (const auto column : columnsOf[c]) {
-            const auto j = static_cast<std::size_t>(column);
-            firstOf[j] = next;
-            next += layersOf(j);
-            for (int k = 0; k < layersOf(j); ++k) {
-                g.level.push_back(levelOfCell[c]);
-                g.layer.push_back(static_cast<std::uint8_t>(layersOf(j) - k));
-            }
+    const CellNumbers numbers = numberCells(s, layers);
+    const auto &number = numbers.outer, &firstOf = numbers.column;
+    g.cellCount = numbers.count;
+    g.level.resize(static_cast<std::size_t>(g.cellCount));
+    g.layer.assign(static_cast<std::size_t>(g.cellCount), 0);
+    for (std::size_t c = 0; c < number.size(); ++c) g.level[static_cast<std::size_t>(number[c])] = levelOfCell[c];
+    for (std::size_t j = 0; j < gap.size(); ++j)
+        for (int k = 0; k < layersOf(j); ++k) {
+            const auto cell = static_cast<std::size_t>(firstOf[j] + k);
+            g.level[cell] = levelOfCell[static_cast<std::size_t>(gap[j]->owner)];
+            g.layer[cell] = static_cast<std::uint8_t>(layersOf(j) - k);
         }
-    }
-    g.cellCount = next;
 
     std::vector<Patch> patches;
     const char* sideNames[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};

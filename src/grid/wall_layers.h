@@ -23,6 +23,18 @@ struct Layers {
 /// @param ofColumn  layers of each column
 Layers planLayers(const Staircase& stairs, const WallImage& wall, double first, std::vector<std::uint8_t> ofColumn);
 
+/// Numbers of the cells that addWallLayers makes: layer cells follow the cell that they grew from, so that neighbours stay close in memory.
+struct CellNumbers {
+    std::vector<CellIndex> outer;   ///< of each staircase cell
+    std::vector<CellIndex> column;  ///< of each column's first cell, at the staircase; the others follow
+    CellIndex count;
+};
+CellNumbers numberCells(const Staircase& stairs, const Layers& layers);
+
+/// Leaves the columns of these cells with one layer, as where the model meets the ground at a small angle: there a column leans so
+/// far from the layers' normal that the faces between them are steep.  @param cells  sorted.  @return whether any column had more
+bool thinToOneLayer(const Staircase& stairs, const WallImage& wall, std::span<const CellIndex> cells, Layers& layers);
+
 /// Heights from the wall on [m] that together fill `gap`: they start with `first` and grow by a constant ratio. Where the gap
 /// has no room for n cells of the first height all are equal.
 std::vector<double> layerHeights(double gap, double first, int n);

@@ -3,27 +3,35 @@
 #include <algorithm>
 #include <cmath>
 
-#include "grid/tunnel_sides.h"
-
 namespace cvane::grid {
-namespace {
-
-// Nearest point of the model that lies in the given sides too: projections by turns. Three are enough unless the model
-// meets the side at a grazing angle, where any near point will do.
-Vec3 nearestHeld(const shape::TriangleTree& tree, Vec3 p, std::uint8_t sides, const Box& tunnel) {
-    Vec3 q = tree.nearest(p).point;
-    if (sides != 0)
-        for (int i = 0; i < 8; ++i) {
-            Vec3 held = q;
-            holdInSides(held, sides, tunnel);
-            if ((held - q).norm() < 1e-12) break;
-            q = tree.nearest(held).point;
+Vec3 onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within) {
+    if (sides == 0) return model.nearest(p, within).point;
+    constexpr int kMostSteps = 12;
+    constexpr double kAlong = 0.02, kFarthest = 8.0;  // sine of the angle between model and side; most of a step, in distances
+    Vec3 x = p;
+    holdInSides(x, sides, tunnel);
+    Vec3 best = x;
+    double nearest = 1e300;
+    for (int i = 0; i < kMostSteps; ++i) {
+        const auto hit = model.nearest(x, within);
+        if (hit.facet < 0 || hit.distance >= nearest) break;
+        nearest = hit.distance;
+        best = x;
+        if (nearest < 1e-12) break;
+        // Newton's step for the distance, in the sides: from one to the other by turns would creep where they meet at a small angle.
+        const Vec3 towards = (hit.point - x) / nearest;
+        Vec3 along = towards;
+        dropSideParts(along, sides);
+        const double sine = along.norm();
+        if (sine < kAlong) {
+            x = hit.point;
+            holdInSides(x, sides, tunnel);
+        } else {
+            x += std::min(nearest / sine, kFarthest * nearest) / sine * along;
         }
-    holdInSides(q, sides, tunnel);
-    return q;
+    }
+    return best;
 }
-
-}  // namespace
 
 WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel) {
     WallImage w;
@@ -68,7 +76,7 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
 #pragma omp parallel for schedule(dynamic, 256)
     for (std::ptrdiff_t k = 0; k < count; ++k) {
         const auto i = static_cast<std::size_t>(k), p = static_cast<std::size_t>(w.point[i]);
-        w.onWall[i] = nearestHeld(surface, s.points[p], s.sidesOf[p], tunnel);
+        w.onWall[i] = onModelInSides(surface, s.points[p], s.sidesOf[p], tunnel);
     }
     return w;
 }
@@ -86,7 +94,9 @@ void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& 
             mean /= static_cast<double>(w.ring[i].size());
             // Lifted towards the staircase, so that a thin edge does not send the point to its other side.
             const Vec3 lifted = 0.5 * (mean + w.onWall[i]) + 0.5 * (s.points[p] - w.onWall[i]);
-            next[i] = nearestHeld(surface, lifted, s.sidesOf[p], tunnel);
+            // The model is no farther than the image now is.
+            const double reach = s.sidesOf[p] != 0 ? 1e300 : (lifted - w.onWall[i]).norm() + 1e-6 * w.size[i];
+            next[i] = onModelInSides(surface, lifted, s.sidesOf[p], tunnel, reach);
         }
         w.onWall = std::move(next);
     }

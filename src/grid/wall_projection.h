@@ -3,6 +3,7 @@
 #include <vector>
 
 #include "grid/staircase.h"
+#include "grid/tunnel_sides.h"
 #include "shape/triangle_tree.h"
 
 namespace cvane::grid {
@@ -17,6 +18,10 @@ struct WallImage {
     std::vector<double> size;                 ///< local cell size [m], smoothed over level steps
     std::vector<std::vector<std::int32_t>> ring;  ///< neighbours along edges of the staircase
 };
+
+/// A point of the model that lies in these tunnel sides too, near p; nearest to p where there are none. Where the sides do not meet
+/// the model nearby: the place in them that comes closest.  @param within  [m] the model is looked for no farther away
+Vec3 onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within = 1e300);
 
 /// Finds the images: nearest point of the model, kept in the tunnel sides (ground, symmetry plane) in which the staircase
 /// point lies. Normals are not set yet.

@@ -1,0 +1,198 @@
+#include "grid/draft.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.h"
+#include "base/units.h"
+#include "grid/wall_layers.h"
+
+namespace cvane::grid {
+namespace {
+
+constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and the model
+constexpr double kLastLayer = 0.5;   ///< least height of the last layer, in outer cells: their volume ratio stays below 3
+constexpr int kQuickTries = 3;
+constexpr double kFirstTry = 0.3;      ///< of the budget at most: the first try for the cell size is to be a quick one
+constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
+
+// The box, shifted along a line by up to `along`, comes over the cell.
+bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
+    double from = 0.0, to = 1.0;
+    for (int k = 0; k < 3; ++k) {
+        const double low = cell.low[k] - box.high[k], high = cell.high[k] - box.low[k];
+        if (std::abs(along[k]) < 1e-12 * along.norm()) {
+            if (low > 0.0 || high < 0.0) return false;
+            continue;
+        }
+        from = std::max(from, std::min(low / along[k], high / along[k]));
+        to = std::min(to, std::max(low / along[k], high / along[k]));
+    }
+    return from <= to;
+}
+
+// By level of the cells on the wall, as many layers as lead from the first height to the outer cells by the asked growth; fewer
+// where more would leave the first cell without its height, or the last one small.
+LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first) {
+    LayersByLevel out{};
+    for (std::size_t l = 0; l < out.size(); ++l) {
+        const double h = tree.cellSize(static_cast<int>(l)).minCoeff(), gap = kGap * h;
+        int n = 2;
+        for (; n < kMostLayers; ++n) {
+            const auto more = layerHeights(gap, first, n + 1);
+            if (more[1] < s.layerGrowth * more[0] || more.back() < kLastLayer * h) break;
+        }
+        out[l] = static_cast<std::uint8_t>(s.layers > 0 ? s.layers : n);
+    }
+    return out;
+}
+
+// Octree with this cell size on the model, its cells not yet chosen. The box grows to whole root cells, except at the ground and
+// the mirror plane.
+// @param mostCells  nothing beyond about so many
+std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
+                               const GridSettings& s, double size, double mostCells) {
+    double rootAim = box.size().maxCoeff() / 14.0;
+    // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more than 6 %.
+    for (int k = 0; k < 3; ++k)
+        if (model.low[k] < box.low[k] && model.high[k] > box.high[k]) rootAim = std::min(rootAim, box.size()[k] / 8.0);
+    const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
+    const Vec3 root = size * std::pow(2.0, level) * s.stretch;
+    Lattice roots;
+    Box grown = box;
+    for (int k = 0; k < 3; ++k) {
+        // Sides that hold the ground, the mirror plane or a wall that the model reaches through stay where they are.
+        const bool lowFixed = (k == 1 && tunnel.halfModel) || (k == 2 && tunnel.floor != Floor::None) || model.low[k] < box.low[k];
+        const bool highFixed = model.high[k] > box.high[k];
+        const double whole = box.size()[k] / root[k];
+        // Between two such sides the cells give way instead.
+        const auto n = std::max(1, static_cast<int>(lowFixed && highFixed ? std::lround(whole) : std::ceil(whole - 1e-6)));
+        roots[static_cast<std::size_t>(k)] = n;
+        const double extra = lowFixed && highFixed ? 0.0 : n * root[k] - box.size()[k];
+        if (!lowFixed) grown.low[k] -= highFixed ? extra : 0.5 * extra;
+        if (!highFixed) grown.high[k] += lowFixed ? extra : 0.5 * extra;
+    }
+    if (static_cast<double>(roots[0]) * roots[1] * roots[2] > 2e6) return std::nullopt;
+    Sizing sizing;
+    sizing.surfaceLevel = level;
+    sizing.extraLevels = s.curvatureLevels;
+    sizing.turnAngle = s.turnAngle_deg * base::degree;
+    sizing.gapLevels = s.gapLevels;
+    if (tunnel.floor != Floor::None) sizing.planes.push_back({2, box.low.z()});
+    sizing.bufferCells = s.bufferCells;
+    sizing.mostNodes = static_cast<std::size_t>(mostCells) + 100000;
+    if (s.wakeLength > 0.0) {
+        const double L = model.size().maxCoeff();
+        for (int k = 1; k <= 2; ++k) {
+            const Vec3 along = k * s.wakeLength * L * s.wakeAlong;
+            sizing.regions.push_back({[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - 1 - k)});
+        }
+    }
+    for (const FinerPlace& place : s.finerPlaces)
+        sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root.minCoeff() / place.cell) - 1e-9)), 0, 18)});
+    if (!s.finerParts.empty())
+        for (const auto& part : solid.surface().parts) {
+            const auto it = s.finerParts.find(part.name);
+            sizing.moreOnPart.push_back(it != s.finerParts.end() ? it->second : 0);
+        }
+    Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, 0, size, {}, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
+    if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
+    return d;
+}
+
+// Chooses the cells of an outline and counts them with their layers.
+void fill(Draft& d, const SealedModel& solid, const GridSettings& s) {
+    d.kept = keepCells(d.tree, solid.tree(), kClearance);
+    d.layers = layersFor(s, d.tree, d.first);
+    d.cells = d.kept.leaves.size();
+    for (std::size_t l = 0; l < d.layers.size(); ++l) d.cells += d.kept.gapFacesOfLevel[l] * d.layers[l];
+}
+
+}  // namespace
+
+// The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
+// steps make the curve jump, so brackets guard it and the nearest try is kept. Choosing the cells takes longer than refining, and
+// looking for leaks longer than both: far from the budget the octree's leaves alone tell how far, by the cells that a leaf was
+// good for in a counted try of like size.
+Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
+    const double budget = s.cellBudget;
+    const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
+    const auto draftOf = [&](double size) {
+        auto d = outlineOf(solid, model, box, tunnel, s, size, 4.0 * budget);
+        if (d) fill(*d, solid, s);
+        return d;
+    };
+    // The first try is coarse, to learn cheaply what the model asks for and where it leaks.
+    double size = 3.5 * std::sqrt(solid.surface().area() * 17.0 / budget);
+    size = std::clamp(size, model.size().maxCoeff() / 4000.0, model.size().maxCoeff() / 3.0);
+    std::optional<Draft> best;
+    double cellsOfALeaf = 0.0, countedSize = 0.0, nearestSize = 0.0, nearestMiss = 1e300;
+    constexpr double kAlike = 1.5, kLookForLeaks = 0.3;
+    double tooSmall = 0.0, tooLarge = 1e300, slope = -1.75, lastSize = 0.0, lastCells = 0.0;
+    for (int attempt = 0; attempt < 12; ++attempt) {
+        base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
+        const bool first = countedSize == 0.0;
+        // Places with cells of their own may ask for more than that at any size: then the first try is as large as the others.
+        const bool quick = first && attempt < kQuickTries;
+        auto d = outlineOf(solid, model, box, tunnel, s, size, (quick ? kFirstTry : 4.0) * budget);
+        if (quick && !d) {
+            size *= 1.8;  // too fine for a first try, which says nothing of what is too fine
+            continue;
+        }
+        double cells = d ? cellsOfALeaf * static_cast<double>(d->tree.leaves()) : 4.0 * budget;
+        const bool counted = d && (std::max(size / countedSize, countedSize / size) > kAlike || miss(cells) < 2.0 * kNearBudget);
+        if (counted) {
+            fill(*d, solid, s);
+            // What leaks let in counts too, so closing them makes all earlier counts void.
+            if (first || miss(static_cast<double>(d->cells)) < kLookForLeaks) {
+                if (solid.closeLeaks(d->tree)) {
+                    d = draftOf(size);
+                    tooSmall = lastSize = 0.0;
+                    tooLarge = nearestMiss = 1e300;
+                    best.reset();
+                } else {
+                    d->leaks = solid.open();
+                }
+            }
+            cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
+            if (d) {
+                cellsOfALeaf = cells / static_cast<double>(d->tree.leaves());
+                countedSize = size;
+            }
+        }
+        if (d && miss(cells) < nearestMiss) {
+            nearestMiss = miss(cells);
+            nearestSize = size;
+        }
+        if (counted && d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+        if (best && miss(static_cast<double>(best->cells)) < kNearBudget) break;
+        (cells > budget ? tooSmall : tooLarge) = size;
+        if (lastSize > 0.0 && lastCells != cells && lastSize != size)
+            slope = std::clamp(std::log(cells / lastCells) / std::log(size / lastSize), -3.5, -1.2);
+        lastSize = size;
+        lastCells = cells;
+        double next = size * std::pow(budget / cells, 1.0 / slope);
+        if (next <= tooSmall || next >= tooLarge) next = tooLarge < 1e299 ? std::sqrt(std::max(tooSmall, 1e-3 * tooLarge) * tooLarge) : 2.0 * tooSmall;
+        size = next;
+    }
+    if (nearestSize > 0.0 && (!best || nearestMiss < miss(static_cast<double>(best->cells)))) {
+        // No try has come within 5 %, and the nearest one was not counted.
+        if (auto d = draftOf(nearestSize); d && d->kept.gapFaces > 0 && (!best || miss(static_cast<double>(d->cells)) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+    }
+    if (!best)
+        throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
+                               "Type a larger budget, or a smaller tunnel.");
+    // A closed leak may leave a narrower one beside it; what is left after a few turns stays open.
+    for (int turn = 0; turn < 3 && !best->leaks && solid.closeLeaks(best->tree); ++turn) {
+        base::report(progress, 0.29, "closing leaks");
+        auto closed = draftOf(best->size);
+        if (!closed) break;
+        best = std::move(closed);
+    }
+    if (!best->leaks) best->leaks = solid.open();
+    return std::move(*best);
+}
+
+}  // namespace cvane::grid
