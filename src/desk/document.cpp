@@ -34,6 +34,7 @@ Document::Document(QObject* parent) : QObject(parent) {
         emit healthKnown();
     });
     connect(&gridJob_, &QFutureWatcherBase::finished, this, [this] {
+        gridRunning_ = false;
         const QString error = gridJob_.result();
         if (!error.isEmpty()) emit problem(error);
         checkAll();
@@ -196,8 +197,9 @@ void Document::loadGrid() {
 }
 
 void Document::makeGrid() {
-    if (!isOpen() || gridJob_.isRunning()) return;
+    if (!isOpen() || gridRunning_) return;
     cancelGrid_ = false;
+    gridRunning_ = true;
     gridJob_.setFuture(QtConcurrent::run([this, c = *campaign_]() -> QString {
         auto last = std::chrono::steady_clock::now() - std::chrono::seconds(1);
         const base::TimeLeft left;

@@ -48,7 +48,8 @@ class Document : public QObject {
     const std::optional<shape::Health>& health() const { return health_; }
 
     bool gridCurrent() const { return isOpen() && gridCurrent_; }
-    bool gridRunning() const { return gridJob_.isRunning(); }
+    /// From makeGrid() until its end has been told by gridChanged(): a thread that is over but not yet heard of is still running.
+    bool gridRunning() const { return gridRunning_; }
     std::shared_ptr<const grid::Grid> grid() const { return grid_; }                 ///< of the present settings, once loaded
     std::shared_ptr<const grid::Geometry> geometry() const { return geometry_; }
     void makeGrid();
@@ -99,6 +100,7 @@ class Document : public QObject {
     QFutureWatcher<std::pair<std::shared_ptr<const shape::Surface>, ModelFacts>> modelJob_;
     QFutureWatcher<shape::Health> healthJob_;
     QFutureWatcher<QString> gridJob_;
+    bool gridRunning_ = false;
     using LoadedGrid = std::pair<std::shared_ptr<const grid::Grid>, std::shared_ptr<const grid::Geometry>>;
     QFutureWatcher<LoadedGrid> loadJob_;
     QFutureWatcher<std::vector<campaign::PointReport>> reportsJob_;
