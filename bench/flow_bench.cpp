@@ -2,7 +2,7 @@
 //   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
 // Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, first (height [m]), speed [m/s],
 // model (0 SST, 4 inviscid), limiter (0 poor cells, 1 all, 2 none), precision (0 double, 1 mixed), from (which iteration, a multiple of ten, steps of time are taken;
-// 0: once the flow swings), least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls).
+// 0: once the flow swings), least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls), facets (of the ball, around).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -157,6 +157,7 @@ int main(int argc, char** argv) {
             c.tunnel.sideways = value;
             c.reference.area = 8.0 * (1.0 + 2.0 * value);
         }
+        if (key == "facets") s = bench::sphere(0.5, static_cast<int>(value));
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")

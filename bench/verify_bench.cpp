@@ -1,6 +1,7 @@
 // Flows with exact or published answers on structured grids.
 //   verify_bench manufactured [size factor] [uniform|hanging|layers|ball]   orders of the coupled equations
 //   verify_bench plate|cylinder|cavity [size factor] [Re]       laminar; factor 1: 100 to 160 cells a side
+//   verify_bench cavity 1 [Re] even                              on 128 x 128 equal cells, those of U. Ghia, K. N. Ghia, C. T. Shin 1982
 //   verify_bench sstplate [size factor] [y+] [sst|sa|ke]         turbulent plate, Re 5 M per metre; y+ of the first cell's centre
 #include <fmt/format.h>
 #include <mpi.h>
@@ -120,10 +121,10 @@ void cylinder(double factor, double Re, double rim) {
     fmt::print("cylinder Re {}: CD {:.4f}, bubble {:.3f} D behind the body\n", Re, r.solver->coefficients().CD, end - s.radius);
 }
 
-void cavity(double factor, double Re) {
+void cavity(double factor, double Re, bool even) {
     Run r = plane(flow::Model::Laminar, 1.0 / Re);
-    const int n = 2 * static_cast<int>(60 * factor);
-    const auto line = grid::gradedLineBothEnds(0.0, 1.0, n, 0.4 / n);
+    const int n = 2 * static_cast<int>((even ? 64 : 60) * factor);
+    const auto line = even ? grid::evenLine(0.0, 1.0, n) : grid::gradedLineBothEnds(0.0, 1.0, n, 0.4 / n);
     r.grid = grid::boxGrid(line, {0.0, 1.0}, line, {0, 1, 4, 5});
     r.c.moving = {{"z+", Vec3(1.0, 0.0, 0.0), Vec3::Zero(), Vec3::Zero()}};
     r.settle(8000, 1e-10);
@@ -234,7 +235,7 @@ int main(int argc, char** argv) {
     if (name == "manufactured") manufactured(factor, argc > 3 ? argv[3] : "");
     if (name == "plate") plate(factor);
     if (name == "cylinder") cylinder(factor, extra > 0.0 ? extra : 40.0, argc > 4 ? std::stod(argv[4]) : 60.0);
-    if (name == "cavity") cavity(factor, extra > 0.0 ? extra : 1000.0);
+    if (name == "cavity") cavity(factor, extra > 0.0 ? extra : 1000.0, argc > 4 && std::string(argv[4]) == "even");
     if (name == "sstplate") sstPlate(factor, extra > 0.0 ? extra : 0.2, argc > 4 ? argv[4] : "sst");
     MPI_Finalize();
 }
