@@ -430,6 +430,43 @@ TEST(GaussSeidel, BringsADiagonallyDominantSystemNearerWithEverySweep) {
     }
 }
 
+// The plain sweep, row by row in the order of the entries: what the one that is arranged for speed has to come to.
+TEST(GaussSeidel, IsThePlainSweepInBothDirectionsAndFromZero) {
+    const auto g = grid::brick({{0, 0, 0}, {1, 1, 1}}, {7, 5, 6});
+    const auto geo = grid::geometryOf(g);
+    const auto p = flow::cutPiece(g, geo, 0, 2);  // with ghosts, which are read and not set
+    flow::CellMatrix A(p);
+    std::vector<double> b(p.stored()), x(p.stored());
+    for (std::size_t k = 0; k < A.val.size(); ++k) A.val[k] = -1.0 - std::sin(3.0 * static_cast<double>(k));
+    for (std::size_t c = 0; c < x.size(); ++c) {
+        b[c] = std::cos(2.0 * static_cast<double>(c));
+        x[c] = std::sin(5.0 * static_cast<double>(c));
+    }
+    for (std::size_t c = 0; c < A.diag.size(); ++c) A.diag[c] = 9.0 + std::cos(static_cast<double>(c));
+    const auto plain = [&](std::vector<double> y, bool forward) {
+        for (flow::LocalCell k = 0; k < p.cells; ++k) {
+            const auto i = static_cast<std::size_t>(forward ? k : p.cells - 1 - k);
+            double s = b[i];
+            for (auto e = A.rowStart[i]; e < A.rowStart[i + 1]; ++e) s -= A.val[static_cast<std::size_t>(e)] * y[static_cast<std::size_t>(A.col[static_cast<std::size_t>(e)])];
+            y[i] = s / A.diag[i];
+        }
+        return y;
+    };
+    const auto expectSame = [](const std::vector<double>& got, const std::vector<double>& wanted) {
+        for (std::size_t c = 0; c < got.size(); ++c) ASSERT_NEAR(got[c], wanted[c], 1e-14) << c;
+    };
+    for (const bool forward : {true, false}) {
+        auto swept = x;
+        flow::gaussSeidel(A, b, swept, forward);
+        expectSame(swept, plain(x, forward));
+    }
+    auto fromZero = x;
+    flow::gaussSeidelFromZero(A, b, fromZero);
+    auto wanted = plain(std::vector<double>(x.size(), 0.0), true);
+    std::copy(x.begin() + p.cells, x.end(), wanted.begin() + p.cells);
+    expectSame(fromZero, wanted);
+}
+
 TEST(Spread, IsThatOfTheLastEntries) {
     std::vector<double> h(100, 9.0);
     for (int i = 0; i < 20; ++i) h.push_back(i < 10 ? 1.0 : 2.0);

@@ -42,64 +42,65 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
             place[static_cast<std::size_t>(c)] = static_cast<std::int32_t>(poor_.size());
             poor_.push_back(c);
         }
-    std::vector<std::vector<std::int32_t>> faces(poor_.size());
+    struct Beside {
+        std::int32_t face, beyond;
+    };
+    std::vector<std::vector<Beside>> faces(poor_.size());
     for (std::size_t f = 0; f < p.faces(); ++f) {
-        const auto i = place[static_cast<std::size_t>(p.P[f])];
-        if (i >= 0) faces[static_cast<std::size_t>(i)].push_back(static_cast<std::int32_t>(f));
+        const auto i = place[static_cast<std::size_t>(p.P[f])], face = static_cast<std::int32_t>(f);
+        if (i >= 0) faces[static_cast<std::size_t>(i)].push_back({face, p.isBoundary(f) ? -1 - static_cast<std::int32_t>(f - p.linked) : p.N[f]});
         if (f >= p.inner) continue;
         const auto j = place[static_cast<std::size_t>(p.N[f])];
-        if (j >= 0) faces[static_cast<std::size_t>(j)].push_back(static_cast<std::int32_t>(f));
+        if (j >= 0) faces[static_cast<std::size_t>(j)].push_back({face, p.P[f]});
     }
     for (const auto& list : faces) {
-        face_.insert(face_.end(), list.begin(), list.end());
+        for (const Beside& b : list) {
+            face_.push_back(b.face);
+            beyond_.push_back(b.beyond);
+        }
         start_.push_back(static_cast<std::int32_t>(face_.size()));
     }
 }
 
-template <int width, class Value, class Bound, class Get, class Scale>
-void GradientLimiter::limit(Value&& value, Bound&& atBoundary, const std::vector<char>& uses, Get&& change, Scale&& scale) const {
+template <class T, class G>
+void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atBoundary, const std::vector<char>& uses, std::vector<G>& gradient) const {
+    constexpr int width = sizeof(T) / sizeof(double);
+    using Values = Eigen::Array<double, width, 1>;
+    const auto of = [](const T& v) { return Eigen::Map<const Values>(reinterpret_cast<const double*>(&v)); };
     const Piece& p = piece_;
     for (std::size_t i = 0; i < poor_.size(); ++i) {
         const auto c = static_cast<std::size_t>(poor_[i]);
-        for (int k = 0; k < width; ++k) {
-            const double own = value(c, k);
-            double low = own, high = own;
-            for (auto e = start_[i]; e < start_[i + 1]; ++e) {
-                const auto f = static_cast<std::size_t>(face_[static_cast<std::size_t>(e)]);
-                double other;
-                if (p.isBoundary(f)) {
-                    if (!uses[f - p.linked]) continue;
-                    other = atBoundary(f - p.linked, k);
-                } else {
-                    other = value(static_cast<std::size_t>(p.P[f]) == c ? static_cast<std::size_t>(p.N[f]) : static_cast<std::size_t>(p.P[f]), k);
-                }
-                low = std::min(low, other);
-                high = std::max(high, other);
-            }
-            double a = 1.0;
-            for (auto e = start_[i]; e < start_[i + 1]; ++e) {
-                const auto f = static_cast<std::size_t>(face_[static_cast<std::size_t>(e)]);
-                // A velocity that the boundary does not know is not rebuilt there either; a pressure is, for the loads.
-                if (width > 1 && p.isBoundary(f) && !uses[f - p.linked]) continue;
-                const double d = change(c, k, p.xf[f] - p.x[c]);
-                if (d > high - own) a = std::min(a, (high - own) / d);
-                if (d < low - own) a = std::min(a, (low - own) / d);
-            }
-            if (a < 1.0) scale(c, k, a);
+        const Values own = of(phi[c]);
+        Values low = own, high = own;
+        for (auto e = start_[i]; e < start_[i + 1]; ++e) {
+            const auto beyond = beyond_[static_cast<std::size_t>(e)];
+            const auto b = static_cast<std::size_t>(-1 - beyond);
+            if (beyond < 0 && !uses[b]) continue;
+            const Values other = of(beyond < 0 ? atBoundary[b] : phi[static_cast<std::size_t>(beyond)]);
+            low = low.min(other);
+            high = high.max(other);
         }
+        low -= own;
+        high -= own;
+        // A row for each component.
+        Eigen::Map<Eigen::Matrix<double, width, 3, width == 1 ? Eigen::RowMajor : Eigen::ColMajor>> slope(gradient[c].data());
+        Values a = Values::Ones();
+        for (auto e = start_[i]; e < start_[i + 1]; ++e) {
+            const auto beyond = beyond_[static_cast<std::size_t>(e)];
+            // A velocity that the boundary does not know is not rebuilt there either; a pressure is, for the loads.
+            if (width > 1 && beyond < 0 && !uses[static_cast<std::size_t>(-1 - beyond)]) continue;
+            const Values d = slope * (p.xf[static_cast<std::size_t>(face_[static_cast<std::size_t>(e)])] - p.x[c]);
+            for (int k = 0; k < width; ++k) {
+                if (d[k] > high[k]) a[k] = std::min(a[k], high[k] / d[k]);
+                if (d[k] < low[k]) a[k] = std::min(a[k], low[k] / d[k]);
+            }
+        }
+        slope.array().colwise() *= a;
     }
+    p.halo.exchange(gradient);
 }
 
-void GradientLimiter::operator()(const std::vector<double>& phi, const std::vector<double>& b, const std::vector<char>& uses, std::vector<Vec3>& g) const {
-    limit<1>([&](std::size_t c, int) { return phi[c]; }, [&](std::size_t i, int) { return b[i]; }, uses, [&](std::size_t c, int, const Vec3& r) { return g[c].dot(r); },
-             [&](std::size_t c, int, double a) { g[c] *= a; });
-    piece_.halo.exchange(g);
-}
-
-void GradientLimiter::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, const std::vector<char>& uses, std::vector<Mat3>& g) const {
-    limit<3>([&](std::size_t c, int k) { return u[c][k]; }, [&](std::size_t i, int k) { return b[i][k]; }, uses,
-             [&](std::size_t c, int k, const Vec3& r) { return g[c].row(k).dot(r); }, [&](std::size_t c, int k, double a) { g[c].row(k) *= a; });
-    piece_.halo.exchange(g);
-}
+void GradientLimiter::operator()(const std::vector<double>& phi, const std::vector<double>& b, const std::vector<char>& uses, std::vector<Vec3>& g) const { limit(phi, b, uses, g); }
+void GradientLimiter::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, const std::vector<char>& uses, std::vector<Mat3>& g) const { limit(u, b, uses, g); }
 
 }  // namespace cvane::flow

@@ -20,12 +20,13 @@ class GradientLimiter {
     std::size_t cells() const { return poor_.size(); }
 
   private:
-    template <int width, class Value, class Bound, class Get, class Scale>
-    void limit(Value&& value, Bound&& atBoundary, const std::vector<char>& uses, Get&& change, Scale&& scale) const;
+    template <class T, class G>
+    void limit(const std::vector<T>& phi, const std::vector<T>& atBoundary, const std::vector<char>& uses, std::vector<G>& gradient) const;
     const Piece& piece_;
     std::vector<LocalCell> poor_;
     std::vector<std::int32_t> start_;
-    std::vector<std::int32_t> face_;  ///< faces of the poor cells
+    std::vector<std::int32_t> face_;    ///< faces of the poor cells
+    std::vector<std::int32_t> beyond_;  ///< per entry of face_: the cell beyond it, or -1 - the boundary face's number behind the linked ones
 };
 
 }  // namespace cvane::flow

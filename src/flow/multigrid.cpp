@@ -62,6 +62,7 @@ Sparse coarsePattern(const Sparse& A, const std::vector<std::int32_t>& aggregate
     }
     C.diag.assign(static_cast<std::size_t>(rows), 0.0);
     C.val.assign(C.col.size(), 0.0);
+    C.findAbove();
     target.resize(A.col.size());
     for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
         const auto I = aggregate[i];
@@ -180,6 +181,7 @@ Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const 
             L.copy.rows = A.rows;
             L.copy.rowStart = A.rowStart;
             L.copy.col = A.col;
+            L.copy.above = A.above;
         }
         const double all = ranks.sum(A.rows);
         if (all <= 150 || levels_.size() > 20) break;
@@ -265,14 +267,14 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
         return;
     }
     Level& C = *levels_[l + 1];
-    std::fill(x.begin(), x.end(), Real(0));
-    gaussSeidel(A, b, x, true);
+    gaussSeidelFromZero(A, b, x);
     for (int pass = 0; pass < (l == 0 ? 1 : 2); ++pass) {
         L.halo.exchange(x);
         std::fill(C.b.begin(), C.b.end(), Real(0));
         for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
-            Real s = b[i] - A.diag[i] * x[i];
-            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+            // What the sweep from zero has left of a row is that which it had not known yet.
+            Real s = pass == 0 ? Real(0) : b[i] - A.diag[i] * x[i];
+            for (auto k = pass == 0 ? A.above[i] : A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
             C.b[static_cast<std::size_t>(L.aggregate[i])] += s;
         }
         cycle(l + 1, C.b, C.x);
@@ -309,44 +311,50 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
         const double mean = ranks_.sum(s) / all;
         for (std::size_t i = 0; i < n; ++i) v[i] -= mean;
     };
-    const auto dot = [&](const std::vector<double>& a, const std::vector<double>& b) {
-        double s = 0.0;
-        for (std::size_t i = 0; i < n; ++i) s += a[i] * b[i];
-        return s;
-    };
+    // @return this rank's part of v . A v
     const auto times = [&](std::vector<double>& v, std::vector<double>& out) {
         halo_.exchange(v);
+        double sum = 0.0;
         for (std::size_t i = 0; i < n; ++i) {
             double s = A.diag[i] * v[i];
             for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.val[static_cast<std::size_t>(k)] * v[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
             out[i] = s;
+            sum += v[i] * s;
         }
+        return sum;
     };
-    std::vector<double> r(stored, 0.0), z(stored, 0.0), p(stored, 0.0), q(stored, 0.0), old(stored, 0.0);
+    std::vector<double> r(stored, 0.0), z(stored, 0.0), p(stored, 0.0), q(stored, 0.0);
     times(x, q);
     for (std::size_t i = 0; i < n; ++i) r[i] = rhs[i] - q[i];
     dropMean(r);
-    const double first = std::sqrt(ranks_.sum(dot(r, r)));
-    double norm = first, rz = 0.0;
+    double squares = 0.0;
+    for (std::size_t i = 0; i < n; ++i) squares += r[i] * r[i];
+    const double first = std::sqrt(ranks_.sum(squares));
+    double norm = first, rz = 0.0, a = 0.0;
     int it = 0;
     while (it < most && norm > reduction * first && norm > 0.0) {
         cycle_->apply(r, z);
         dropMean(z);
-        double pair[2] = {dot(r, z), dot(old, z)};
+        // Conjugate gradients for a cycle that is not the same every time: beta = (r - r_before) . z / (r . z)_before, with r - r_before = -a q.
+        double pair[2] = {0.0, 0.0};
+        for (std::size_t i = 0; i < n; ++i) {
+            pair[0] += r[i] * z[i];
+            pair[1] -= a * q[i] * z[i];
+        }
         ranks_.sum(std::span<double>(pair, 2));
-        const double beta = it > 0 ? (pair[0] - pair[1]) / rz : 0.0;
+        const double beta = it > 0 ? pair[1] / rz : 0.0;
         rz = pair[0];
         for (std::size_t i = 0; i < n; ++i) p[i] = z[i] + beta * p[i];
-        times(p, q);
-        const double pq = ranks_.sum(dot(p, q));
+        const double pq = ranks_.sum(times(p, q));
         if (!(std::abs(pq) > 0.0)) break;
-        const double a = rz / pq;
-        old = r;
+        a = rz / pq;
+        squares = 0.0;
         for (std::size_t i = 0; i < n; ++i) {
             x[i] += a * p[i];
             r[i] -= a * q[i];
+            squares += r[i] * r[i];
         }
-        norm = std::sqrt(ranks_.sum(dot(r, r)));
+        norm = std::sqrt(ranks_.sum(squares));
         ++it;
     }
     dropMean(x);

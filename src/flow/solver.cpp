@@ -86,7 +86,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
 }
 
 void Solver::fillWithLaplacian() {
-    matrix_.clear();
+    matrix_.clearDiagonal();
     for (std::size_t f = 0; f < p_.linked; ++f) {
         matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -p_.gap[f];
         matrix_.diag[static_cast<std::size_t>(p_.P[f])] += p_.gap[f];
@@ -361,21 +361,18 @@ double Solver::solveMomentum() {
     std::vector<double> gamma(p.stored());
     for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = nu_ + s_.nuT[c];
     std::vector<Vec3> b(p.stored(), Vec3::Zero());
-    matrix_.clear();
+    matrix_.clearDiagonal();
+    const auto add = [&]<Scheme scheme>() {
+        if (turbulence_)
+            addTransport<scheme, true>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
+        else
+            addTransport<scheme>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
+    };
     if (case_.settings.secondOrder)
-        addTransport<Scheme::SecondOrder>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
+        add.template operator()<Scheme::SecondOrder>();
     else
-        addTransport<Scheme::FirstOrder>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
+        add.template operator()<Scheme::FirstOrder>();
     if (case_.settings.secondOrder && case_.settings.model == Model::Inviscid) addDamping(p, kDamping, s_.flux, s_.U, gradU_, matrix_, b);
-    if (turbulence_)
-        // div(nu grad(U)^T), which does not vanish where the eddy viscosity varies.
-        for (std::size_t f = 0; f < p.linked; ++f) {
-            const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
-            const double w = p.w[f];
-            const Vec3 t = (w * gamma[P] + (1.0 - w) * gamma[N]) * (w * gradU_[P] + (1.0 - w) * gradU_[N]).transpose() * p.S[f];
-            b[P] += t;
-            if (f < p.inner) b[N] -= t;
-        }
     if (case_.givenForce)
         for (std::size_t c = 0; c < n; ++c) b[c] += p.V[c] * case_.givenForce(p.x[c]);
     std::vector<double> outside(n, 0.0);  // part of the diagonal that belongs to no neighbour
@@ -445,7 +442,7 @@ double Solver::solveMomentum() {
 double Solver::correctPressure(double reduction, int mostSweeps) {
     const Piece& p = p_;
     std::vector<double> b(p.stored(), 0.0), correction(p.stored(), 0.0);
-    matrix_.clear();
+    matrix_.clearDiagonal();
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         double& flux = s_.flux[f];

@@ -10,6 +10,14 @@ void SparseOf<Real>::clear() {
     std::fill(diag.begin(), diag.end(), Real(0));
     std::fill(val.begin(), val.end(), Real(0));
 }
+
+template <class Real>
+void SparseOf<Real>::findAbove() {
+    above.resize(static_cast<std::size_t>(rows));
+    for (std::size_t i = 0; i < above.size(); ++i)
+        above[i] = static_cast<std::int32_t>(std::upper_bound(col.begin() + rowStart[i], col.begin() + rowStart[i + 1], static_cast<std::int32_t>(i)) - col.begin());
+}
+
 template struct SparseOf<double>;
 template struct SparseOf<float>;
 
@@ -37,21 +45,42 @@ CellMatrix::CellMatrix(const Piece& p) {
     for (std::size_t r = 0; r < static_cast<std::size_t>(rows); ++r) rowStart[r + 1] += rowStart[r];
     diag.assign(static_cast<std::size_t>(rows), 0.0);
     val.assign(col.size(), 0.0);
+    findAbove();
 }
+
+void CellMatrix::clearDiagonal() { std::fill(diag.begin(), diag.end(), 0.0); }
 
 template <class Real, class T>
 void gaussSeidel(const SparseOf<Real>& A, const std::vector<T>& b, std::vector<T>& x, bool forward) {
-    const auto n = static_cast<std::int32_t>(A.rows);
-    const auto row = [&](std::int32_t r) {
-        const auto i = static_cast<std::size_t>(r);
-        T s = b[i];
-        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
-        x[i] = s / A.diag[i];
-    };
+    const auto entry = [&](std::int32_t k) -> T { return A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])]; };
+    // Each row waits for the one before it, mostly its neighbour: all that does not is taken first, and the division by the diagonal too.
+    const auto n = static_cast<std::size_t>(A.rows);
     if (forward)
-        for (std::int32_t r = 0; r < n; ++r) row(r);
+        for (std::size_t i = 0; i < n; ++i) {
+            const Real inverse = Real(1) / A.diag[i];
+            T s = b[i];
+            for (auto k = A.above[i]; k < A.rowStart[i + 1]; ++k) s -= entry(k);
+            for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= entry(k);
+            x[i] = s * inverse;
+        }
     else
-        for (std::int32_t r = n - 1; r >= 0; --r) row(r);
+        for (std::size_t i = n; i-- > 0;) {
+            const Real inverse = Real(1) / A.diag[i];
+            T s = b[i];
+            for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= entry(k);
+            for (auto k = A.rowStart[i + 1]; k-- > A.above[i];) s -= entry(k);
+            x[i] = s * inverse;
+        }
+}
+
+template <class Real>
+void gaussSeidelFromZero(const SparseOf<Real>& A, const std::vector<Real>& b, std::vector<Real>& x) {
+    for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
+        const Real inverse = Real(1) / A.diag[i];
+        Real s = b[i];
+        for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+        x[i] = s * inverse;
+    }
 }
 
 namespace {
@@ -73,6 +102,8 @@ double residual(const Sparse& A, const std::vector<T>& b, const std::vector<T>& 
 template void gaussSeidel(const SparseOf<float>&, const std::vector<float>&, std::vector<float>&, bool);
 template void gaussSeidel(const Sparse&, const std::vector<double>&, std::vector<double>&, bool);
 template void gaussSeidel(const Sparse&, const std::vector<Vec3>&, std::vector<Vec3>&, bool);
+template void gaussSeidelFromZero(const SparseOf<float>&, const std::vector<float>&, std::vector<float>&);
+template void gaussSeidelFromZero(const Sparse&, const std::vector<double>&, std::vector<double>&);
 template double residual(const Sparse&, const std::vector<double>&, const std::vector<double>&);
 template double residual(const Sparse&, const std::vector<Vec3>&, const std::vector<Vec3>&);
 

@@ -44,9 +44,11 @@ struct AsInverseSquare {
 /// First-order upwind and the normal part of diffusion stand in A; the rest is taken from phi and grad as they are
 /// (deferred correction), so that the settled solution is second order. Boundary faces are the caller's.
 ///   rows:  sum_f [ F phi_f - gamma_f grad(phi)_f . S_f ],   F: volume flux from P to N [m3/s]
+/// The diagonal of A must have been set, its other entries are.
+/// @tparam transposed  of a velocity: adds -div(gamma grad(U)^T) too, which does not vanish where gamma varies
 /// @param gamma    diffusivity, own and ghost cells
 /// @param profile  factor on a face's diffusivity from the values on both sides
-template <Scheme scheme, class T, class G, class Profile = AsItIs>
+template <Scheme scheme, bool transposed = false, class T, class G, class Profile = AsItIs>
 void addTransport(const Piece& p, const std::vector<double>& F, const std::vector<double>& gamma, const std::vector<T>& phi,
                   const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b, Profile profile = {}) {
     for (std::size_t f = 0; f < p.linked; ++f) {
@@ -60,12 +62,13 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
         T explicitPart;
         // Non-orthogonal rest of S: T = S - (|S|^2 / S.d) d, kept below the implicit part so that steep faces stay stable.
         const Vec3 rest = p.S[f] - p.gap[f] * p.d[f];
-        const T tangential = gamma_f * (w * along(grad[P], rest) + (1.0 - w) * along(grad[N], rest));
         if constexpr (std::is_same_v<T, double>) {
-            const double cap = g * std::abs(phi[N] - phi[P]);
+            const double tangential = gamma_f * (w * along(grad[P], rest) + (1.0 - w) * along(grad[N], rest)), cap = g * std::abs(phi[N] - phi[P]);
             explicitPart = std::clamp(tangential, -cap, cap);
         } else {
-            explicitPart = tangential;
+            const G stress = gamma_f * (w * grad[P] + (1.0 - w) * grad[N]);
+            explicitPart = stress * rest;
+            if constexpr (transposed) explicitPart += stress.transpose() * p.S[f];
         }
         if constexpr (scheme != Scheme::FirstOrder) {
             const bool fromP = flux >= 0.0;
@@ -80,11 +83,11 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
                 explicitPart -= flux * psi * (fromP ? 1.0 - w : w) * face;
             }
         }
-        A.val[static_cast<std::size_t>(A.atP[f])] += aP;
+        A.val[static_cast<std::size_t>(A.atP[f])] = aP;
         A.diag[P] -= aP;
         b[P] += explicitPart;
         if (f < p.inner) {
-            A.val[static_cast<std::size_t>(A.atN[f])] += aN;
+            A.val[static_cast<std::size_t>(A.atN[f])] = aN;
             A.diag[N] -= aN;
             b[N] -= explicitPart;
         }

@@ -88,7 +88,7 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
     const Piece& p = piece_;
     const auto n = static_cast<std::size_t>(p.cells);
     std::vector<double> b(p.stored(), 0.0);
-    A_.clear();
+    A_.clearDiagonal();
     addTransport<Scheme::Limited>(p, flux, gamma, phi, grad, A_, b, profile);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const Role role = g.roles[static_cast<std::size_t>(p.patchOf[f - p.linked])].role;
