@@ -140,14 +140,14 @@ TEST(PlaceOnTheModel, LiesInTheTunnelSidesToo) {
     tunnel.add({5, 5, 5});
     const grid::Sides ground = 1u << 4;
     for (const double from : {0.16, 0.22, 0.35}) {
-        const Vec3 x = grid::onModelInSides(tree, {from, 0.5 * from, height}, ground, tunnel);
+        const Vec3 x = grid::onModelInSides(tree, {from, 0.5 * from, height}, ground, tunnel).point;
         EXPECT_EQ(x.z(), height);
         EXPECT_LT(tree.nearest(x).distance, 1e-9) << from;
         EXPECT_NEAR(std::hypot(x.x(), x.y()), std::sqrt(1.0 - height * height), 2e-3) << from;  // chords of the ball's facets
     }
     // A plane that passes the ball by: the place in it that comes closest.
     tunnel.low.z() = -1.1;
-    const Vec3 x = grid::onModelInSides(tree, {0.3, 0.0, -1.1}, ground, tunnel);
+    const Vec3 x = grid::onModelInSides(tree, {0.3, 0.0, -1.1}, ground, tunnel).point;
     EXPECT_EQ(x.z(), -1.1);
     EXPECT_LE(tree.nearest(x).distance, tree.nearest({0.3, 0.0, -1.1}).distance);
 }

@@ -147,6 +147,18 @@ TEST(Grid, RefusesWhatCannotWork) {
     EXPECT_THROW(grid::build(hidden, {}, {}, {}), base::InputError);
 }
 
+TEST(LayerHeights, GrowByOneRatioHoweverManyTheyAre) {
+    for (const int n : {1, 2, 3, 7, 20})
+        for (const double gap : {1.001e-3 * n, 0.01 * n, 1e3 * n}) {
+            const auto h = grid::layerHeights(gap, 1e-3, n);
+            EXPECT_NEAR(std::accumulate(h.begin(), h.end(), 0.0), gap, 1e-12 * gap);
+            if (n > 1) {
+                EXPECT_NEAR(h[0], 1e-3, 1e-9);
+            }
+            for (std::size_t k = 2; k < h.size(); ++k) EXPECT_NEAR(h[k] * h[0] / (h[k - 1] * h[1]), 1.0, 1e-9);
+        }
+}
+
 TEST(LayerHeights, StartAtTheFirstHeightAndFillTheGap) {
     const auto six = grid::layerHeights(0.02, 0.001, 6);
     EXPECT_NEAR(std::accumulate(six.begin(), six.end(), 0.0), 0.02, 1e-12);

@@ -272,6 +272,40 @@ TEST(KeptCells, AreClearOfTheSurfaceOutsideAndReachedByTheAir) {
     EXPECT_EQ(sum, kept.gapFaces);
 }
 
+TEST(Octree, SplitManyAtOnceAsOneByOne) {
+    auto one = tree(), many = tree();
+    for (int turn = 0; turn < 3; ++turn) {
+        std::vector<std::int32_t> leaves;
+        for (std::int32_t i = 0; i < one.nodes(); ++i)
+            if (one.node(i).child < 0 && (one.node(i).cut || i % 3 == 0)) leaves.push_back(i);
+        for (const auto i : leaves) one.split(i);
+        many.splitAll(leaves);
+    }
+    ASSERT_GT(one.nodes(), 3000);
+    ASSERT_EQ(one.nodes(), many.nodes());
+    for (std::int32_t i = 0; i < one.nodes(); ++i) {
+        const auto &a = one.node(i), &b = many.node(i);
+        ASSERT_TRUE(a.at == b.at && a.child == b.child && a.level == b.level && a.cut == b.cut && one.parent(i) == many.parent(i));
+        ASSERT_TRUE(std::ranges::equal(one.facetsIn(i), many.facetsIn(i)));
+        ASSERT_EQ(a.cut && a.child < 0, !one.facetsIn(i).empty());
+    }
+}
+
+TEST(KeptCells, AreReachedTheSameWayBySeveralThreadsAsStepByStep) {
+    const auto t = refined(plain(4));
+    const auto open = [&](std::int32_t leaf) { return !t.node(leaf).cut; };
+    std::vector<std::int32_t> from;
+    auto inWaves = grid::reachedFromInlet(t, open, &from);
+    for (const auto l : inWaves) {
+        // Each was reached from a neighbour, or lies at the inlet.
+        bool beside = t.node(l).at[0] == 0;
+        t.forEachFaceNeighbour(l, [&](std::int32_t m, int) { beside = beside || m == from[static_cast<std::size_t>(l)]; });
+        ASSERT_TRUE(beside);
+    }
+    std::sort(inWaves.begin(), inWaves.end());
+    EXPECT_EQ(grid::reachedFromInlet(t, open), inWaves);
+}
+
 TEST(KeptCells, LeaveNoneInsideAClosedModel) {
     const auto t = refined(plain(3));
     for (const auto i : grid::reachedFromInlet(t, [&](std::int32_t leaf) { return !t.node(leaf).cut; })) EXPECT_GT(t.boxOf(t.node(i)).centre().norm(), 0.45);

@@ -207,6 +207,27 @@ TEST(TriangleTree, GivesNothingBeyondTheAskedDistance) {
     EXPECT_EQ(shape::TriangleTree().nearest({0, 0, 0}).facet, -1);
 }
 
+TEST(TriangleTree, FindsTheSameDistanceWhateverTheGuess) {
+    const auto s = bench::sphere(0.5, 24);
+    const shape::TriangleTree tree(s);
+    const auto facets = static_cast<std::int32_t>(s.facets.size());
+    for (int i = 0; i < 200; ++i) {
+        const Vec3 p(std::sin(1.0 * i), std::cos(2.0 * i), std::sin(3.0 * i + 1.0));
+        // All facets, one by one.
+        double least = 1e300;
+        for (std::size_t f = 0; f < s.facets.size(); ++f) least = std::min(least, (shape::closestPointOnTriangle(p, s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)) - p).norm());
+        for (const std::int32_t guess : {-1, (37 * i) % facets}) {
+            const auto hit = tree.nearest(p, 1e300, guess);
+            EXPECT_NEAR(hit.distance, least, 1e-12);
+            EXPECT_NEAR((hit.point - p).norm(), least, 1e-12);
+        }
+        EXPECT_TRUE(tree.closerThan(p, least + 1e-9));
+        EXPECT_FALSE(tree.closerThan(p, least - 1e-9));
+        EXPECT_EQ(tree.nearest(p, least - 1e-9, (37 * i) % facets).facet, -1);
+    }
+    EXPECT_FALSE(shape::TriangleTree().closerThan(Vec3::Zero(), 1.0));
+}
+
 TEST(TriangleTree, ManyWindingNumbersAreThoseOfEachPoint) {
     const shape::TriangleTree tree(bench::sphere(0.5, 40));
     std::vector<Vec3> at;

@@ -141,12 +141,11 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     base::report(progress, 0.95, "measuring wall distances");
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
-    const auto cells = static_cast<std::ptrdiff_t>(g.wallDistance.size());
-#pragma omp parallel for schedule(dynamic, 1024)
-    for (std::ptrdiff_t k = 0; k < cells; ++k) {
-        const auto c = static_cast<std::size_t>(k);
-        g.wallDistance[c] = std::max(tree.nearest(geo.cellCentre[c]).distance, 1e-12);
-    }
+    overNeighbours(g.wallDistance.size(), [&](std::size_t c, std::int32_t near) {
+        const auto hit = tree.nearest(geo.cellCentre[c], 1e300, near);
+        g.wallDistance[c] = std::max(hit.distance, 1e-12);
+        return hit.facet;
+    });
     const int fewestLayers = layers.ofColumn.empty() ? 0 : *std::min_element(layers.ofColumn.begin(), layers.ofColumn.end());
     g.notes = fewestLayers == layers.most ? fmt::format("{} wall layers", layers.most) : fmt::format("{} to {} wall layers", fewestLayers, layers.most);
     if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} % of {:.3g} m of sharp edges", std::floor(1e3 * paths.followed / paths.seen) / 10.0, paths.seen);

@@ -1,4 +1,6 @@
 #pragma once
+#include <boost/container/small_vector.hpp>
+
 #include <cstdint>
 #include <span>
 #include <string>
@@ -85,7 +87,7 @@ void updateGeometry(const Grid& grid, std::span<const Vec3> before, Geometry& ge
 
 /// One loose face before the final order is made.
 struct FaceDraft {
-    std::vector<PointIndex> points;
+    boost::container::small_vector<PointIndex, 8> points;  ///< a quadrangle with a hanging point on every edge needs no memory of its own
     CellIndex owner = -1, neighbour = -1;
     int patch = -1;
 };

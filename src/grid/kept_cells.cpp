@@ -61,28 +61,48 @@ void forEachLeaf(const Octree& tree, std::int32_t node, Visit&& visit) {
 std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open, std::vector<std::int32_t>* from) {
     std::vector<char> seen(static_cast<std::size_t>(tree.nodes()), 0);
     if (from) from->assign(seen.size(), -1);
-    std::vector<std::int32_t> reached, next;
+    std::vector<std::int32_t> reached;
     for (std::int32_t i = 0; i < tree.nodes(); ++i)
         if (tree.node(i).child < 0 && tree.node(i).at[0] == 0 && open(i)) {
             seen[static_cast<std::size_t>(i)] = 1;
-            (from ? reached : next).push_back(i);
+            reached.push_back(i);
         }
-    const auto visit = [&](std::int32_t l, std::vector<std::int32_t>& list) {
-        tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
-            auto& mark = seen[static_cast<std::size_t>(m)];
-            if (mark || !open(m)) return;
-            mark = 1;
-            if (from) (*from)[static_cast<std::size_t>(m)] = l;
-            list.push_back(m);
-        });
-    };
-    // In waves where the way matters, so that it is short; else depth first, which stays near in memory.
-    for (std::size_t k = 0; from && k < reached.size(); ++k) visit(reached[k], reached);
-    while (!next.empty()) {
-        reached.push_back(next.back());
-        next.pop_back();
-        visit(reached.back(), next);
+    if (from) {
+        // In waves, so that the way is short.
+        for (std::size_t k = 0; k < reached.size(); ++k) {
+            const auto l = reached[k];
+            tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
+                auto& mark = seen[static_cast<std::size_t>(m)];
+                if (mark || !open(m)) return;
+                mark = 1;
+                (*from)[static_cast<std::size_t>(m)] = l;
+                reached.push_back(m);
+            });
+        }
+        return reached;
     }
+    // Depth first, which stays near in memory; each thread begins at places of its own and goes as far as no other has been.
+    const auto starts = static_cast<std::ptrdiff_t>(reached.size());
+#pragma omp parallel
+    {
+        std::vector<std::int32_t> next;
+#pragma omp for schedule(dynamic, 16)
+        for (std::ptrdiff_t k = 0; k < starts; ++k) {
+            next.assign(1, reached[static_cast<std::size_t>(k)]);
+            while (!next.empty()) {
+                const auto l = next.back();
+                next.pop_back();
+                tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
+                    std::atomic_ref mark(seen[static_cast<std::size_t>(m)]);
+                    if (mark.load(std::memory_order_relaxed) || !open(m) || mark.exchange(1, std::memory_order_relaxed)) return;
+                    next.push_back(m);
+                });
+            }
+        }
+    }
+    reached.clear();
+    for (std::int32_t i = 0; i < tree.nodes(); ++i)
+        if (seen[static_cast<std::size_t>(i)]) reached.push_back(i);
     return reached;
 }
 
@@ -114,7 +134,7 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             const Box b = tree.boxOf(tree.node(static_cast<std::int32_t>(l)));
             const Vec3 h = b.high - b.low;
             for (int c = 0; c < 8 && kept[l]; ++c)
-                if (surface.nearest(b.low + h.cwiseProduct(Vec3(c & 1, c >> 1 & 1, c >> 2 & 1)), clearance * h.minCoeff()).facet >= 0) kept[l] = 0;
+                if (surface.closerThan(b.low + h.cwiseProduct(Vec3(c & 1, c >> 1 & 1, c >> 2 & 1)), clearance * h.minCoeff())) kept[l] = 0;
         }
     }
 

@@ -17,7 +17,8 @@ struct KeptCells {
     std::array<std::size_t, 32> gapFacesOfLevel{};  ///< by the finer of the two levels that meet there
 };
 
-/// Leaves that can be reached from the inlet through leaves for which `open` holds, nearest first.
+/// Leaves that can be reached from the inlet through leaves for which `open` holds (asked by several threads at once): ascending, or nearest
+/// first if the way is asked for.
 /// @param from  out, if given: per octree node, the leaf from which it was reached; -1 at the inlet
 std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open, std::vector<std::int32_t>* from = nullptr);
 

@@ -1,5 +1,6 @@
 #include "grid/octree.h"
 
+#include <algorithm>
 #include <bit>
 
 #include "shape/triangle.h"
@@ -34,31 +35,62 @@ Box Octree::boxOf(const Node& n) const {
     return b;
 }
 
-void Octree::split(std::int32_t i) {
-    const auto first = nodes();
-    const Crossed in = crossed_[static_cast<std::size_t>(i)];
-    crossed_[static_cast<std::size_t>(i)].count = 0;
-    const Node parent = node(i);
-    nodes_[static_cast<std::size_t>(i)].child = first;
-    parents_.push_back(i);
-    deepest_ = std::max(deepest_, parent.level + 1);
-    for (int c = 0; c < 8; ++c) {
-        Node n;
-        n.level = static_cast<std::uint8_t>(parent.level + 1);
-        n.at = {2 * parent.at[0] + (c & 1), 2 * parent.at[1] + ((c >> 1) & 1), 2 * parent.at[2] + ((c >> 2) & 1)};
-        const auto own = facets_.size();
-        if (in.count > 0) {
-            const Box cell = boxOf(n);
-            for (std::size_t k = in.first; k < in.first + in.count; ++k) {
-                const auto f = facets_[k];
-                const auto& t = surface_->corners(f);
-                if (shape::overlaps(cell, t[0], t[1], t[2])) facets_.push_back(f);
+void Octree::split(std::int32_t i) { splitAll({&i, 1}); }
+
+void Octree::splitAll(std::span<const std::int32_t> leaves) {
+    // What each part of the leaves hands on: how many facets to each child, and which.
+    struct Part {
+        std::vector<std::int32_t> counts, facets;
+    };
+    constexpr std::size_t kPart = 256;
+    std::vector<Part> parts((leaves.size() + kPart - 1) / kPart);
+    const auto handOn = [&](std::size_t k) {
+        Part& part = parts[k];
+        for (std::size_t j = k * kPart; j < std::min(leaves.size(), (k + 1) * kPart); ++j) {
+            const auto in = facetsIn(leaves[j]);
+            for (int c = 0; c < 8 && !in.empty(); ++c) {
+                const Box cell = boxOf(childOf(node(leaves[j]), c));
+                const auto before = part.facets.size();
+                for (const auto f : in) {
+                    const auto& t = surface_->corners(f);
+                    if (shape::overlaps(cell, t[0], t[1], t[2])) part.facets.push_back(f);
+                }
+                part.counts.push_back(static_cast<std::int32_t>(part.facets.size() - before));
             }
         }
-        n.cut = facets_.size() > own;
-        nodes_.push_back(n);
-        crossed_.push_back({own, facets_.size() - own});
+    };
+    const auto n = static_cast<std::ptrdiff_t>(parts.size());
+#pragma omp parallel for schedule(dynamic, 1) if (n > 1)
+    for (std::ptrdiff_t k = 0; k < n; ++k) handOn(static_cast<std::size_t>(k));
+    for (std::size_t k = 0; k < parts.size(); ++k) {
+        auto count = parts[k].counts.begin();
+        auto own = facets_.size();
+        facets_.insert(facets_.end(), parts[k].facets.begin(), parts[k].facets.end());
+        for (std::size_t j = k * kPart; j < std::min(leaves.size(), (k + 1) * kPart); ++j) {
+            const auto i = static_cast<std::size_t>(leaves[j]);
+            const Node parent = nodes_[i];
+            const bool crossed = crossed_[i].count > 0;
+            crossed_[i].count = 0;
+            nodes_[i].child = nodes();
+            parents_.push_back(leaves[j]);
+            deepest_ = std::max(deepest_, parent.level + 1);
+            for (int c = 0; c < 8; ++c) {
+                Node child = childOf(parent, c);
+                const auto in = crossed ? static_cast<std::size_t>(*count++) : 0;
+                child.cut = in > 0;
+                nodes_.push_back(child);
+                crossed_.push_back({own, in});
+                own += in;
+            }
+        }
     }
+}
+
+Octree::Node Octree::childOf(const Node& parent, int c) {
+    Node n;
+    n.level = static_cast<std::uint8_t>(parent.level + 1);
+    n.at = {2 * parent.at[0] + (c & 1), 2 * parent.at[1] + ((c >> 1) & 1), 2 * parent.at[2] + ((c >> 2) & 1)};
+    return n;
 }
 
 bool Octree::inside(int level, const Lattice& at) const {

@@ -46,6 +46,8 @@ class Octree {
         return {facets_.data() + c.first, c.count};
     }
     void split(std::int32_t i);
+    /// The same for many leaves, in their order; the facets are handed on by all threads.
+    void splitAll(std::span<const std::int32_t> leaves);
 
     /// Deepest node of at most this level that covers the position; -1 outside the brick.
     std::int32_t find(int level, const Lattice& at) const;
@@ -90,6 +92,7 @@ class Octree {
     std::vector<std::int32_t> leavesInOrder() const;  ///< along the Morton curve of each root
 
   private:
+    static Node childOf(const Node& parent, int c);
     std::int32_t rootNodes() const { return roots_[0] * roots_[1] * roots_[2]; }
     std::int32_t rootAt(int level, const Lattice& at) const {
         return (at[0] >> level) + roots_[0] * ((at[1] >> level) + roots_[1] * (at[2] >> level));

@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <cmath>
+#include <parallel/algorithm>
 
 #include "grid/octree.h"
 #include "shape/triangle.h"
@@ -75,7 +76,7 @@ std::vector<std::uint64_t> dilated(std::vector<std::uint64_t> cells, const Octre
                 grown.push_back(pack(a));
             }
         }
-        std::sort(grown.begin(), grown.end());
+        __gnu_parallel::sort(grown.begin(), grown.end());
         grown.erase(std::unique(grown.begin(), grown.end()), grown.end());
         cells = std::move(grown);
     }
@@ -86,18 +87,26 @@ std::vector<std::uint64_t> dilated(std::vector<std::uint64_t> cells, const Octre
 
 bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
     const auto tooMany = [&] { return sizing.mostNodes > 0 && static_cast<std::size_t>(tree.nodes()) > sizing.mostNodes; };
-    for (std::int32_t i = 0; i < tree.nodes(); ++i) {
-        const Octree::Node n = tree.node(i);
-        if (n.child >= 0) continue;
+    const auto wantsFiner = [&](std::int32_t i) {
+        const Octree::Node& n = tree.node(i);
+        if (n.child >= 0) return false;
         int wanted = sizing.surfaceLevel;
         if (n.cut && !sizing.moreOnPart.empty())
             for (const auto f : tree.facetsIn(i)) wanted = std::max(wanted, sizing.surfaceLevel + sizing.moreOnPart[static_cast<std::size_t>(surface.partOf[static_cast<std::size_t>(f)])]);
-        bool finer = n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)));
-        if (!finer && n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels) finer = inGap(tree, i, sizing);
-        if (!finer)
-            for (const auto& r : sizing.regions) finer = finer || (n.level < r.level && r.meets(tree.boxOf(n)));
-        if (finer) tree.split(i);
-        if ((i & 1023) == 0 && tooMany()) return false;
+        if (n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)))) return true;
+        if (n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels && inGap(tree, i, sizing)) return true;
+        return std::any_of(sizing.regions.begin(), sizing.regions.end(), [&](const auto& r) { return n.level < r.level && r.meets(tree.boxOf(n)); });
+    };
+    // Level by level: what a split makes is looked at in the next turn.
+    for (std::int32_t first = 0, last = tree.nodes(); first < last; first = last, last = tree.nodes()) {
+        std::vector<char> finer(static_cast<std::size_t>(last - first));
+#pragma omp parallel for schedule(dynamic, 256)
+        for (std::int32_t i = first; i < last; ++i) finer[static_cast<std::size_t>(i - first)] = wantsFiner(i);
+        std::vector<std::int32_t> split;
+        for (std::int32_t i = first; i < last; ++i)
+            if (finer[static_cast<std::size_t>(i - first)]) split.push_back(i);
+        if (sizing.mostNodes > 0 && static_cast<std::size_t>(last) + 8 * split.size() > sizing.mostNodes) return false;
+        tree.splitAll(split);
     }
     for (int level = tree.deepest(); level > 0; --level) {
         std::vector<std::uint64_t> cut;

@@ -195,7 +195,10 @@ std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double no
 double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg) {
     const double least = std::cos(nonOrthogonality_deg * base::degree);
     std::size_t beyond = 0;
-    for (std::size_t f = 0; f < g.neighbour.size(); ++f) {
+    const auto n = static_cast<std::ptrdiff_t>(g.neighbour.size());
+#pragma omp parallel for schedule(static) reduction(+ : beyond)
+    for (std::ptrdiff_t k = 0; k < n; ++k) {
+        const auto f = static_cast<std::size_t>(k);
         const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
         beyond += cosineAt(geo.faceArea[f], d) < least;
     }

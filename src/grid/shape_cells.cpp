@@ -1,10 +1,11 @@
 #include "grid/shape_cells.h"
 
 #include <algorithm>
+#include <atomic>
 #include <bit>
 #include <cmath>
-#include <numeric>
 #include <optional>
+#include <utility>
 
 #include "grid/tunnel_sides.h"
 
@@ -20,6 +21,7 @@ struct Corner {
     bool flat;     ///< stands for a triangle: not to be opened while its points are bound to the model
 };
 
+constexpr double kSmooth = 0.7;  ///< cosine between two facets of one face of the model
 constexpr double kThin = 0.3;  ///< of a cell: a gap of this height does not fold even in a pit of the staircase
 constexpr double kCube = 5.196152422706632;  // (1 + 1 + 1)^(3/2)
 
@@ -53,17 +55,15 @@ class CellShaper::Shaper {
             bool square;
         };
         const Stage stages[] = {{0.3, 3, 14, 4.0, false}, {0.1, 2, 10, 4.0, false}, {0.03, 2, 10, 4.0, false}, {0.01, 1, 10, 4.0, false}, {0.003, 1, 10, 4.0, false}, {0.003, 0, 12, 2.5, true}};
-        std::vector<Index> all(corners_.size());
-        std::iota(all.begin(), all.end(), 0);
         double done = 0.0;
         for (const Stage& stage : stages) {
             measure_.eps = stage.eps;
             square_ = stage.square;
             base::report(progress, done, "shaping cells");
             for (int i = 0; i < stage.wide; ++i)
-                if (move(pointsBeyond(1.25 * kCube, all), i % 2 == 1) == 0) break;
+                if (move(allPointsBeyond(1.25 * kCube), i % 2 == 1) == 0) break;
             // Where the bad corners are now, and what two rings of cells around them hold.
-            auto points = pointsBeyond(stage.limit * kCube, all);
+            auto points = allPointsBeyond(stage.limit * kCube);
             for (int ring = 0; ring < 2; ++ring) points = pointsOf(cornersAt(points));
             const auto region = cornersAt(points);
             for (int i = 0; i < stage.narrow; ++i)
@@ -211,6 +211,7 @@ class CellShaper::Shaper {
     // Points up to three cells away from the wall may move.
     void findMovable() {
         movable_.assign(x_.size(), 0);
+        moved_.assign(x_.size(), 0);
         std::vector<char> reached(nPoints_, 0);
         for (const auto p : w_.point) reached[static_cast<std::size_t>(p)] = 1;
         for (int ring = 0; ring < 3; ++ring) {
@@ -224,6 +225,7 @@ class CellShaper::Shaper {
         for (std::size_t i = 0; i < w_.point.size(); ++i) movable_[nPoints_ + i] = !paths_.fixed[i];
         loose_.assign(w_.point.size(), 0);
         anchor_.resize(w_.point.size());
+        lastFacet_.assign(w_.point.size(), -1);
     }
 
     void makeCorners(double height) {
@@ -307,11 +309,15 @@ class CellShaper::Shaper {
         }
     }
 
+    // Squared edges and determinant of a corner, as parts of what they should be.
+    std::pair<double, double> edgesAndVolume(const Corner& c) const {
+        const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
+        return {e1.squaredNorm() * c.s1 * c.s1 + e2.squaredNorm() * c.s2 * c.s2 + e3.squaredNorm() * c.s3 * c.s3, e1.cross(e2).dot(e3) * c.s1 * c.s2 * c.s3};
+    }
     double value(const Corner& c) const {
         if (c.flat) return 0.0;
-        const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
-        const double q = e1.squaredNorm() * c.s1 * c.s1 + e2.squaredNorm() * c.s2 * c.s2 + e3.squaredNorm() * c.s3 * c.s3;
-        return q * std::sqrt(q) / measure_.chi(e1.cross(e2).dot(e3) * c.s1 * c.s2 * c.s3);
+        const auto [q, d] = edgesAndVolume(c);
+        return q * std::sqrt(q) / measure_.chi(d);
     }
 
     // Square up to a bound, straight on beyond it: a corner that nothing can open must not outweigh all others.
@@ -336,8 +342,9 @@ class CellShaper::Shaper {
         return sum;
     }
 
-    // Gradient and convex part of the second derivative of what surrounds a point, with respect to its place.
-    void derivatives(Index i, Vec3& g, Mat3& H) const {
+    // Gradient and convex part of the second derivative of what surrounds a point, with respect to its place. @return its value, as around()
+    double derivatives(Index i, Vec3& g, Mat3& H) const {
+        double sum = springOf(i);
         g.setZero();
         H.setZero();
         for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k) {
@@ -368,7 +375,9 @@ class CellShaper::Shaper {
             const double d = v * e1.cross(e2).dot(e3), root = std::sqrt(d * d + 4.0 * measure_.eps * measure_.eps), chi = 0.5 * (d + root);
             const double dchi = chi / root, r = std::sqrt(q);
             const Vec3 gv = (1.5 * r / chi) * gq - (q * r * dchi / (chi * chi)) * gd;
-            const double value = q * r / chi, slope = square_ ? 2.0 * std::min(value, kHopeless) / kCube : 1.0;
+            const double value = q * r / chi;
+            sum += weighed(value);
+            const double slope = square_ ? 2.0 * std::min(value, kHopeless) / kCube : 1.0;
             g += slope * gv;
             H += slope * (2.0 * q * r * dchi * dchi / (chi * chi * chi)) * gd * gd.transpose();
             if (square_ && value < kHopeless) H += (2.0 / kCube) * gv * gv.transpose();
@@ -386,6 +395,33 @@ class CellShaper::Shaper {
             g += w * (at(i) - anchor_[wallNumber(i)]);
             H.diagonal().array() += w;
         }
+        return sum;
+    }
+
+    // The same among all corners. What the corners are made of is kept, and found again only where a point has moved since.
+    std::vector<Index> allPointsBeyond(double limit) {
+        const bool first = seen_.empty();
+        seen_.resize(corners_.size());
+        std::vector<char> beyond(x_.size(), 0);
+        const auto n = static_cast<std::ptrdiff_t>(corners_.size());
+#pragma omp parallel for schedule(static)
+        for (std::ptrdiff_t k = 0; k < n; ++k) {
+            const Corner& c = corners_[static_cast<std::size_t>(k)];
+            if (c.flat) continue;
+            auto& [q, d] = seen_[static_cast<std::size_t>(k)];
+            if (first || std::any_of(std::begin(c.v), std::end(c.v), [&](Index v) { return moved_[static_cast<std::size_t>(v)] != 0; })) {
+                const auto [edges, volume] = edgesAndVolume(c);
+                q = static_cast<float>(edges);
+                d = static_cast<float>(volume);
+            }
+            if (q * std::sqrt(q) / measure_.chi(d) > limit)
+                for (const Index v : c.v) std::atomic_ref(beyond[static_cast<std::size_t>(v)]).store(1, std::memory_order_relaxed);
+        }
+        std::fill(moved_.begin(), moved_.end(), 0);
+        std::vector<Index> points;
+        for (std::size_t i = 0; i < beyond.size(); ++i)
+            if (beyond[i]) points.push_back(static_cast<Index>(i));
+        return points;
     }
 
     // Points of those corners whose measure is beyond the limit; sorted.
@@ -455,16 +491,19 @@ class CellShaper::Shaper {
         return 1.0 / s;
     }
 
+    // @param before  around(i)
     template <class Place>
-    bool search(Index i, const Vec3& step, Place&& place) {
+    bool search(Index i, double before, const Vec3& step, Place&& place) {
         const double size = sizeAround(i), length = step.norm();
         if (!(length > 1e-4 * size)) return false;
         const Vec3 old = at(i);
-        const double before = around(i);
         double t = std::min(1.0, 0.4 * size / length);
         for (int tries = 0; tries < 6; ++tries, t *= 0.4) {
             x_[static_cast<std::size_t>(i)] = place(t);
-            if (around(i) < before * (1.0 - 1e-6)) return true;
+            if (around(i) < before * (1.0 - 1e-6)) {
+                moved_[static_cast<std::size_t>(i)] = 1;
+                return true;
+            }
         }
         x_[static_cast<std::size_t>(i)] = old;
         return false;
@@ -473,7 +512,7 @@ class CellShaper::Shaper {
     bool moveFree(Index i) {
         Vec3 g;
         Mat3 H;
-        derivatives(i, g, H);
+        const double before = derivatives(i, g, H);
         const auto held = sides(i);
         for (int k = 0; k < 3; ++k)
             if (holds(held, k)) {
@@ -483,14 +522,14 @@ class CellShaper::Shaper {
                 H(k, k) = 1.0;
             }
         const Vec3 step = -H.ldlt().solve(g), old = at(i);
-        return search(i, step, [&](double t) -> Vec3 { return old + t * step; });
+        return search(i, before, step, [&](double t) -> Vec3 { return old + t * step; });
     }
 
     bool moveOnWall(Index i) {
         const auto w = wallNumber(i);
         Vec3 g;
         Mat3 H;
-        derivatives(i, g, H);
+        const double before = derivatives(i, g, H);
         const Vec3 old = at(i);
         if (paths_.curveOf[w] >= 0) {
             if (sides(i) != 0) return false;
@@ -501,7 +540,7 @@ class CellShaper::Shaper {
             if (!(h > 0.0)) return false;
             const double ds = -t.dot(g) / h;
             double best = s;
-            const bool moved = search(i, ds * t, [&](double f) {
+            const bool moved = search(i, before, ds * t, [&](double f) {
                 best = std::clamp(s + f * ds, 0.0, c.length());
                 return c.place(best);
             });
@@ -509,11 +548,12 @@ class CellShaper::Shaper {
             return moved;
         }
         const double size = sizeAround(i);
-        const auto hit = model_.nearest(old, size);
+        const auto hit = model_.nearest(old, size, lastFacet_[w]);
+        lastFacet_[w] = hit.facet;
         if (hit.facet < 0) return false;  // the image of a side point that the model does not reach
-        if (slide(i, normalOf(hit.facet), g, H, size, hit.distance)) return true;
+        if (slide(i, normalOf(hit.facet), before, g, H, size, hit)) return true;
         // A point that has come to lie on an edge sees one side of it as nearest, and may belong on another.
-        if (around(i) < 3.0 * kCube * (start_[static_cast<std::size_t>(i) + 1] - start_[static_cast<std::size_t>(i)])) return false;
+        if (before < 3.0 * kCube * (start_[static_cast<std::size_t>(i) + 1] - start_[static_cast<std::size_t>(i)])) return false;
         Box near;
         near.add(old - Vec3::Constant(1e-4 * size));
         near.add(old + Vec3::Constant(1e-4 * size));
@@ -523,7 +563,7 @@ class CellShaper::Shaper {
             const Vec3 n = normalOf(f);
             if (moved || n.isZero() || std::any_of(tried.begin(), tried.end(), [&](const Vec3& t) { return std::abs(t.dot(n)) > 0.95; })) return;
             tried.push_back(n);
-            moved = slide(i, n, g, H, size, hit.distance);
+            moved = slide(i, n, before, g, H, size, hit);
         });
         return moved;
     }
@@ -533,11 +573,11 @@ class CellShaper::Shaper {
         return n.norm() > 0.0 ? n.normalized() : Vec3::Zero().eval();
     }
 
-    Vec3 onModel(const Vec3& aim, std::uint8_t held, double size) const { return onModelInSides(model_, aim, held, air_, 4.0 * size); }
+    Vec3 onModel(const Vec3& aim, std::uint8_t held, double size) const { return onModelInSides(model_, aim, held, air_, 4.0 * size).point; }
 
     // Newton step in the plane with this normal (in tunnel sides: along the line that they share), brought back to the model.
-    // @param off  how far the point is from the model now
-    bool slide(Index i, const Vec3& n, const Vec3& g, const Mat3& H, double size, double off) {
+    // @param now  what of the model is nearest to the point
+    bool slide(Index i, const Vec3& n, double before, const Vec3& g, const Mat3& H, double size, const shape::TriangleTree::Nearest& now) {
         if (n.isZero()) return false;
         const Vec3 old = at(i);
         const auto held = sides(i);
@@ -555,10 +595,14 @@ class CellShaper::Shaper {
         if (!(s2 > 0.0)) return false;
         const Vec3 lift = s_.points[static_cast<std::size_t>(w_.point[wallNumber(i)])] - old;
         const Vec3 across = lift - lift.dot(step) / s2 * step;
-        return search(i, step, [&](double t) -> Vec3 {
+        return search(i, before, step, [&](double t) -> Vec3 {
             // The model is no farther than the point has come from it.
-            const auto beside = [&](const Vec3& by) { return onModelInSides(model_, old + by, held, air_, by.norm() + off + 1e-6 * size); };
-            const Vec3 plain = beside(t * step), lifted = beside(t * (step + 0.5 * across));
+            const auto beside = [&](const Vec3& by) { return onModelInSides(model_, old + by, held, air_, by.norm() + now.distance + 1e-6 * size, now.facet); };
+            const auto onto = beside(t * step);
+            const Vec3& plain = onto.point;
+            // Where it has come to a face that looks as the one that it left there is no other side.
+            if (onto.facet >= 0 && normalOf(onto.facet).dot(n) > kSmooth) return plain;
+            const Vec3 lifted = beside(t * (step + 0.5 * across)).point;
             if ((plain - lifted).squaredNorm() < 1e-6 * size * size) return plain;
             Vec3& x = x_[static_cast<std::size_t>(i)];
             x = plain;
@@ -577,6 +621,8 @@ class CellShaper::Shaper {
     WallImage& w_;
     std::vector<Vec3> x_;  ///< staircase points, then wall points
     std::vector<char> movable_;
+    std::vector<char> moved_;                     ///< since seen_ was brought up to date
+    std::vector<std::pair<float, float>> seen_;   ///< per corner: edgesAndVolume
     std::vector<Corner> corners_;
     std::vector<Index> start_, incident_;
     std::vector<std::array<Index, 2>> hangs_;     ///< per point: the two that it hangs between, or -1
@@ -588,6 +634,7 @@ class CellShaper::Shaper {
     std::vector<char> loose_;    ///< per wall point: may leave the model
     std::vector<Vec3> anchor_;   ///< per loose wall point: where it left from
     std::vector<std::optional<Vec3>> before_;  ///< per wall point that putAllBack has moved: where it was
+    std::vector<std::int32_t> lastFacet_;      ///< per wall point: the facet on which it lay last, or -1
     double hold_ = 0.0;
     bool stiff_ = false;
 };

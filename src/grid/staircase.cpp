@@ -1,7 +1,10 @@
 #include "grid/staircase.h"
 
-#include <array>
+#include <omp.h>
+
 #include <algorithm>
+#include <array>
+#include <iterator>
 
 namespace cvane::grid {
 namespace {
@@ -104,65 +107,86 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         }
     }
 
+    // From here on the points stand, and parts of the cells are worked on at the same time, each into lists of its own.
+    struct Part {
+        std::vector<FaceDraft> faces;
+        std::vector<std::array<PointIndex, 4>> gapCorners;
+        std::vector<Staircase::Hanging> hanging;
+    };
+    const std::size_t count = kept.leaves.size(), parts = std::min<std::size_t>(4 * static_cast<std::size_t>(omp_get_max_threads()), count / 4096 + 1);
+    std::vector<Part> made(parts);
+    s.cellSize.resize(count);
+    s.corners.resize(count);
     const auto halfWay = [&](const Lattice& a, const Lattice& b) { return table.find(pack({(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2})); };
-    const auto addFace = [&](const Octree::Node& n, int d, bool reverse, CellIndex owner, CellIndex neighbour, int patch) {
+    const auto addFace = [&](Part& part, const Octree::Node& n, int d, bool reverse, CellIndex owner, CellIndex neighbour, int patch) {
         FaceDraft f;
         f.owner = owner;
         f.neighbour = neighbour;
         f.patch = patch;
+        std::array<PointIndex, 4> corners{};
         for (int k = 0; k < 4; ++k) {
             const Lattice a = cornerAt(n, d, k), b = cornerAt(n, d, (k + 1) % 4);
-            f.points.push_back(table.find(pack(a)));
+            corners[static_cast<std::size_t>(reverse ? 3 - k : k)] = table.find(pack(a));
+            f.points.push_back(corners[static_cast<std::size_t>(reverse ? 3 - k : k)]);
             if (n.level < fine) {
                 const auto mid = halfWay(a, b);
                 if (mid >= 0) f.points.push_back(mid);
             }
         }
-        if (patch == Staircase::kGap) {
-            std::array<PointIndex, 4> corners{};
-            for (int k = 0; k < 4; ++k) corners[static_cast<std::size_t>(k)] = table.find(pack(cornerAt(n, d, reverse ? 3 - k : k)));
-            s.gapCorners.push_back(corners);
-        }
+        if (patch == Staircase::kGap) part.gapCorners.push_back(corners);
         if (reverse) std::reverse(f.points.begin(), f.points.end());
-        s.faces.push_back(std::move(f));
+        part.faces.push_back(std::move(f));
     };
-    for (std::size_t c = 0; c < kept.leaves.size(); ++c) {
+    const auto addCell = [&](Part& part, std::size_t c) {
         const auto& n = tree.node(kept.leaves[c]);
         const auto own = static_cast<CellIndex>(c);
-        s.cellSize.push_back(tree.cellSize(n.level).minCoeff());
+        s.cellSize[c] = tree.cellSize(n.level).minCoeff();
         const int shift = fine - n.level;
         const auto corner = [&](int i) { return Lattice{(n.at[0] + (i & 1)) << shift, (n.at[1] + (i >> 1 & 1)) << shift, (n.at[2] + (i >> 2 & 1)) << shift}; };
-        std::array<PointIndex, 8> corners{};
+        auto& corners = s.corners[c];
         for (int i = 0; i < 8; ++i) corners[static_cast<std::size_t>(i)] = table.find(pack(corner(i)));
-        s.corners.push_back(corners);
         if (n.level < fine)
             for (int i = 0; i < 8; ++i)
                 for (int j : {i | 1, i | 2, i | 4, i ^ 3, i ^ 5, i ^ 6}) {
                     // Edges i -> j and the diagonals of sides, each once: hanging points are what lies half-way.
                     if (j <= i) continue;
                     const auto mid = halfWay(corner(i), corner(j));
-                    if (mid >= 0) s.hanging.push_back({mid, corners[static_cast<std::size_t>(i)], corners[static_cast<std::size_t>(j)]});
+                    if (mid >= 0) part.hanging.push_back({mid, corners[static_cast<std::size_t>(i)], corners[static_cast<std::size_t>(j)]});
                 }
         for (int d = 0; d < 6; ++d) {
             const auto m = sideOf(kept.leaves[c], d);
             if (m < 0) {
-                addFace(n, d, false, own, -1, d);
+                addFace(part, n, d, false, own, -1, d);
             } else if (tree.node(m).child < 0) {
                 const auto other = kept.cellOf[static_cast<std::size_t>(m)];
                 if (other < 0)
-                    addFace(n, d, false, own, -1, Staircase::kGap);
+                    addFace(part, n, d, false, own, -1, Staircase::kGap);
                 else if (tree.node(m).level < n.level || own < other)
-                    addFace(n, d, false, own, other, -1);
+                    addFace(part, n, d, false, own, other, -1);
             } else {
                 for (int k = 0; k < 8; ++k) {
                     if ((k >> (d / 2) & 1) != (d % 2 == 0 ? 1 : 0)) continue;
                     const auto child = tree.node(m).child + k;
-                    if (kept.cellOf[static_cast<std::size_t>(child)] < 0)
-                        addFace(tree.node(child), d ^ 1, true, own, -1, Staircase::kGap);
+                    if (kept.cellOf[static_cast<std::size_t>(child)] < 0) addFace(part, tree.node(child), d ^ 1, true, own, -1, Staircase::kGap);
                 }
             }
         }
-    }
+    };
+#pragma omp parallel for schedule(dynamic, 1)
+    for (std::size_t k = 0; k < parts; ++k)
+        for (std::size_t c = count * k / parts; c < count * (k + 1) / parts; ++c) addCell(made[k], c);
+    const auto takeAll = [&](auto& into, auto Part::*list) {
+        std::size_t all = 0;
+        for (const Part& part : made) all += (part.*list).size();
+        into.reserve(all);
+        for (Part& part : made) {
+            into.insert(into.end(), std::make_move_iterator((part.*list).begin()), std::make_move_iterator((part.*list).end()));
+            (part.*list) = {};
+        }
+    };
+    takeAll(s.faces, &Part::faces);
+    takeAll(s.gapCorners, &Part::gapCorners);
+    takeAll(s.hanging, &Part::hanging);
     return s;
 }
 

@@ -82,8 +82,8 @@ Grid blockGrid(const Block& b) {
 
     std::vector<Patch> patches;
     std::vector<FaceDraft> faces;
-    const auto add = [&](std::vector<PointIndex> q, CellIndex below, CellIndex above, int side) {
-        FaceDraft f{std::move(q), below, above, -1};
+    const auto add = [&](const std::array<PointIndex, 4>& q, CellIndex below, CellIndex above, int side) {
+        FaceDraft f{{q.begin(), q.end()}, below, above, -1};
         if (side >= 0) {
             Vec3 middle = Vec3::Zero();
             for (const auto p : f.points) middle += 0.25 * g.points[static_cast<std::size_t>(p)];

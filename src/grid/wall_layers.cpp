@@ -19,13 +19,19 @@ std::vector<double> layerHeights(double gap, double first, int n) {
         }
         return sum;
     };
-    // The sum grows with the ratio, so bisection cannot miss.
-    double low = 1.0, high = gap / first;
-    for (int i = 0; i < 60; ++i) {
-        const double r = 0.5 * (low + high);
-        (fill(r) < gap ? low : high) = r;
+    // 1 + r + .. + r^(n - 1) = gap / first. The sum is convex, so that Newton's steps from a ratio that is too large stay on that side of it.
+    double r = n > 1 ? std::pow(gap / first, 1.0 / (n - 1)) : 1.0;
+    for (int i = 0; i < 100; ++i) {
+        double sum = 0.0, slope = 0.0;
+        for (int k = 0; k < n; ++k) {
+            slope = slope * r + sum;
+            sum = sum * r + 1.0;
+        }
+        const double step = slope > 0.0 ? (sum - gap / first) / slope : 0.0;
+        r -= step;
+        if (!(step > 1e-14 * r)) break;
     }
-    const double scale = gap / fill(low);
+    const double scale = gap / fill(r);
     for (auto& x : h) x *= scale;
     return h;
 }

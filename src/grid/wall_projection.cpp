@@ -1,22 +1,24 @@
 #include "grid/wall_projection.h"
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
+#include <numeric>
 
 namespace cvane::grid {
-Vec3 onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within) {
-    if (sides == 0) return model.nearest(p, within).point;
+
+shape::TriangleTree::Nearest onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within, std::int32_t near) {
+    if (sides == 0) return model.nearest(p, within, near);
     constexpr int kMostSteps = 12;
     constexpr double kAlong = 0.02, kFarthest = 8.0;  // sine of the angle between model and side; most of a step, in distances
     Vec3 x = p;
     holdInSides(x, sides, tunnel);
-    Vec3 best = x;
-    double nearest = 1e300;
+    shape::TriangleTree::Nearest best{x};
     for (int i = 0; i < kMostSteps; ++i) {
-        const auto hit = model.nearest(x, within);
-        if (hit.facet < 0 || hit.distance >= nearest) break;
-        nearest = hit.distance;
-        best = x;
+        const auto hit = model.nearest(x, within, near);
+        if (hit.facet < 0 || hit.distance >= best.distance) break;
+        const double nearest = hit.distance;
+        best = {x, nearest, hit.facet};
         if (nearest < 1e-12) break;
         // Newton's step for the distance, in the sides: from one to the other by turns would creep where they meet at a small angle.
         const Vec3 towards = (hit.point - x) / nearest;
@@ -31,6 +33,16 @@ Vec3 onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides
         }
     }
     return best;
+}
+
+void overNeighbours(std::size_t n, const std::function<std::int32_t(std::size_t, std::int32_t)>& visit) {
+    constexpr std::size_t kRun = 256;
+    const auto runs = static_cast<std::ptrdiff_t>((n + kRun - 1) / kRun);
+#pragma omp parallel for schedule(dynamic, 4)
+    for (std::ptrdiff_t r = 0; r < runs; ++r) {
+        std::int32_t near = -1;
+        for (auto i = static_cast<std::size_t>(r) * kRun; i < std::min(n, (static_cast<std::size_t>(r) + 1) * kRun); ++i) near = visit(i, near);
+    }
 }
 
 WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel) {
@@ -72,23 +84,21 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
     }
 
     w.onWall.resize(n);
-    const auto count = static_cast<std::ptrdiff_t>(n);
-#pragma omp parallel for schedule(dynamic, 256)
-    for (std::ptrdiff_t k = 0; k < count; ++k) {
-        const auto i = static_cast<std::size_t>(k), p = static_cast<std::size_t>(w.point[i]);
-        w.onWall[i] = onModelInSides(surface, s.points[p], s.sidesOf[p], tunnel);
-    }
+    overNeighbours(n, [&](std::size_t i, std::int32_t near) {
+        const auto p = static_cast<std::size_t>(w.point[i]);
+        const auto hit = onModelInSides(surface, s.points[p], s.sidesOf[p], tunnel, 1e300, near);
+        w.onWall[i] = hit.point;
+        return hit.facet;
+    });
     return w;
 }
 
 void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel, std::span<const char> held, int sweeps, WallImage& w) {
-    const auto count = static_cast<std::ptrdiff_t>(w.point.size());
     for (int sweep = 0; sweep < sweeps; ++sweep) {
         std::vector<Vec3> next = w.onWall;
-#pragma omp parallel for schedule(dynamic, 256)
-        for (std::ptrdiff_t k = 0; k < count; ++k) {
-            const auto i = static_cast<std::size_t>(k), p = static_cast<std::size_t>(w.point[i]);
-            if (held[i]) continue;
+        overNeighbours(next.size(), [&](std::size_t i, std::int32_t near) {
+            const auto p = static_cast<std::size_t>(w.point[i]);
+            if (held[i]) return near;
             Vec3 mean = Vec3::Zero();
             for (const auto j : w.ring[i]) mean += w.onWall[static_cast<std::size_t>(j)];
             mean /= static_cast<double>(w.ring[i].size());
@@ -96,8 +106,10 @@ void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& 
             const Vec3 lifted = 0.5 * (mean + w.onWall[i]) + 0.5 * (s.points[p] - w.onWall[i]);
             // The model is no farther than the image now is.
             const double reach = s.sidesOf[p] != 0 ? 1e300 : (lifted - w.onWall[i]).norm() + 1e-6 * w.size[i];
-            next[i] = onModelInSides(surface, lifted, s.sidesOf[p], tunnel, reach);
-        }
+            const auto hit = onModelInSides(surface, lifted, s.sidesOf[p], tunnel, reach, near);
+            next[i] = hit.point;
+            return hit.facet;
+        });
         w.onWall = std::move(next);
     }
 }
@@ -161,27 +173,48 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
     constexpr int kRings = 5;
     std::vector<std::uint8_t> ringOf(s.points.size(), 255);
     for (const auto p : w.point) ringOf[static_cast<std::size_t>(p)] = 0;
-    for (int r = 1; r <= kRings; ++r) {
-        std::vector<PointIndex> reached;
-        for (const FaceDraft& f : s.faces)
-            for (std::size_t k = 0; k < f.points.size(); ++k) {
-                const auto a = static_cast<std::size_t>(f.points[k]);
-                const auto b = static_cast<std::size_t>(f.points[(k + 1) % f.points.size()]);
-                if (ringOf[a] == r - 1 && ringOf[b] == 255) reached.push_back(static_cast<PointIndex>(b));
-                if (ringOf[b] == r - 1 && ringOf[a] == 255) reached.push_back(static_cast<PointIndex>(a));
-            }
-        for (const auto p : reached) ringOf[static_cast<std::size_t>(p)] = static_cast<std::uint8_t>(r);
-    }
-    std::vector<std::pair<PointIndex, PointIndex>> links;
-    for (const FaceDraft& f : s.faces)
-        for (std::size_t k = 0; k < f.points.size(); ++k) {
-            const auto a = f.points[k], b = f.points[(k + 1) % f.points.size()];
-            const auto ra = ringOf[static_cast<std::size_t>(a)], rb = ringOf[static_cast<std::size_t>(b)];
-            if (ra != 0 && ra != 255) links.push_back({a, b});
-            if (rb != 0 && rb != 255) links.push_back({b, a});
+    const auto faces = static_cast<std::ptrdiff_t>(s.faces.size());
+    const auto forEachEdge = [&](auto&& visit) {
+#pragma omp parallel for schedule(static)
+        for (std::ptrdiff_t i = 0; i < faces; ++i) {
+            const auto& points = s.faces[static_cast<std::size_t>(i)].points;
+            for (std::size_t k = 0; k < points.size(); ++k) visit(points[k], points[(k + 1) % points.size()]);
         }
-    std::sort(links.begin(), links.end());
-    links.erase(std::unique(links.begin(), links.end()), links.end());
+    };
+    const auto ringAt = [&](PointIndex p) { return std::atomic_ref(ringOf[static_cast<std::size_t>(p)]); };
+    for (std::uint8_t r = 1; r <= kRings; ++r)
+        forEachEdge([&](PointIndex a, PointIndex b) {
+            const auto ra = ringAt(a).load(std::memory_order_relaxed), rb = ringAt(b).load(std::memory_order_relaxed);
+            if (ra == r - 1 && rb == 255) ringAt(b).store(r, std::memory_order_relaxed);
+            if (rb == r - 1 && ra == 255) ringAt(a).store(r, std::memory_order_relaxed);
+        });
+    // The neighbours of each point that gives way, one list behind the other. Threads fill them in any order; sorted they are the same every time.
+    const auto gives = [&](PointIndex p) { return ringOf[static_cast<std::size_t>(p)] != 0 && ringOf[static_cast<std::size_t>(p)] != 255; };
+    std::vector<std::int32_t> start(s.points.size() + 1, 0);
+    forEachEdge([&](PointIndex a, PointIndex b) {
+        if (gives(a)) std::atomic_ref(start[static_cast<std::size_t>(a) + 1]).fetch_add(1, std::memory_order_relaxed);
+        if (gives(b)) std::atomic_ref(start[static_cast<std::size_t>(b) + 1]).fetch_add(1, std::memory_order_relaxed);
+    });
+    std::partial_sum(start.begin(), start.end(), start.begin());
+    std::vector<PointIndex> beside(static_cast<std::size_t>(start.back()));
+    auto end = start;
+    forEachEdge([&](PointIndex a, PointIndex b) {
+        const auto note = [&](PointIndex p, PointIndex q) {
+            if (gives(p)) beside[static_cast<std::size_t>(std::atomic_ref(end[static_cast<std::size_t>(p)]).fetch_add(1, std::memory_order_relaxed))] = q;
+        };
+        note(a, b);
+        note(b, a);
+    });
+    std::vector<PointIndex> giving;
+    for (std::size_t p = 0; p < s.points.size(); ++p)
+        if (gives(static_cast<PointIndex>(p))) giving.push_back(static_cast<PointIndex>(p));
+    const auto count = static_cast<std::ptrdiff_t>(giving.size());
+#pragma omp parallel for schedule(static)
+    for (std::ptrdiff_t i = 0; i < count; ++i) {
+        const auto p = static_cast<std::size_t>(giving[static_cast<std::size_t>(i)]);
+        std::sort(beside.begin() + start[p], beside.begin() + end[p]);
+        end[p] = static_cast<std::int32_t>(std::unique(beside.begin() + start[p], beside.begin() + end[p]) - beside.begin());
+    }
 
     std::vector<Vec3> shift(s.points.size(), Vec3::Zero());
     for (std::size_t i = 0; i < w.point.size(); ++i) {
@@ -193,16 +226,19 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
         shift[p] = trust * (w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p]);
     }
     // Laplace's equation for the shift between the wall and the rings beyond, which stay: cells share the strain evenly.
-    for (int sweep = 0; sweep < 25; ++sweep)
-        for (std::size_t i = 0; i < links.size();) {
-            const auto p = links[i].first;
+    std::vector<Vec3> next(giving.size());
+    for (int sweep = 0; sweep < 40; ++sweep) {
+#pragma omp parallel for schedule(static)
+        for (std::ptrdiff_t i = 0; i < count; ++i) {
+            const auto p = static_cast<std::size_t>(giving[static_cast<std::size_t>(i)]);
             Vec3 sum = Vec3::Zero();
-            int count = 0;
-            for (; i < links.size() && links[i].first == p; ++i, ++count) sum += shift[static_cast<std::size_t>(links[i].second)];
-            Vec3 v = sum / count;
-            dropSideParts(v, s.sidesOf[static_cast<std::size_t>(p)]);
-            shift[static_cast<std::size_t>(p)] = v;
+            for (auto k = start[p]; k < end[p]; ++k) sum += shift[static_cast<std::size_t>(beside[static_cast<std::size_t>(k)])];
+            sum /= end[p] - start[p];
+            dropSideParts(sum, s.sidesOf[p]);
+            next[static_cast<std::size_t>(i)] = sum;
         }
+        for (std::size_t i = 0; i < giving.size(); ++i) shift[static_cast<std::size_t>(giving[i])] = next[i];
+    }
     for (std::size_t p = 0; p < out.size(); ++p) out[p] += shift[p];
     return out;
 }

@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <span>
 #include <vector>
 
@@ -21,7 +22,13 @@ struct WallImage {
 
 /// A point of the model that lies in these tunnel sides too, near p; nearest to p where there are none. Where the sides do not meet
 /// the model nearby: the place in them that comes closest.  @param within  [m] the model is looked for no farther away
-Vec3 onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within = 1e300);
+/// @param near  a facet that is likely to be the nearest, or -1
+/// @return the place, the facet nearest to it, and how far away that is
+shape::TriangleTree::Nearest onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within = 1e300, std::int32_t near = -1);
+
+/// Visits 0 .. n-1 with all threads, in runs of one thread each; `visit(i, near)` returns the facet nearest to i, a good guess for the next
+/// one. The runs are the same for any number of threads, and so is the outcome.
+void overNeighbours(std::size_t n, const std::function<std::int32_t(std::size_t, std::int32_t)>& visit);
 
 /// Finds the images: nearest point of the model, kept in the tunnel sides (ground, symmetry plane) in which the staircase
 /// point lies. Normals are not set yet.

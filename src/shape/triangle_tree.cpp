@@ -63,6 +63,14 @@ void TriangleTree::build() {
         stack.push_back({child, w.first, mid});
         stack.push_back({child + 1, mid, w.last});
     }
+    place_.resize(n);
+    std::vector<std::array<Vec3, 3>> inOrder(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        const auto t = static_cast<std::size_t>(order_[i]);
+        place_[t] = static_cast<std::int32_t>(i);
+        inOrder[i] = corners_[t];
+    }
+    corners_ = std::move(inOrder);
     // Children come after their parents.
     moments_.resize(nodes_.size());
     std::vector<double> weight(nodes_.size());
@@ -155,10 +163,19 @@ void TriangleTree::windings(std::span<const Vec3> points, std::span<double> out)
     }
 }
 
-TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within) const {
+TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within, std::int32_t guess) const {
     Nearest best;
     if (nodes_.empty()) return best;
     double d2 = within < 1e150 ? within * within : 1e300;
+    const auto look = [&](std::size_t i) {
+        const auto& c = corners_[i];
+        const Vec3 q = closestPointOnTriangle(p, c[0], c[1], c[2]);
+        const double dq = (q - p).squaredNorm();
+        if (dq >= d2) return;
+        d2 = dq;
+        best = {q, 0.0, order_[i]};
+    };
+    if (guess >= 0) look(static_cast<std::size_t>(place_[static_cast<std::size_t>(guess)]));
     struct Entry {
         std::int32_t node;
         double d2;
@@ -171,16 +188,7 @@ TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within) const 
         if (e.d2 >= d2) continue;
         const Node& node = nodes_[static_cast<std::size_t>(e.node)];
         if (node.count > 0) {
-            for (auto i = node.first; i < node.first + node.count; ++i) {
-                const auto t = order_[static_cast<std::size_t>(i)];
-                const auto& c = corners_[static_cast<std::size_t>(t)];
-                const Vec3 q = closestPointOnTriangle(p, c[0], c[1], c[2]);
-                const double dq = (q - p).squaredNorm();
-                if (dq < d2) {
-                    d2 = dq;
-                    best = {q, 0.0, t};
-                }
-            }
+            for (auto i = node.first; i < node.first + node.count; ++i) look(static_cast<std::size_t>(i));
             continue;
         }
         const double a = nodes_[static_cast<std::size_t>(node.first)].box.distanceSquared(p);
@@ -198,6 +206,26 @@ TriangleTree::Nearest TriangleTree::nearest(const Vec3& p, double within) const 
     return best;
 }
 
+bool TriangleTree::closerThan(const Vec3& p, double distance) const {
+    if (nodes_.empty()) return false;
+    const double d2 = distance * distance;
+    std::int32_t stack[128];
+    int top = 0;
+    stack[top++] = 0;
+    while (top > 0) {
+        const Node& node = nodes_[static_cast<std::size_t>(stack[--top])];
+        if (node.box.distanceSquared(p) >= d2) continue;
+        if (node.count == 0) {
+            stack[top++] = node.first;
+            stack[top++] = node.first + 1;
+            continue;
+        }
+        for (auto i = static_cast<std::size_t>(node.first); i < static_cast<std::size_t>(node.first + node.count); ++i)
+            if ((closestPointOnTriangle(p, corners_[i][0], corners_[i][1], corners_[i][2]) - p).squaredNorm() < d2) return true;
+    }
+    return false;
+}
+
 Box TriangleTree::boxOf(std::int32_t facet) const {
     Box box;
     for (const Vec3& c : corners(facet)) box.add(c);
@@ -206,14 +234,15 @@ Box TriangleTree::boxOf(std::int32_t facet) const {
 
 void TriangleTree::forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const {
     if (nodes_.empty()) return;
-    std::vector<std::int32_t> stack{0};
-    while (!stack.empty()) {
-        const Node& node = nodes_[static_cast<std::size_t>(stack.back())];
-        stack.pop_back();
+    std::int32_t stack[128];
+    int top = 0;
+    stack[top++] = 0;
+    while (top > 0) {
+        const Node& node = nodes_[static_cast<std::size_t>(stack[--top])];
         if (!node.box.overlaps(box)) continue;
         if (node.count == 0) {
-            stack.push_back(node.first);
-            stack.push_back(node.first + 1);
+            stack[top++] = node.first;
+            stack[top++] = node.first + 1;
             continue;
         }
         for (auto i = node.first; i < node.first + node.count; ++i) {

@@ -23,7 +23,11 @@ class TriangleTree {
         std::int32_t facet = -1;  ///< -1: none within the given distance
     };
     /// Nearest point of any triangle to p that is closer than `within` [m].
-    Nearest nearest(const Vec3& p, double within = 1e300) const;
+    /// @param guess  a facet that is likely to be the nearest, or -1: less of the tree is looked through; where several are equally near it is taken
+    Nearest nearest(const Vec3& p, double within = 1e300, std::int32_t guess = -1) const;
+
+    /// Whether any triangle is closer to p than that [m]; quicker than to look for the nearest.
+    bool closerThan(const Vec3& p, double distance) const;
 
     /// Calls `visit` with each triangle whose bounding box meets the box.
     void forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const;
@@ -36,7 +40,7 @@ class TriangleTree {
     void windings(std::span<const Vec3> points, std::span<double> out) const;
 
     bool empty() const { return corners_.empty(); }
-    const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(facet)]; }
+    const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(place_[static_cast<std::size_t>(facet)])]; }
     Box boxOf(std::int32_t facet) const;
     /// Half the cross product of two edges: area [m2] times the unit normal.
     Vec3 areaVector(std::int32_t facet) const {
@@ -50,8 +54,9 @@ class TriangleTree {
         std::int32_t first = 0, count = 0;  ///< leaf: into order_; inner: count 0, children first and first + 1
     };
     void build();
-    std::vector<std::array<Vec3, 3>> corners_;
-    std::vector<std::int32_t> order_;
+    std::vector<std::array<Vec3, 3>> corners_;  ///< in the order of the leaves, so that a leaf's lie together in memory
+    std::vector<std::int32_t> order_;           ///< the facet of each of them
+    std::vector<std::int32_t> place_;           ///< per facet: which of them it is
     std::vector<Node> nodes_;
     struct Moment {
         Vec3 centre, area;  ///< area-weighted middle; sum of area vectors
