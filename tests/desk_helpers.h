@@ -29,7 +29,8 @@ inline void type(QDoubleSpinBox* box, const QString& text) {
     QTest::keyClick(box, Qt::Key_Tab);
 }
 
-inline bool waitUntil(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, milliseconds); }
+/// @param milliseconds  for a machine that has nothing else to do; a busy one gets four times as long
+inline bool waitUntil(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, 4 * milliseconds); }
 
 /// A window on a new campaign around a ball of 1 m diameter.
 struct Opened {

@@ -11,7 +11,9 @@
 #include <QSlider>
 #include <QSpinBox>
 #include <QTableWidget>
+#include <chrono>
 #include <clocale>
+#include <thread>
 
 #include "air/standard_atmosphere.h"
 #include "base/files.h"
@@ -254,6 +256,23 @@ TEST(GridStage, CanBeCancelledAndThenNothingIsLeft) {
     ASSERT_TRUE(waitUntil([&] { return !o.window.document().gridRunning(); }, 15000));
     EXPECT_EQ(o.window.document().grid(), nullptr);
     EXPECT_TRUE(find<QLabel>(o.window, "gridSummary")->text().contains("No grid")) << find<QLabel>(o.window, "gridSummary")->text().toStdString();
+}
+
+// The thread may be over before the window hears of it: until then all of the window says that the grid is being made.
+TEST(GridStage, IsBeingMadeUntilTheWindowHasHeardOfItsEnd) {
+    Opened o;
+    o.window.goTo(2);
+    auto& document = o.window.document();
+    find<QSpinBox>(o.window, "cellBudget")->setValue(4000);
+    ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(o.window, "makeGrid")->isEnabled(); }, 5000));
+    document.makeGrid();
+    std::this_thread::sleep_for(std::chrono::seconds(2));
+    EXPECT_TRUE(document.gridRunning());
+    document.makeGrid();  // is not begun a second time
+    EXPECT_TRUE(find<QLabel>(o.window, "gridSummary")->text().contains("Making"));
+    ASSERT_TRUE(waitUntil([&] { return !document.gridRunning(); }, 15000));
+    EXPECT_TRUE(document.gridCurrent());
+    EXPECT_FALSE(find<QLabel>(o.window, "gridSummary")->text().contains("Making"));
 }
 
 TEST(GridStage, ShowsItsQualityAndIsOutOfDateOnceTheTunnelChanges) {
