@@ -356,26 +356,35 @@ TEST(WallFit, CountsThePointsThatStandOffByMoreThanAHundredthOfTheirFaces) {
     auto settings = cells(10000);
     settings.wakeLength = 0.0;
     auto g = grid::build(sphere, kTunnel, settings, {});
+    const auto geo = grid::geometryOf(g);
     std::vector<char> onWall(g.points.size(), 0);
+    std::vector<double> size(g.points.size(), 1e300);  // of the smallest face there
     for (const auto& p : g.patches)
         if (p.kind == grid::PatchKind::Wall)
             for (auto f = p.first; f < p.first + p.count; ++f)
-                for (const auto i : g.polygon(f)) onWall[static_cast<std::size_t>(i)] = 1;
+                for (const auto i : g.polygon(f)) {
+                    onWall[static_cast<std::size_t>(i)] = 1;
+                    size[static_cast<std::size_t>(i)] = std::min(size[static_cast<std::size_t>(i)], std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm()));
+                }
     const auto points = static_cast<double>(std::count(onWall.begin(), onWall.end(), 1));
     EXPECT_EQ(grid::wallFitOf(g, grid::geometryOf(g), model).shareOn, 1.0);
     // Ten points lifted by a tenth of a face, all others by a thousandth, which does not count.
     int lifted = 0;
+    double off = 0.0;
     Vec3 last = Vec3::Zero();
     for (std::size_t i = 0; i < onWall.size(); ++i) {
         if (!onWall[i]) continue;
         const bool far = lifted < 10;
-        g.points[i] += (far ? 0.1 : 1e-3) * g.surfaceCell * g.points[i].normalized();
+        const double by = (far ? 0.1 : 1e-3) * g.surfaceCell;
+        g.points[i] += by * g.points[i].normalized();
+        off += by / size[i];
         lifted += far;
         if (far) last = g.points[i];
     }
     const auto fit = grid::wallFitOf(g, grid::geometryOf(g), model);
     EXPECT_NEAR(fit.shareOn, 1.0 - 10.0 / points, 1e-12);
     EXPECT_NEAR(fit.farthest, 0.1 * g.surfaceCell, 2e-3 * g.surfaceCell);
+    EXPECT_NEAR(fit.meanOff, off / points, 0.02 * off / points);
     EXPECT_NEAR(fit.place.norm(), last.norm(), 0.02 * g.surfaceCell);
 }
 

@@ -131,7 +131,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
                                                                        {"openness", q.worstOpenness},
                                                                        {"planarity", q.worstPlanarity},
                                                                        {"wall_share_near_first_height", q.shareNearFirstHeight},
-                                                                       {"distance_to_model", {{"share_of_points_on_it", g->fit.shareOn}, {"farthest_m", g->fit.farthest}, {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
+                                                                       {"distance_to_model", {{"share_of_points_on_it", g->fit.shareOn}, {"mean_cells", g->fit.meanOff}, {"farthest_m", g->fit.farthest}, {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
                                                                        {"wall_faces_by_part", byPart},
                                                                        {"cells_by_level", byLevel},
                                                                        {"seconds", seconds},

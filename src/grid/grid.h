@@ -38,6 +38,7 @@ struct Leak {
 /// How near the points of the wall are to the model.
 struct WallFit {
     double shareOn = 1.0;       ///< of the wall's points: within 1 % of the cells there
+    double meanOff = 0.0;       ///< mean over the wall's points: distance in sizes of the cells there
     double farthest = 0.0;      ///< [m]
     Vec3 place = Vec3::Zero();  ///< of that point [m]
 };

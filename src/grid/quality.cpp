@@ -227,10 +227,12 @@ WallFit wallFitOf(const Grid& g, const Geometry& geo, const shape::TriangleTree&
         if (!(size[i] > 0.0)) continue;
         ++points;
         on += away[i] <= 0.01 * size[i];
+        fit.meanOff += away[i] / size[i];
         if (away[i] <= fit.farthest) continue;
         fit.farthest = away[i];
         fit.place = g.points[i];
     }
+    fit.meanOff /= static_cast<double>(std::max<std::size_t>(points, 1));
     fit.shareOn = points > 0 ? static_cast<double>(on) / static_cast<double>(points) : 1.0;
     return fit;
 }

@@ -9,7 +9,9 @@ namespace {
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness, kAimOblique = 0.9 * kMostOblique;
 constexpr double kFits = 0.99;       ///< of the wall's points on the model: not a grid that is too coarse for it anyway
-constexpr double kMostLetGo = 0.02;  ///< of the wall's points, for the sake of faces that are oblique within the limit
+// For the sake of faces that are oblique within the limit: so few of the wall's points may let go however far they come to stand off, or more
+// of them if the wall as a whole leaves the model by no more sizes of cells, in the mean.
+constexpr double kMostLetGo = 0.02, kMostOff = 0.02;
 constexpr int kMostRounds = 14;
 
 // Staircase and wall points of these cells (wall points numbered from the staircase's size on), for CellShaper::loosen.
@@ -197,11 +199,12 @@ void WallOpening::open(Grid& g, Geometry& geo) {
     // Many faces are oblique, though none too much. Where that comes from the outer cells, as with long cells beside finer
     // ones, no wall that lets go will help, or only one that leaves the model: then it stays.
     const auto before = g.points;
-    const double on = wallFitOf(g, geo, model_).shareOn;
+    const WallFit fit = wallFitOf(g, geo, model_);
     // The mildest first; where that is not enough, all.
     for (const auto& marks : {mildlyOblique(g, geo), std::vector<char>(geo.volume.size(), 1)}) {
         openCells(g, geo, kOblique_deg - 1.0, marks);
-        const bool leaves = on > kFits && wallFitOf(g, geo, model_).shareOn < on - kMostLetGo;
+        const WallFit now = wallFitOf(g, geo, model_);
+        const bool leaves = fit.shareOn > kFits && now.shareOn < fit.shareOn - kMostLetGo && now.meanOff > fit.meanOff + kMostOff;
         if (!leaves && shareBeyond(g, geo, kOblique_deg) <= kMostOblique) return;
         moveTo(before, g, geo);
     }
