@@ -4,6 +4,7 @@
 #include <atomic>
 #include <bit>
 #include <cmath>
+#include <functional>
 #include <optional>
 #include <utility>
 
@@ -17,11 +18,10 @@ using Index = std::int32_t;
 /// A corner of a cell: the point and its three neighbours along the cell's edges, right-handed.
 struct Corner {
     Index v[4];
-    double s1, s2, s3;  ///< 1 / length that e1, e2 and e3 should have
+    float s1, s2, s3;  ///< 1 / length that e1, e2 and e3 should have
     bool flat;     ///< stands for a triangle: not to be opened while its points are bound to the model
 };
 
-constexpr double kSmooth = 0.7;  ///< cosine between two facets of one face of the model
 constexpr double kThin = 0.3;  ///< of a cell: a gap of this height does not fold even in a pit of the staircase
 constexpr double kCube = 5.196152422706632;  // (1 + 1 + 1)^(3/2)
 
@@ -70,6 +70,7 @@ class CellShaper::Shaper {
                 if (move(pointsOf(cornersAt(pointsBeyond(stage.limit * kCube, region))), i % 2 == 1) == 0) break;
             done += 1.0 / std::size(stages);
         }
+        seen_ = {};
         handOver();
     }
 
@@ -229,11 +230,12 @@ class CellShaper::Shaper {
     }
 
     void makeCorners(double height) {
-        for (std::size_t c = 0; c < s_.corners.size(); ++c) {
-            const auto& cell = s_.corners[c];
-            if (std::none_of(cell.begin(), cell.end(), [&](auto p) { return movable_[static_cast<std::size_t>(p)]; })) continue;
-            const auto s = [&](std::size_t axis) { return 1.0 / (s_.points[static_cast<std::size_t>(cell[std::size_t{1} << axis])] - s_.points[static_cast<std::size_t>(cell[0])]).norm(); };
-            const double sx = s(0), sy = s(1), sz = s(2);
+        const auto stays = [&](const std::array<PointIndex, 8>& cell) { return std::none_of(cell.begin(), cell.end(), [&](auto p) { return movable_[static_cast<std::size_t>(p)]; }); };
+        corners_.reserve(8 * static_cast<std::size_t>(std::count_if(s_.corners.begin(), s_.corners.end(), std::not_fn(stays))) + 8 * s_.gapCorners.size());
+        for (const auto& cell : s_.corners) {
+            if (stays(cell)) continue;
+            const auto s = [&](std::size_t axis) -> float { return 1.0 / (s_.points[static_cast<std::size_t>(cell[std::size_t{1} << axis])] - s_.points[static_cast<std::size_t>(cell[0])]).norm(); };
+            const float sx = s(0), sy = s(1), sz = s(2);
             for (std::size_t i = 0; i < 8; ++i) {
                 const bool odd = (i & 1) ^ (i >> 1 & 1) ^ (i >> 2 & 1);
                 const Index a = cell[i ^ 1], b = cell[i ^ 2];
@@ -252,10 +254,10 @@ class CellShaper::Shaper {
         for (const auto& q : s_.gapCorners) {
             std::array<double, 4> length{};
             for (std::size_t k = 0; k < 4; ++k) length[k] = (s_.points[static_cast<std::size_t>(q[k])] - s_.points[static_cast<std::size_t>(q[(k + 1) % 4])]).norm();
-            const double s3 = 1.0 / (height * *std::min_element(length.begin(), length.end()));
+            const auto s3 = static_cast<float>(1.0 / (height * *std::min_element(length.begin(), length.end())));
             for (std::size_t k = 0; k < 4; ++k) {
                 const auto p = q[k], next = q[(k + 1) % 4], last = q[(k + 3) % 4];
-                const double sNext = 1.0 / length[k], sLast = 1.0 / length[(k + 3) % 4];
+                const auto sNext = static_cast<float>(1.0 / length[k]), sLast = static_cast<float>(1.0 / length[(k + 3) % 4]);
                 corners_.push_back({{p, next, last, below(p)}, sNext, sLast, s3, false});
                 corners_.push_back({{below(p), below(last), below(next), p}, sLast, sNext, s3, straight(p, last, next)});
             }
@@ -312,7 +314,8 @@ class CellShaper::Shaper {
     // Squared edges and determinant of a corner, as parts of what they should be.
     std::pair<double, double> edgesAndVolume(const Corner& c) const {
         const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
-        return {e1.squaredNorm() * c.s1 * c.s1 + e2.squaredNorm() * c.s2 * c.s2 + e3.squaredNorm() * c.s3 * c.s3, e1.cross(e2).dot(e3) * c.s1 * c.s2 * c.s3};
+        const double s1 = c.s1, s2 = c.s2, s3 = c.s3;
+        return {e1.squaredNorm() * s1 * s1 + e2.squaredNorm() * s2 * s2 + e3.squaredNorm() * s3 * s3, e1.cross(e2).dot(e3) * s1 * s2 * s3};
     }
     double value(const Corner& c) const {
         if (c.flat) return 0.0;
@@ -351,7 +354,7 @@ class CellShaper::Shaper {
             const Corner& c = corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])];
             if (c.flat) continue;
             const Vec3 &o = at(c.v[0]), e1 = at(c.v[1]) - o, e2 = at(c.v[2]) - o, e3 = at(c.v[3]) - o;
-            const double a1 = c.s1 * c.s1, a2 = c.s2 * c.s2, a3 = c.s3 * c.s3, v = c.s1 * c.s2 * c.s3;
+            const double s1 = c.s1, s2 = c.s2, s3 = c.s3, a1 = s1 * s1, a2 = s2 * s2, a3 = s3 * s3, v = s1 * s2 * s3;
             const double q = e1.squaredNorm() * a1 + e2.squaredNorm() * a2 + e3.squaredNorm() * a3;
             Vec3 gq, gd;
             double hq;
@@ -486,7 +489,7 @@ class CellShaper::Shaper {
         double s = 0.0;
         for (auto k = start_[static_cast<std::size_t>(i)]; k < start_[static_cast<std::size_t>(i) + 1]; ++k) {
             const Corner& c = corners_[static_cast<std::size_t>(incident_[static_cast<std::size_t>(k)])];
-            s = std::max({s, c.s1, c.s2});
+            s = std::max({s, static_cast<double>(c.s1), static_cast<double>(c.s2)});
         }
         return 1.0 / s;
     }
@@ -597,12 +600,8 @@ class CellShaper::Shaper {
         const Vec3 across = lift - lift.dot(step) / s2 * step;
         return search(i, before, step, [&](double t) -> Vec3 {
             // The model is no farther than the point has come from it.
-            const auto beside = [&](const Vec3& by) { return onModelInSides(model_, old + by, held, air_, by.norm() + now.distance + 1e-6 * size, now.facet); };
-            const auto onto = beside(t * step);
-            const Vec3& plain = onto.point;
-            // Where it has come to a face that looks as the one that it left there is no other side.
-            if (onto.facet >= 0 && normalOf(onto.facet).dot(n) > kSmooth) return plain;
-            const Vec3 lifted = beside(t * (step + 0.5 * across)).point;
+            const auto beside = [&](const Vec3& by) { return onModelInSides(model_, old + by, held, air_, by.norm() + now.distance + 1e-6 * size, now.facet).point; };
+            const Vec3 plain = beside(t * step), lifted = beside(t * (step + 0.5 * across));
             if ((plain - lifted).squaredNorm() < 1e-6 * size * size) return plain;
             Vec3& x = x_[static_cast<std::size_t>(i)];
             x = plain;

@@ -173,8 +173,10 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         }
     };
 #pragma omp parallel for schedule(dynamic, 1)
-    for (std::size_t k = 0; k < parts; ++k)
+    for (std::size_t k = 0; k < parts; ++k) {
+        made[k].faces.reserve(7 * count / (2 * parts));  // three for a cell, and some for hanging ones and the gap
         for (std::size_t c = count * k / parts; c < count * (k + 1) / parts; ++c) addCell(made[k], c);
+    }
     const auto takeAll = [&](auto& into, auto Part::*list) {
         std::size_t all = 0;
         for (const Part& part : made) all += (part.*list).size();
