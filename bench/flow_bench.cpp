@@ -34,11 +34,10 @@ double bytesOfIteration(double faces, double cells, double pressureIterations) {
         {56, 96, 2},           // gradient of U: P, N, two coefficients; U, gradU
         {56, 32, 3},           // gradients of p, k, omega
         {128, 160, 1},         // momentum: P, N, w, gap, S, xf, d, flux, places and values of the matrix; U, gradU, x, gamma, b, diag
-        {40, 104, 1},          // its transposed part
         {24, 84, 3},           // residual and two sweeps over the matrix, three components
         {64, 80, 1},           // pressure force
         {128, 184, 1},         // pressure equation
-        {24, 28, 8 * P},       // its solution: four sweeps a cycle, coarse levels as much again
+        {24, 28, 6 * P},       // its solution: the first sweep and its residual half of the matrix each, another sweep, a product; coarse levels as much again
         {0, 80, P},            // and its vectors
         {64, 72, 1},           // correction of the fluxes and of the velocities that follow them
         {104, 100, 2},         // k and omega

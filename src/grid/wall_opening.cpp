@@ -200,12 +200,25 @@ void WallOpening::open(Grid& g, Geometry& geo) {
     // ones, no wall that lets go will help, or only one that leaves the model: then it stays.
     const auto before = g.points;
     const WallFit fit = wallFitOf(g, geo, model_);
+    const auto leaves = [&] {
+        const WallFit now = wallFitOf(g, geo, model_);
+        return fit.shareOn > kFits && now.shareOn < fit.shareOn - kMostLetGo && now.meanOff > fit.meanOff + kMostOff;
+    };
+    const auto fewOblique = [&] { return shareBeyond(g, geo, kOblique_deg) <= kMostOblique; };
     // The mildest first; where that is not enough, all.
     for (const auto& marks : {mildlyOblique(g, geo), std::vector<char>(geo.volume.size(), 1)}) {
         openCells(g, geo, kOblique_deg - 1.0, marks);
-        const WallFit now = wallFitOf(g, geo, model_);
-        const bool leaves = fit.shareOn > kFits && now.shareOn < fit.shareOn - kMostLetGo && now.meanOff > fit.meanOff + kMostOff;
-        if (!leaves && shareBeyond(g, geo, kOblique_deg) <= kMostOblique) return;
+        if (fewOblique()) {
+            if (!leaves()) return;
+            // Part of the way may do.
+            const auto opened = g.points;
+            for (const double part : {0.25, 0.5, 0.75}) {
+                auto between = before;
+                for (std::size_t i = 0; i < between.size(); ++i) between[i] += part * (opened[i] - before[i]);
+                moveTo(between, g, geo);
+                if (fewOblique() && !leaves() && cellsBeyond(g, geo, kMostNonOrthogonality_deg, kMostSkewness).empty() && foldedCells(g, geo).empty()) return;
+            }
+        }
         moveTo(before, g, geo);
     }
 }
