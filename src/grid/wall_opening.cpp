@@ -9,8 +9,8 @@ namespace {
 // Cells are opened until they are a little inside the limits of quality.h.
 constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness, kAimOblique = 0.9 * kMostOblique;
 constexpr double kFits = 0.99;       ///< of the wall's points on the model: not a grid that is too coarse for it anyway
-// For the sake of faces that are oblique within the limit: so few of the wall's points may let go however far they come to stand off, or more
-// of them if the wall as a whole leaves the model by no more sizes of cells, in the mean.
+// For the sake of faces that are oblique within the limit: so few of the wall's points may let go however far they come to stand off, or
+// twice as many if the wall as a whole leaves the model by no more sizes of cells, in the mean.
 constexpr double kMostLetGo = 0.02, kMostOff = 0.02;
 constexpr int kMostRounds = 14;
 
@@ -202,7 +202,8 @@ void WallOpening::open(Grid& g, Geometry& geo) {
     const WallFit fit = wallFitOf(g, geo, model_);
     const auto leaves = [&] {
         const WallFit now = wallFitOf(g, geo, model_);
-        return fit.shareOn > kFits && now.shareOn < fit.shareOn - kMostLetGo && now.meanOff > fit.meanOff + kMostOff;
+        const double letGo = fit.shareOn - now.shareOn;
+        return fit.shareOn > kFits && letGo > (now.meanOff > fit.meanOff + kMostOff ? kMostLetGo : 2.0 * kMostLetGo);
     };
     const auto fewOblique = [&] { return shareBeyond(g, geo, kOblique_deg) <= kMostOblique; };
     // The mildest first; where that is not enough, all.
