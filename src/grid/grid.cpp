@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cassert>
 #include <numeric>
-#include <parallel/algorithm>
 
 namespace cvane::grid {
 
@@ -132,7 +131,7 @@ void assemble(Grid& g, std::vector<FaceDraft>&& faces, std::vector<Patch> patche
         std::sort(order.begin() + start[static_cast<std::size_t>(c)], order.begin() + start[static_cast<std::size_t>(c) + 1],
                   [&](auto i, auto j) { return face(i).neighbour != face(j).neighbour ? face(i).neighbour < face(j).neighbour : i < j; });
     // Then patch by patch.
-    __gnu_parallel::sort(boundary.begin(), boundary.end(), [&](auto i, auto j) {
+    std::sort(boundary.begin(), boundary.end(), [&](auto i, auto j) {
         const FaceDraft &a = face(i), &b = face(j);
         if (a.patch != b.patch) return a.patch < b.patch;
         return a.owner != b.owner ? a.owner < b.owner : i < j;

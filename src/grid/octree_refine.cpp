@@ -1,6 +1,5 @@
 #include <algorithm>
 #include <cmath>
-#include <parallel/algorithm>
 
 #include "grid/octree.h"
 #include "shape/triangle.h"
@@ -76,7 +75,7 @@ std::vector<std::uint64_t> dilated(std::vector<std::uint64_t> cells, const Octre
                 grown.push_back(pack(a));
             }
         }
-        __gnu_parallel::sort(grown.begin(), grown.end());
+        std::sort(grown.begin(), grown.end());
         grown.erase(std::unique(grown.begin(), grown.end()), grown.end());
         cells = std::move(grown);
     }
