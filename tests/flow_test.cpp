@@ -27,6 +27,16 @@ const double pi = std::acos(-1.0);
 
 grid::Grid hanging() { return grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}}); }
 
+/// Cells around a cylinder of 24 flat sides.
+grid::Grid ringOf24(int across, double firstHeight) {
+    grid::CylinderGrid ring;
+    ring.around = 24;
+    ring.across = across;
+    ring.rim = 5.0;
+    ring.firstHeight = firstHeight;
+    return grid::cylinderGrid(ring);
+}
+
 struct Patch {
     grid::Grid grid;
     grid::Geometry geometry;
@@ -253,12 +263,7 @@ TEST(FreeStream, StaysUniformOnAGridWithHangingNodes) {
 
 TEST(FreeStream, StaysUniformOnAGridWithWallLayersAndStretchedCells) {
     // A ring of cells around a hole that lets the air through: all its sides are tunnel sides.
-    grid::CylinderGrid ring;
-    ring.around = 24;
-    ring.across = 12;
-    ring.rim = 5.0;
-    ring.firstHeight = 1e-3;
-    auto g = grid::cylinderGrid(ring);
+    auto g = ringOf24(12, 1e-3);
     for (auto& p : g.patches)
         if (p.kind == grid::PatchKind::Wall) p.kind = grid::PatchKind::Side, p.side = 0;
     const auto geo = grid::geometryOf(g);
@@ -450,12 +455,7 @@ TEST(GradientLimiter, BoundsWhereItIsAskedToAndNowhereElse) {
 // Cells round a cylinder of 24 flat sides: where they are thin, the face between two lies aside by more than they are thick.
 TEST(GradientLimiter, BoundsVelocitiesAndNotPressureWhereThinCellsBend) {
     const auto bounded = [](double firstHeight, int across, bool atBends) {
-        grid::CylinderGrid ring;
-        ring.around = 24;
-        ring.across = across;
-        ring.rim = 5.0;
-        ring.firstHeight = firstHeight;
-        const Patch patch(grid::cylinderGrid(ring));
+        const Patch patch(ringOf24(across, firstHeight));
         return flow::GradientLimiter(patch.piece, flow::Limiter::PoorCells, atBends).cells();
     };
     EXPECT_GT(bounded(1e-3, 30, true), 0u);
@@ -465,12 +465,7 @@ TEST(GradientLimiter, BoundsVelocitiesAndNotPressureWhereThinCellsBend) {
 
 // Each component and each cell by itself, as the formula is written: what the limiter that takes the components together has to come to.
 TEST(GradientLimiter, BoundsEachComponentByItsOwnNeighbours) {
-    grid::CylinderGrid ring;
-    ring.around = 24;
-    ring.across = 30;
-    ring.rim = 5.0;
-    ring.firstHeight = 1e-3;
-    const Patch patch(grid::cylinderGrid(ring));
+    const Patch patch(ringOf24(30, 1e-3));
     const flow::Piece& p = patch.piece;
     const auto number = [](std::size_t i, int k) { return std::sin(7.0 * static_cast<double>(i) + k); };
     std::vector<Vec3> u(p.stored()), atBoundary(p.faces() - p.linked);

@@ -274,7 +274,7 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
         for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
             // What the sweep from zero has left of a row is that which it had not known yet.
             Real s = pass == 0 ? Real(0) : b[i] - A.diag[i] * x[i];
-            for (auto k = pass == 0 ? A.above[i] : A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+            for (auto k = pass == 0 ? A.above[i] : A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.term(k, x);
             C.b[static_cast<std::size_t>(L.aggregate[i])] += s;
         }
         cycle(l + 1, C.b, C.x);
@@ -317,7 +317,7 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
         double sum = 0.0;
         for (std::size_t i = 0; i < n; ++i) {
             double s = A.diag[i] * v[i];
-            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.val[static_cast<std::size_t>(k)] * v[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.term(k, v);
             out[i] = s;
             sum += v[i] * s;
         }

@@ -100,7 +100,7 @@ void Solver::updateBoundaryValues() {
     for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
         const auto i = f - p_.linked;
         const auto c = static_cast<std::size_t>(p_.P[f]);
-        const PatchRole& r = roles_[static_cast<std::size_t>(p_.patchOf[i])];
+        const PatchRole& r = patchRole(f);
         switch (r.role) {
             case Role::Wall: {
                 // The surface moves in itself; what a facet's tilt would make it blow through the wall is left out.
@@ -127,7 +127,7 @@ void Solver::updateWalls() {
         const Vec3 u = s_.U[static_cast<std::size_t>(p_.P[f])] - Ub_[i];
         const double speed = (u - u.dot(n) * n).norm(), y = p_.area[f] / p_.gap[f];
         if (turbulence_) {
-            walls_.uTau[i] = frictionVelocity(speed, y, nu_, roles_[static_cast<std::size_t>(p_.patchOf[i])].roughness);
+            walls_.uTau[i] = frictionVelocity(speed, y, nu_, patchRole(f).roughness);
             walls_.nuWall[i] = speed > 1e-12 ? std::max(nu_, walls_.uTau[i] * walls_.uTau[i] * y / speed) : nu_;
         } else {
             walls_.uTau[i] = std::sqrt(nu_ * speed / y);
@@ -552,7 +552,7 @@ std::vector<WallSample> Solver::wallSamples() const { return sampleWalls(p_, rol
 std::pair<double, double> Solver::yPlusRange() const {
     double low = 1e300, high = 0.0;
     for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
-        if (!roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].onModel || !(p_.area[f] > 0.0)) continue;
+        if (!patchRole(f).onModel || !(p_.area[f] > 0.0)) continue;
         low = std::min(low, walls_.yPlus[f - p_.linked]);
         high = std::max(high, walls_.yPlus[f - p_.linked]);
     }
@@ -566,7 +566,7 @@ double Solver::wakeTimeStep() const {
     double area = 0.0;
     // Of a closed body half of the projected surface looks upwind.
     for (std::size_t f = p_.linked; f < p_.faces(); ++f)
-        if (roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].onModel) area += 0.5 * std::abs(p_.S[f].dot(wind));
+        if (patchRole(f).onModel) area += 0.5 * std::abs(p_.S[f].dot(wind));
     area = ranks_.sum(area) * (case_.tunnel.halfModel ? 2.0 : 1.0);
     return std::sqrt(4.0 * area / std::acos(-1.0)) / (kStepsAcross * case_.wind.speed);
 }

@@ -122,8 +122,9 @@ class Solver {
     double solveMomentum();
     double correctPressure(double reduction, int mostSweeps);
     /// Air slides along the model there.
-    bool slidesOnModel(std::size_t f) const { return roleAt(f) == Role::Slip && roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].onModel; }
-    Role roleAt(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])].role; }
+    bool slidesOnModel(std::size_t f) const { return roleAt(f) == Role::Slip && patchRole(f).onModel; }
+    Role roleAt(std::size_t f) const { return patchRole(f).role; }
+    const PatchRole& patchRole(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])]; }
 
     Case case_;
     const Ranks& ranks_;

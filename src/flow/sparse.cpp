@@ -52,23 +52,22 @@ void CellMatrix::clearDiagonal() { std::fill(diag.begin(), diag.end(), 0.0); }
 
 template <class Real, class T>
 void gaussSeidel(const SparseOf<Real>& A, const std::vector<T>& b, std::vector<T>& x, bool forward) {
-    const auto entry = [&](std::int32_t k) -> T { return A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])]; };
     // Each row waits for the one before it, mostly its neighbour: all that does not is taken first, and the division by the diagonal too.
     const auto n = static_cast<std::size_t>(A.rows);
     if (forward)
         for (std::size_t i = 0; i < n; ++i) {
             const Real inverse = Real(1) / A.diag[i];
             T s = b[i];
-            for (auto k = A.above[i]; k < A.rowStart[i + 1]; ++k) s -= entry(k);
-            for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= entry(k);
+            for (auto k = A.above[i]; k < A.rowStart[i + 1]; ++k) s -= A.term(k, x);
+            for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= A.term(k, x);
             x[i] = s * inverse;
         }
     else
         for (std::size_t i = n; i-- > 0;) {
             const Real inverse = Real(1) / A.diag[i];
             T s = b[i];
-            for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= entry(k);
-            for (auto k = A.rowStart[i + 1]; k-- > A.above[i];) s -= entry(k);
+            for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= A.term(k, x);
+            for (auto k = A.rowStart[i + 1]; k-- > A.above[i];) s -= A.term(k, x);
             x[i] = s * inverse;
         }
 }
@@ -78,7 +77,7 @@ void gaussSeidelFromZero(const SparseOf<Real>& A, const std::vector<Real>& b, st
     for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
         const Real inverse = Real(1) / A.diag[i];
         Real s = b[i];
-        for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+        for (auto k = A.rowStart[i]; k < A.above[i]; ++k) s -= A.term(k, x);
         x[i] = s * inverse;
     }
 }
@@ -93,7 +92,7 @@ double residual(const Sparse& A, const std::vector<T>& b, const std::vector<T>& 
     double sum = 0.0;
     for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
         T s = b[i] - A.diag[i] * x[i];
-        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s -= A.term(k, x);
         sum += size(s);
     }
     return sum;

@@ -15,6 +15,11 @@ struct SparseOf {
     std::vector<std::int32_t> above;  ///< per row: the first k with col[k] > c, ghosts included
     std::vector<Real> diag, val;
 
+    /// What entry k takes of x: val[k] x_col[k].
+    template <class T>
+    T term(std::int32_t k, const std::vector<T>& x) const {
+        return val[static_cast<std::size_t>(k)] * x[static_cast<std::size_t>(col[static_cast<std::size_t>(k)])];
+    }
     void findAbove();  ///< from rowStart and col
 
     void clear();

@@ -44,7 +44,7 @@ struct AsInverseSquare {
 /// First-order upwind and the normal part of diffusion stand in A; the rest is taken from phi and grad as they are
 /// (deferred correction), so that the settled solution is second order. Boundary faces are the caller's.
 ///   rows:  sum_f [ F phi_f - gamma_f grad(phi)_f . S_f ],   F: volume flux from P to N [m3/s]
-/// The diagonal of A must have been set, its other entries are.
+/// A's diagonal is added to, its other entries are set.
 /// @tparam transposed  of a velocity: adds -div(gamma grad(U)^T) too, which does not vanish where gamma varies
 /// @param gamma    diffusivity, own and ghost cells
 /// @param profile  factor on a face's diffusivity from the values on both sides

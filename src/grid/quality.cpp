@@ -17,6 +17,12 @@ double cosineAt(const Vec3& S, const Vec3& d) {
     return sl > 0.0 ? S.dot(d) / sl : 1.0;
 }
 
+double cosineAt(const Grid& g, const Geometry& geo, std::size_t internalFace) {
+    const auto P = static_cast<std::size_t>(g.owner[internalFace]), N = static_cast<std::size_t>(g.neighbour[internalFace]);
+    return cosineAt(geo.faceArea[internalFace], geo.cellCentre[N] - geo.cellCentre[P]);
+}
+double degreesOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)) / base::degree; }
+
 // How far the line between two cell centres, from P along d, passes by the face's centre, over its length.
 double skewnessOf(const Vec3& P, const Vec3& d, const Vec3& face, const Vec3& S) {
     const double dn = d.dot(S);
@@ -43,7 +49,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
             worstCos = c;
             q.worstPlace = geo.faceCentre[f];
         }
-        const double angle = std::acos(std::clamp(c, -1.0, 1.0)) / base::degree;
+        const double angle = degreesOf(c);
         sum += angle;
         above += angle > kOblique_deg;
         ++q.histogram[std::min<std::size_t>(9, static_cast<std::size_t>(angle / 10.0))];
@@ -51,7 +57,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         const double a = geo.volume[P], b = geo.volume[N];
         if (a > 0.0 && b > 0.0) q.worstVolumeRatio = std::max(q.worstVolumeRatio, std::max(a / b, b / a));
     }
-    q.worstNonOrthogonality_deg = ni > 0 ? std::acos(std::clamp(worstCos, -1.0, 1.0)) / base::degree : 0.0;
+    q.worstNonOrthogonality_deg = ni > 0 ? degreesOf(worstCos) : 0.0;
     q.meanNonOrthogonality_deg = ni > 0 ? sum / static_cast<double>(ni) : 0.0;
     q.shareAbove65 = ni > 0 ? static_cast<double>(above) / static_cast<double>(ni) : 0.0;
     q.smallestVolume = *std::min_element(geo.volume.begin(), geo.volume.end());
@@ -122,10 +128,7 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
 
 std::vector<double> faceAngles(const Grid& g, const Geometry& geo) {
     std::vector<double> angles(g.neighbour.size());
-    for (std::size_t f = 0; f < angles.size(); ++f) {
-        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
-        angles[f] = std::acos(std::clamp(cosineAt(geo.faceArea[f], d), -1.0, 1.0)) / base::degree;
-    }
+    for (std::size_t f = 0; f < angles.size(); ++f) angles[f] = degreesOf(cosineAt(g, geo, f));
     return angles;
 }
 
@@ -197,11 +200,7 @@ double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_d
     std::size_t beyond = 0;
     const auto n = static_cast<std::ptrdiff_t>(g.neighbour.size());
 #pragma omp parallel for schedule(static) reduction(+ : beyond)
-    for (std::ptrdiff_t k = 0; k < n; ++k) {
-        const auto f = static_cast<std::size_t>(k);
-        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
-        beyond += cosineAt(geo.faceArea[f], d) < least;
-    }
+    for (std::ptrdiff_t f = 0; f < n; ++f) beyond += cosineAt(g, geo, static_cast<std::size_t>(f)) < least;
     return g.neighbour.empty() ? 0.0 : static_cast<double>(beyond) / static_cast<double>(g.neighbour.size());
 }
 

@@ -201,9 +201,10 @@ void WallOpening::open(Grid& g, Geometry& geo) {
     const auto before = g.points;
     const WallFit fit = wallFitOf(g, geo, model_);
     const auto leaves = [&] {
+        if (fit.shareOn <= kFits) return false;
         const WallFit now = wallFitOf(g, geo, model_);
         const double letGo = fit.shareOn - now.shareOn;
-        return fit.shareOn > kFits && letGo > (now.meanOff > fit.meanOff + kMostOff ? kMostLetGo : 2.0 * kMostLetGo);
+        return letGo > (now.meanOff > fit.meanOff + kMostOff ? kMostLetGo : 2.0 * kMostLetGo);
     };
     const auto fewOblique = [&] { return shareBeyond(g, geo, kOblique_deg) <= kMostOblique; };
     // The mildest first; where that is not enough, all.
