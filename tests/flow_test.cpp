@@ -188,6 +188,16 @@ TEST(WallLaw, IsLinearAtTheWallAndLogarithmicOutside) {
     EXPECT_EQ(flow::frictionVelocity(0.0, 1e-5, nu), 0.0);
 }
 
+TEST(WallLaw, HoldsFromCreepingFlowToTheThickestCell) {
+    // D. B. Spalding, J. Appl. Mech. 28 (1961), with u+ y+ = U y / nu.
+    const double k = 0.41, B = 5.0, nu = 1.5e-5, y = 1e-3;
+    for (double Re = 1e-3; Re < 1e9; Re *= 1.7) {
+        const double U = Re * nu / y, uPlus = U / flow::frictionVelocity(U, y, nu), s = k * uPlus;
+        const double yPlus = uPlus + std::exp(-k * B) * (std::exp(s) - 1.0 - s - s * s / 2.0 - s * s * s / 6.0);
+        EXPECT_NEAR(uPlus * yPlus / Re, 1.0, 1e-9) << "U y / nu " << Re;
+    }
+}
+
 namespace {
 struct Poisson {
     Patch patch;

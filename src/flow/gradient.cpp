@@ -1,5 +1,7 @@
 #include "flow/gradient.h"
 
+#include "flow/ahead.h"
+
 namespace cvane::flow {
 
 Gradient::Gradient(const Piece& p, const std::vector<char>& uses) : piece_(p) {
@@ -52,6 +54,7 @@ void Gradient::apply(const std::vector<T>& phi, const std::vector<T>& atBoundary
     grad.resize(p.stored());
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) grad[c].setZero();
     for (std::size_t f = 0; f < p.inner; ++f) {
+        fetchNeighbourAhead(p, f, phi, grad);
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
         const T dphi = phi[N] - phi[P];
         grad[P] += outer(dphi, cP_[f]);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <nanoflann.hpp>
 
+#include "flow/ahead.h"
 #include "flow/transport.h"
 #include "flow/wall_law.h"
 
@@ -167,6 +168,7 @@ void Solver::updatePressureForce() {
     const Piece& p = p_;
     pressureForce_.assign(p.stored(), Vec3::Zero());
     for (std::size_t f = 0; f < p.faces(); ++f) {
+        fetchNeighbourAhead(p, f, s_.p, gradP_, p.x, pressureForce_);
         const auto P = static_cast<std::size_t>(p.P[f]);
         const double fromP = s_.p[P] + gradP_[P].dot(p.xf[f] - p.x[P]);
         if (p.isBoundary(f)) {
@@ -444,6 +446,7 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
     std::vector<double> b(p.stored(), 0.0), correction(p.stored(), 0.0);
     matrix_.clearDiagonal();
     for (std::size_t f = 0; f < p.faces(); ++f) {
+        fetchNeighbourAhead(p, f, s_.U, gradU_, p.x, D_, Dcorrect_, pressureForce_, s_.p, b, matrix_.diag);
         const auto P = static_cast<std::size_t>(p.P[f]);
         double& flux = s_.flux[f];
         if (p.isBoundary(f)) {
@@ -488,6 +491,7 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
     // walls nothing is corrected, so the thin cells on them get half of what their one-sided pressure slope would give, and
     // do not start to swing.
     for (std::size_t f = 0; f < p.faces(); ++f) {
+        fetchNeighbourAhead(p, f, s_.U, p.x, Dcorrect_, correction, p.V);
         const auto P = static_cast<std::size_t>(p.P[f]);
         double change = 0.0;
         if (p.isBoundary(f)) {

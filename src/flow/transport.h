@@ -3,6 +3,7 @@
 #include <cmath>
 #include <vector>
 
+#include "flow/ahead.h"
 #include "flow/piece.h"
 #include "flow/sparse.h"
 
@@ -52,6 +53,7 @@ template <Scheme scheme, bool transposed = false, class T, class G, class Profil
 void addTransport(const Piece& p, const std::vector<double>& F, const std::vector<double>& gamma, const std::vector<T>& phi,
                   const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b, Profile profile = {}) {
     for (std::size_t f = 0; f < p.linked; ++f) {
+        fetchNeighbourAhead(p, f, phi, grad, gamma, p.x, b, A.diag);
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
         const double w = p.w[f], flux = F[f];
         double gamma_f = w * gamma[P] + (1.0 - w) * gamma[N];

@@ -21,12 +21,14 @@ Law spalding(double uPlus, double rough) {
 double frictionVelocity(double U, double y, double nu, double ks) {
     const double Re = U * y / nu;
     if (!(Re > 1e-12)) return 0.0;
-    double u = std::min(std::sqrt(Re), 9.0 + 2.6 * std::log1p(Re)), rough = 1.0;
+    // Laminar, or the logarithm's value with y+ = Re / u+ and u+ about 2.2 ln Re.
+    double u = std::sqrt(Re), rough = 1.0;
+    if (Re > 100.0) u = std::min(u, std::log(Re / (2.2 * std::log(Re))) / k + B);
     // The roughness in wall units hangs on the outcome; the logarithm of it hardly does.
     for (int turn = 0; turn < (ks > 0.0 ? 20 : 1); ++turn) {
         const double before = u;
         if (ks > 0.0) rough = 1.0 + 0.3 * U / u * ks / nu;
-        // u+ y+(u+) = Re rises steadily with u+; Newton from above (laminar value or a log guess) descends to the root.
+        // u+ y+(u+) = Re rises steadily with u+; Newton from above descends to the root, from a little below it steps over it first.
         for (int i = 0; i < 30; ++i) {
             const Law law = spalding(u, rough);
             const double step = (u * law.yPlus - Re) / (law.yPlus + u * law.slope);
