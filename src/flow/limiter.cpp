@@ -84,16 +84,20 @@ void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atB
         high -= own;
         // A row for each component.
         Eigen::Map<Eigen::Matrix<double, width, 3, width == 1 ? Eigen::RowMajor : Eigen::ColMajor>> slope(gradient[c].data());
-        Values a = Values::Ones();
+        // The value rebuilt farthest up and down says by how much the slope has to give in.
+        Values up = Values::Zero(), down = Values::Zero();
         for (auto e = start_[i]; e < start_[i + 1]; ++e) {
             const auto beyond = beyond_[static_cast<std::size_t>(e)];
             // A velocity that the boundary does not know is not rebuilt there either; a pressure is, for the loads.
             if (width > 1 && beyond < 0 && !uses[static_cast<std::size_t>(-1 - beyond)]) continue;
             const Values d = slope * (p.xf[static_cast<std::size_t>(face_[static_cast<std::size_t>(e)])] - p.x[c]);
-            for (int k = 0; k < width; ++k) {
-                if (d[k] > high[k]) a[k] = std::min(a[k], high[k] / d[k]);
-                if (d[k] < low[k]) a[k] = std::min(a[k], low[k] / d[k]);
-            }
+            up = up.max(d);
+            down = down.min(d);
+        }
+        Values a = Values::Ones();
+        for (int k = 0; k < width; ++k) {
+            if (up[k] > high[k]) a[k] = high[k] / up[k];
+            if (down[k] < low[k]) a[k] = std::min(a[k], low[k] / down[k]);
         }
         slope.array().colwise() *= a;
     }
