@@ -210,7 +210,7 @@ int main(int argc, char** argv) {
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
-    if (name == "wing" && talk) {
+    if (name == "wing" && talk && alpha != 0.0) {
         const double CL = history.back().CL, helmbold = 12.0 * pi / (2.0 + std::sqrt(40.0)) * c.wind.alpha, surface = bench::liftSlopeOfFlatWing(6.0) * c.wind.alpha;
         fmt::print("wing: CL {:.4f}; Helmbold {:.4f}: {:+.2f} %; flat lifting surface of this planform {:.4f}: {:+.2f} %\n", CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));
     }
