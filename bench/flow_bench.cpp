@@ -64,6 +64,23 @@ double bandwidth(const flow::Ranks& ranks) {
     return a[n / 2] > 0.0 ? ranks.sum(best) : 0.0;
 }
 
+// Length of the bubble behind a ball around the origin: to where the velocity on the axis turns forward, along the slope of the nearest cell. [m]
+double bubbleBehindBall(const flow::FlowCloud& flow, double radius) {
+    std::vector<std::size_t> near;
+    for (std::size_t i = 0; i < flow.x.size(); ++i)
+        if (flow.x[i].tail<2>().norm() < 0.5 * radius && flow.x[i].x() > 0.0 && flow.x[i].x() < 8.0 * radius) near.push_back(i);
+    double before = 0.0;
+    const double step = 0.002 * radius;
+    for (double x = 1.05 * radius; x < 7.0 * radius && !near.empty(); x += step) {
+        const Vec3 place(x, 0.0, 0.0);
+        const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) { return (flow.x[a] - place).squaredNorm() < (flow.x[b] - place).squaredNorm(); });
+        const double u = flow.U[i].x() + flow.gradU[i].row(0).dot(place - flow.x[i]);
+        if (before < 0.0 && u >= 0.0) return x - radius - step * u / (u - before);
+        before = u;
+    }
+    return 0.0;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -214,7 +231,11 @@ int main(int argc, char** argv) {
         const double CL = history.back().CL, helmbold = 12.0 * pi / (2.0 + std::sqrt(40.0)) * c.wind.alpha, surface = bench::liftSlopeOfFlatWing(6.0) * c.wind.alpha;
         fmt::print("wing: CL {:.4f}; Helmbold {:.4f}: {:+.2f} %; flat lifting surface of this planform {:.4f}: {:+.2f} %\n", CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));
     }
-    if (name == "section" && talk) {
+    if (name == "sphere100") {
+        const auto flow = solver.cloud();
+        if (talk) fmt::print("bubble {:.3f} D behind the ball\n", bubbleBehindBall(flow, 0.5));
+    }
+    if (name == "section" && talk && alpha != 0.0) {
         const double exact = section.lift(c.wind.alpha);
         fmt::print("section: cl {:.4f}, in potential flow {:.4f}: {:+.2f} %; cd {:.5f}\n", history.back().CL, exact, 100.0 * (history.back().CL / exact - 1.0), history.back().CD);
     }

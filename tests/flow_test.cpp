@@ -42,7 +42,7 @@ struct Patch {
     grid::Geometry geometry;
     flow::Ranks ranks;
     flow::Piece piece;
-    explicit Patch(grid::Grid g) : grid(std::move(g)), geometry(grid::geometryOf(grid)), piece(flow::cutPiece(grid, geometry, ranks.rank(), ranks.size())) {}
+    explicit Patch(grid::Grid g, flow::Ranks r = {}) : grid(std::move(g)), geometry(grid::geometryOf(grid)), ranks(r), piece(flow::cutPiece(grid, geometry, ranks.rank(), ranks.size())) {}
 };
 
 // Manufactured scalar transport on the unit cube: phi = sin(pi x) cos(pi y) e^z carried by U with diffusivity gamma; the
@@ -203,7 +203,7 @@ struct Poisson {
     Patch patch;
     flow::CellMatrix A;
     std::vector<double> b, x;
-    explicit Poisson(int n) : patch(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n})), A(patch.piece), b(patch.piece.stored(), 0.0), x(b) {
+    explicit Poisson(int n, flow::Ranks ranks = {}) : patch(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n}), ranks), A(patch.piece), b(patch.piece.stored(), 0.0), x(b) {
         const auto& p = patch.piece;
         for (std::size_t f = 0; f < p.faces(); ++f) {
             A.diag[static_cast<std::size_t>(p.P[f])] += p.gap[f];
@@ -230,6 +230,19 @@ TEST(Multigrid, SolvesPoissonInAFewIterationsWhateverTheSize) {
         most = std::max(most, out.iterations);
     }
     EXPECT_LE(most, 25);
+}
+
+TEST(Multigrid, FindsOnAllRanksWhatOneFindsAlone) {
+    // Enough cells for levels that are shared among the ranks and levels that each of them has as a whole.
+    Poisson shared(20), whole(20, flow::Ranks::alone());
+    flow::Multigrid together(shared.A, shared.patch.piece.halo, shared.patch.ranks), alone(whole.A, whole.patch.piece.halo, whole.patch.ranks);
+    EXPECT_NEAR(together.levels(), alone.levels(), 1);
+    const auto a = together.solve(shared.A, shared.b, shared.x, 1e-10, 100, false), b = alone.solve(whole.A, whole.b, whole.x, 1e-10, 100, false);
+    EXPECT_LE(a.iterations, b.iterations + 3);
+    double largest = 0.0;
+    for (const double v : whole.x) largest = std::max(largest, std::abs(v));
+    const flow::Piece& p = shared.patch.piece;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) EXPECT_NEAR(shared.x[c], whole.x[static_cast<std::size_t>(p.firstCell) + c], 1e-7 * largest);
 }
 
 TEST(Multigrid, SolvesBeyondSinglePrecisionWithCyclesInSinglePrecision) {

@@ -192,7 +192,7 @@ TEST_F(FrictionlessCylinder, LetsNothingThroughItsWallInThatWhichTheSlopesRebuil
     const auto& p = r.solver.piece();
     double through = 0.0;
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
-        if (!r.solver.roles()[static_cast<std::size_t>(p.patchOf[f - p.linked])].onModel) continue;
+        if (!r.solver.roles()[p.patch(f)].onModel) continue;
         const auto c = static_cast<std::size_t>(p.P[f]);
         through = std::max(through, std::abs((r.solver.state().U[c] + r.solver.velocityGradient()[c] * (p.xf[f] - p.x[c])).dot(p.S[f])) / p.area[f]);
     }

@@ -5,14 +5,13 @@ namespace {
 template <class Visit>
 void forEachWallFace(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& gradP, Visit&& visit) {
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
-        const auto i = f - p.linked;
-        const auto patch = static_cast<std::size_t>(p.patchOf[i]);
+        const std::size_t patch = p.patch(f);
         if (!roles[patch].onModel || !(p.area[f] > 0.0)) continue;
         const auto c = static_cast<std::size_t>(p.P[f]);
         const Vec3 n = p.S[f] / p.area[f];
         const double pressure = s.p[c] + gradP[c].dot(p.xf[f] - p.x[c]);
         const Vec3 u = s.U[c] - roles[patch].velocityAt(p.xf[f]);
-        const Vec3 shear = walls.nuWall[i] * p.gap[f] / p.area[f] * (u - u.dot(n) * n);
+        const Vec3 shear = walls.nuWall[f - p.linked] * p.gap[f] / p.area[f] * (u - u.dot(n) * n);
         visit(f, patch, pressure, shear);
     }
 }

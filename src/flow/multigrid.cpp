@@ -9,6 +9,11 @@ namespace cvane::flow {
 
 namespace {
 
+constexpr double kDirect = 150;  ///< rows of the level that is solved outright
+/// Rows from which on every rank repeats the rest: a W-cycle visits these levels often, and their messages would take longer
+/// than the work that they spare.
+constexpr double kWhole = 1000;
+
 // Pairs each row with its strongest unpaired neighbour of the same rank; a row whose strong neighbours are all taken joins
 // the pair of the strongest, so that no round leaves many single rows behind. @return number of aggregates
 std::int32_t pairRows(const Sparse& A, std::vector<std::int32_t>& aggregate) {
@@ -135,10 +140,11 @@ class Multigrid::Cycle {
 template <class Real>
 class Multigrid::CycleIn : public Multigrid::Cycle {
   public:
-    CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks);
+    /// `whole`: the levels continue another hierarchy, they are not its finest
+    CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, bool whole = false);
     void update(const Sparse& A) override;
     void apply(const std::vector<double>& b, std::vector<double>& z) override;
-    int levels() const override { return static_cast<int>(levels_.size()); }
+    int levels() const override { return static_cast<int>(levels_.size()) + (rest_ ? rest_->cycle->levels() - 1 : 0); }
 
   private:
     static constexpr bool kSame = std::is_same_v<Real, double>;
@@ -159,15 +165,30 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
                 return copy;
         }
     };
+    /// The coarsest level shared among the ranks, as every rank has it for itself, rows in the order of the ranks.
+    struct Rest {
+        Sparse matrix;
+        Ranks::Shares rows, entries;
+        std::vector<std::int32_t> place;   ///< of each gathered entry in the matrix
+        std::vector<std::size_t> number;   ///< of my rows and ghosts
+        std::vector<double> mine, gathered;
+        Ranks alone = Ranks::alone();
+        std::unique_ptr<CycleIn> cycle;
+        std::vector<Real> b, x;
+    };
+    void makeRest();
+    void gatherRest();
+    void solveCoarsest(const std::vector<Real>& b, std::vector<Real>& x);
     void cycle(std::size_t level, const std::vector<Real>& b, std::vector<Real>& x);
     const Ranks& ranks_;
+    bool whole_;
     std::vector<std::unique_ptr<Level>> levels_;
-    Eigen::LDLT<Eigen::MatrixXd> coarsest_;
-    Eigen::Index coarsestFirst_ = 0;
+    std::unique_ptr<Rest> rest_;           ///< with several ranks
+    Eigen::LDLT<Eigen::MatrixXd> coarsest_;  ///< with one
 };
 
 template <class Real>
-Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks) : ranks_(ranks) {
+Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, bool whole) : ranks_(ranks), whole_(whole) {
     levels_.push_back(std::make_unique<Level>());
     levels_[0]->matrix = &sample;
     levels_[0]->halo = halo;
@@ -184,7 +205,7 @@ Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const 
             L.copy.above = A.above;
         }
         const double all = ranks.sum(A.rows);
-        if (all <= 150 || levels_.size() > 20) break;
+        if (all <= (ranks.size() > 1 ? kWhole : kDirect) || levels_.size() > 20) break;
         std::vector<std::int32_t> once, twice, target;
         const auto half = pairRows(A, once);
         // The second round pairs the pairs, by the couplings that they have among themselves on this rank.
@@ -203,6 +224,61 @@ Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const 
         galerkin(A, L.aggregate, L.target, next->own);
         levels_.push_back(std::move(next));
     }
+    if (ranks.size() > 1) makeRest();
+}
+
+template <class Real>
+void Multigrid::CycleIn<Real>::makeRest() {
+    const Level& C = *levels_.back();
+    const Sparse& A = *C.matrix;
+    const auto n = static_cast<std::size_t>(A.rows);
+    rest_ = std::make_unique<Rest>();
+    Rest& R = *rest_;
+    R.rows = ranks_.sharesOf(n);
+    R.entries = ranks_.sharesOf(A.val.size());
+    const auto first = static_cast<std::size_t>(R.rows.starts[static_cast<std::size_t>(ranks_.rank())]);
+    std::vector<double> number(C.stored, 0.0);
+    for (std::size_t i = 0; i < n; ++i) number[i] = static_cast<double>(first + i);
+    C.halo.exchange(number);
+    R.number.assign(number.begin(), number.end());
+    std::vector<double> row, column;
+    for (std::size_t i = 0; i < n; ++i)
+        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) {
+            row.push_back(number[i]);
+            column.push_back(number[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])]);
+        }
+    const auto rows = ranks_.gather(row), columns = ranks_.gather(column);
+    std::vector<std::size_t> order(rows.size());
+    std::iota(order.begin(), order.end(), std::size_t{0});
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return rows[a] != rows[b] ? rows[a] < rows[b] : columns[a] < columns[b]; });
+    R.matrix.rows = static_cast<std::int32_t>(R.rows.all);
+    R.matrix.rowStart.assign(R.rows.all + 1, 0);
+    R.place.resize(order.size());
+    for (std::size_t k = 0; k < order.size(); ++k) {
+        R.place[order[k]] = static_cast<std::int32_t>(k);
+        R.matrix.col.push_back(static_cast<std::int32_t>(columns[order[k]]));
+        ++R.matrix.rowStart[static_cast<std::size_t>(rows[order[k]]) + 1];
+    }
+    std::partial_sum(R.matrix.rowStart.begin(), R.matrix.rowStart.end(), R.matrix.rowStart.begin());
+    R.matrix.diag.assign(R.rows.all, 0.0);
+    R.matrix.val.assign(order.size(), 0.0);
+    R.matrix.findAbove();
+    R.b.assign(R.rows.all, Real(0));
+    R.x.assign(R.rows.all, Real(0));
+    R.mine.resize(n);
+    gatherRest();
+    R.cycle = std::make_unique<CycleIn>(R.matrix, Halo{}, R.alone, true);
+}
+
+template <class Real>
+void Multigrid::CycleIn<Real>::gatherRest() {
+    Rest& R = *rest_;
+    const Sparse& A = *levels_.back()->matrix;
+    ranks_.gather(A.diag, R.rows, R.matrix.diag);
+    R.gathered.resize(R.entries.all);
+    ranks_.gather(A.val, R.entries, R.gathered);
+    for (std::size_t k = 0; k < R.place.size(); ++k) R.matrix.val[static_cast<std::size_t>(R.place[k])] = R.gathered[k];
+    R.gathered.resize(R.rows.all);
 }
 
 template <class Real>
@@ -214,24 +290,17 @@ void Multigrid::CycleIn<Real>::update(const Sparse& A) {
             L->copy.diag.assign(L->matrix->diag.begin(), L->matrix->diag.end());
             L->copy.val.assign(L->matrix->val.begin(), L->matrix->val.end());
         }
-    // The coarsest matrix is small: every rank holds and factorises all of it.
-    Level& C = *levels_.back();
-    std::vector<double> counts = ranks_.gather(std::vector<double>{static_cast<double>(C.matrix->rows)});
-    coarsestFirst_ = 0;
-    for (int r = 0; r < ranks_.rank(); ++r) coarsestFirst_ += static_cast<Eigen::Index>(counts[static_cast<std::size_t>(r)]);
-    std::vector<double> number(C.stored, 0.0);
-    for (std::int32_t i = 0; i < C.matrix->rows; ++i) number[static_cast<std::size_t>(i)] = static_cast<double>(coarsestFirst_ + i);
-    C.halo.exchange(number);
-    std::vector<double> triples;
-    for (std::size_t i = 0; i < static_cast<std::size_t>(C.matrix->rows); ++i) {
-        triples.insert(triples.end(), {number[i], number[i], C.matrix->diag[i]});
-        for (auto k = C.matrix->rowStart[i]; k < C.matrix->rowStart[i + 1]; ++k)
-            triples.insert(triples.end(), {number[i], number[static_cast<std::size_t>(C.matrix->col[static_cast<std::size_t>(k)])], C.matrix->val[static_cast<std::size_t>(k)]});
+    if (rest_) {
+        gatherRest();
+        rest_->cycle->update(rest_->matrix);
+        return;
     }
-    const auto all = ranks_.gather(triples);
-    const auto n = static_cast<Eigen::Index>(std::accumulate(counts.begin(), counts.end(), 0.0));
-    Eigen::MatrixXd M = Eigen::MatrixXd::Zero(n, n);
-    for (std::size_t t = 0; t < all.size(); t += 3) M(static_cast<Eigen::Index>(all[t]), static_cast<Eigen::Index>(all[t + 1])) += all[t + 2];
+    const Sparse& C = *levels_.back()->matrix;
+    Eigen::MatrixXd M = Eigen::MatrixXd::Zero(C.rows, C.rows);
+    for (std::int32_t i = 0; i < C.rows; ++i) {
+        M(i, i) = C.diag[static_cast<std::size_t>(i)];
+        for (auto k = C.rowStart[static_cast<std::size_t>(i)]; k < C.rowStart[static_cast<std::size_t>(i) + 1]; ++k) M(i, C.col[static_cast<std::size_t>(k)]) += C.val[static_cast<std::size_t>(k)];
+    }
     // A touch more on the diagonal keeps a matrix without fixed values solvable.
     M.diagonal() *= 1.0 + 1e-10;
     coarsest_.compute(M);
@@ -255,20 +324,31 @@ void Multigrid::CycleIn<Real>::apply(const std::vector<double>& b, std::vector<d
     }
 }
 
+// Sets the ghosts of x too.
 template <class Real>
-void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, std::vector<Real>& x) {
-    Level& L = *levels_[l];
-    const SparseOf<Real>& A = L.smoothed();
-    if (l + 1 == levels_.size()) {
-        const std::vector<double> mine(b.begin(), b.begin() + A.rows);
-        const auto all = ranks_.gather(mine);
-        const Eigen::VectorXd y = coarsest_.solve(Eigen::Map<const Eigen::VectorXd>(all.data(), static_cast<Eigen::Index>(all.size())));
-        for (std::int32_t i = 0; i < A.rows; ++i) x[static_cast<std::size_t>(i)] = static_cast<Real>(y[coarsestFirst_ + i]);
+void Multigrid::CycleIn<Real>::solveCoarsest(const std::vector<Real>& b, std::vector<Real>& x) {
+    if (!rest_) {
+        const Eigen::VectorXd y = coarsest_.solve(Eigen::Map<const Eigen::VectorX<Real>>(b.data(), levels_.back()->matrix->rows).template cast<double>());
+        for (std::size_t i = 0; i < static_cast<std::size_t>(y.size()); ++i) x[i] = static_cast<Real>(y[static_cast<Eigen::Index>(i)]);
         return;
     }
+    Rest& R = *rest_;
+    std::copy_n(b.begin(), R.mine.size(), R.mine.begin());
+    ranks_.gather(R.mine, R.rows, R.gathered);
+    std::transform(R.gathered.begin(), R.gathered.end(), R.b.begin(), [](double v) { return static_cast<Real>(v); });
+    R.cycle->cycle(0, R.b, R.x);
+    for (std::size_t i = 0; i < R.number.size(); ++i) x[i] = R.x[R.number[i]];
+}
+
+template <class Real>
+void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, std::vector<Real>& x) {
+    if (l + 1 == levels_.size()) return solveCoarsest(b, x);
+    Level& L = *levels_[l];
+    const SparseOf<Real>& A = L.smoothed();
+    const bool finest = l == 0 && !whole_, aboveCoarsest = l + 2 == levels_.size();
     Level& C = *levels_[l + 1];
     gaussSeidelFromZero(A, b, x);
-    for (int pass = 0; pass < (l == 0 ? 1 : 2); ++pass) {
+    for (int pass = 0; pass < (finest ? 1 : 2); ++pass) {
         L.halo.exchange(x);
         std::fill(C.b.begin(), C.b.end(), Real(0));
         for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
@@ -280,11 +360,12 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
         cycle(l + 1, C.b, C.x);
         // Piecewise constant corrections fall short of smooth errors, so they are stretched. The factor is a first choice, not
         // yet tuned.
-        for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) x[i] += Real(1.4) * C.x[static_cast<std::size_t>(L.aggregate[i])];
-        L.halo.exchange(x);
+        const auto known = aboveCoarsest ? L.stored : static_cast<std::size_t>(A.rows);
+        for (std::size_t i = 0; i < known; ++i) x[i] += Real(1.4) * C.x[static_cast<std::size_t>(L.aggregate[i])];
+        if (!aboveCoarsest) L.halo.exchange(x);
         gaussSeidel(A, b, x, pass == 1);
     }
-    if (l > 0) {
+    if (!finest) {
         L.halo.exchange(x);
         gaussSeidel(A, b, x, false);
     }

@@ -11,7 +11,7 @@ namespace cvane::flow {
 /// Conjugate gradients with an aggregation multigrid for symmetric matrices of the pressure equation.
 /// The aggregates (two rounds of pairing along the strongest couplings) are made once from a matrix of the same pattern;
 /// afterwards only the coarse coefficients follow the fine ones. Coarse corrections are cycled twice (W-cycle), since plain
-/// aggregation loses grip with depth otherwise.  Source: Y. Notay, Electron. Trans. Numer. Anal. 37 (2010), pairwise
+/// aggregation loses grip with depth otherwise. The smallest levels are gathered, and every rank works on all of them.  Source: Y. Notay, Electron. Trans. Numer. Anal. 37 (2010), pairwise
 /// aggregation; Polak-Ribiere form of conjugate gradients because Gauss-Seidel across ranks is not exactly symmetric.
 /// The cycles can work on single-precision copies: they only guess at corrections, which the conjugate gradients weigh and
 /// whose outcome they measure in double precision.

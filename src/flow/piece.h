@@ -35,6 +35,7 @@ struct Piece {
     std::size_t faces() const { return P.size(); }
     std::size_t stored() const { return static_cast<std::size_t>(cells + ghosts); }
     bool isBoundary(std::size_t f) const { return f >= linked; }
+    std::size_t patch(std::size_t f) const { return static_cast<std::size_t>(patchOf[f - linked]); }  ///< of a boundary face
 };
 
 /// The piece of one of `ranks` ranks, cut in equal numbers of cells. Local.

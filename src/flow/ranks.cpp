@@ -11,6 +11,8 @@ Ranks::Ranks() {
     MPI_Comm_size(MPI_COMM_WORLD, &size_);
 }
 
+Ranks Ranks::alone() { return {0, 1}; }
+
 double Ranks::sum(double mine) const {
     sum(std::span<double>(&mine, 1));
     return mine;
@@ -33,14 +35,27 @@ double Ranks::max(double mine) const {
     return all;
 }
 
+Ranks::Shares Ranks::sharesOf(std::size_t mine) const {
+    const int n = static_cast<int>(mine);
+    Shares s{std::vector<int>(static_cast<std::size_t>(size_), n), std::vector<int>(static_cast<std::size_t>(size_), 0), mine};
+    if (size_ == 1) return s;
+    MPI_Allgather(&n, 1, MPI_INT, s.counts.data(), 1, MPI_INT, MPI_COMM_WORLD);
+    for (std::size_t r = 1; r < s.starts.size(); ++r) s.starts[r] = s.starts[r - 1] + s.counts[r - 1];
+    s.all = static_cast<std::size_t>(s.starts.back() + s.counts.back());
+    return s;
+}
+
+void Ranks::gather(std::span<const double> mine, const Shares& s, std::span<double> all) const {
+    if (size_ == 1)
+        std::copy(mine.begin(), mine.end(), all.begin());
+    else
+        MPI_Allgatherv(mine.data(), static_cast<int>(mine.size()), MPI_DOUBLE, all.data(), s.counts.data(), s.starts.data(), MPI_DOUBLE, MPI_COMM_WORLD);
+}
+
 std::vector<double> Ranks::gather(std::span<const double> mine) const {
-    if (size_ == 1) return {mine.begin(), mine.end()};
-    const int n = static_cast<int>(mine.size());
-    std::vector<int> counts(static_cast<std::size_t>(size_)), starts(static_cast<std::size_t>(size_), 0);
-    MPI_Allgather(&n, 1, MPI_INT, counts.data(), 1, MPI_INT, MPI_COMM_WORLD);
-    for (std::size_t r = 1; r < starts.size(); ++r) starts[r] = starts[r - 1] + counts[r - 1];
-    std::vector<double> all(static_cast<std::size_t>(starts.back() + counts.back()));
-    MPI_Allgatherv(mine.data(), n, MPI_DOUBLE, all.data(), counts.data(), starts.data(), MPI_DOUBLE, MPI_COMM_WORLD);
+    const Shares s = sharesOf(mine.size());
+    std::vector<double> all(s.all);
+    gather(mine, s, all);
     return all;
 }
 

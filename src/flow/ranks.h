@@ -13,6 +13,7 @@ namespace cvane::flow {
 class Ranks {
   public:
     Ranks();  ///< all ranks of the program; MPI must have been initialised
+    static Ranks alone();  ///< this process by itself, for work that every rank repeats
     int rank() const { return rank_; }
     int size() const { return size_; }
     double sum(double mine) const;                          ///< Collective.
@@ -21,6 +22,14 @@ class Ranks {
     bool any(bool mine) const { return max(mine ? 1.0 : 0.0) > 0.5; }  ///< Collective.
     /// Collective: pieces of all ranks one behind the other, on every rank.
     std::vector<double> gather(std::span<const double> mine) const;
+    /// Lengths of all ranks' pieces and where each begins, for gathering such pieces often.
+    struct Shares {
+        std::vector<int> counts, starts;
+        std::size_t all;
+    };
+    Shares sharesOf(std::size_t mine) const;  ///< Collective.
+    /// Collective: as above, for pieces of known lengths. @param all  takes shares.all values
+    void gather(std::span<const double> mine, const Shares& shares, std::span<double> all) const;
     /// Collective: the same on rank 0 alone; nothing on the others.
     std::vector<double> gatherAtRoot(std::span<const double> mine) const;
     /// From one rank to another, which asks for it: any number of bytes.
@@ -30,6 +39,7 @@ class Ranks {
     void fromRoot(std::span<double> values) const;
 
   private:
+    Ranks(int rank, int size) : rank_(rank), size_(size) {}
     int rank_ = 0, size_ = 1;
 };
 

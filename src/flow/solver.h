@@ -124,7 +124,7 @@ class Solver {
     /// Air slides along the model there.
     bool slidesOnModel(std::size_t f) const { return roleAt(f) == Role::Slip && patchRole(f).onModel; }
     Role roleAt(std::size_t f) const { return patchRole(f).role; }
-    const PatchRole& patchRole(std::size_t f) const { return roles_[static_cast<std::size_t>(p_.patchOf[f - p_.linked])]; }
+    const PatchRole& patchRole(std::size_t f) const { return roles_[p_.patch(f)]; }
 
     Case case_;
     const Ranks& ranks_;

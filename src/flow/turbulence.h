@@ -91,7 +91,7 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
     A_.clearDiagonal();
     addTransport<Scheme::Limited>(p, flux, gamma, phi, grad, A_, b, profile);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
-        const Role role = g.roles[static_cast<std::size_t>(p.patchOf[f - p.linked])].role;
+        const Role role = g.roles[p.patch(f)].role;
         if (role != Role::Inflow && role != Role::Outflow) continue;
         const auto P = static_cast<std::size_t>(p.P[f]);
         const double c = std::max(-flux[f], 0.0) + (role == Role::Inflow ? gamma[P] * p.gap[f] : 0.0);
