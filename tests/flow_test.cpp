@@ -10,6 +10,7 @@
 #include "base/units.h"
 #include "bench/models.h"
 #include "flow/limiter.h"
+#include "flow/one_equation_law.h"
 #include "flow/settle.h"
 #include "flow/solver.h"
 #include "flow/transport.h"
@@ -186,6 +187,50 @@ TEST(WallLaw, IsLinearAtTheWallAndLogarithmicOutside) {
     const double uTau = 0.5, yPlus = 150.0, uPlus = std::log(yPlus) / 0.41 + 5.0;
     EXPECT_NEAR(flow::frictionVelocity(uPlus * uTau, yPlus * nu / uTau, nu), uTau, 0.02 * uTau);
     EXPECT_EQ(flow::frictionVelocity(0.0, 1e-5, nu), 0.0);
+}
+
+namespace {
+// u+ of a viscosity 1 + chi fv1 with chi = 0.41 y+, summed over 20,000 steps (P. R. Spalart, S. R. Allmaras 1994).
+double summedSpeed(double yPlus) {
+    const int n = 20000;
+    double sum = 0.0;
+    for (int i = 0; i < n; ++i) {
+        const double chi = 0.41 * yPlus * (i + 0.5) / n, chi3 = chi * chi * chi;
+        sum += yPlus / n / (1.0 + chi * chi3 / (chi3 + 357.911));
+    }
+    return sum;
+}
+}  // namespace
+
+TEST(OneEquationLaw, IsTheIntegralOverItsOwnViscosity) {
+    const double nu = 1.5e-5, y = 1e-3;
+    for (const double yPlus : {0.1, 2.0, 8.0, 20.0, 60.0, 400.0}) {
+        const double uPlus = summedSpeed(yPlus), uTau = yPlus * nu / y;
+        EXPECT_NEAR(flow::speedIntegral(0.41 * yPlus) / 0.41, uPlus, 1e-4 * uPlus);
+        EXPECT_NEAR(flow::inverseSpeedIntegral(0.41 * uPlus), 0.41 * yPlus, 1e-3 * yPlus);
+        EXPECT_NEAR(flow::oneEquationFrictionVelocity(uPlus * uTau, y, nu, 0.0), uTau, 1e-4 * uTau);
+    }
+    EXPECT_EQ(flow::oneEquationFrictionVelocity(0.0, y, nu, 0.0), 0.0);
+    EXPECT_NEAR(flow::speedIntegral(0.41e5) / 0.41, std::log(1e5) / 0.41 + 5.03, 0.01);
+    for (double Re = 1e-3; Re < 1e9; Re *= 1.7) {
+        const double uTau = flow::oneEquationFrictionVelocity(Re * nu / y, y, nu, 0.0), yPlus = uTau * y / nu;
+        EXPECT_NEAR(yPlus * flow::speedIntegral(0.41 * yPlus) / 0.41 / Re, 1.0, 1e-8) << "U y / nu " << Re;
+    }
+}
+
+TEST(SeriesViscosity, CarriesTheStressOfTheLawBetweenAnyTwoCells) {
+    const std::vector<double> yPlus{0.0, 1.0, 5.0, 16.0, 30.0, 100.0, 1000.0};
+    std::vector<double> nuTilde;
+    for (const double y : yPlus) nuTilde.push_back(0.41 * y * 1e-5);
+    flow::SeriesViscosity v;
+    v.update(nuTilde, 1e-5);
+    for (std::size_t a = 0; a < yPlus.size(); ++a)
+        for (std::size_t b = 0; b < a; ++b) {
+            const double slope = (summedSpeed(yPlus[a]) - summedSpeed(yPlus[b])) / (yPlus[a] - yPlus[b]);
+            EXPECT_NEAR(v(a, b, 0.5, 0.0) / 1e-5 * slope, 1.0, 1e-3) << yPlus[a] << ' ' << yPlus[b];
+            EXPECT_EQ(v(a, b, 0.5, 0.0), v(b, a, 0.5, 0.0));
+        }
+    EXPECT_EQ(v(3, 3, 0.5, 7.0), 7.0);  // no difference: the mean
 }
 
 TEST(WallLaw, HoldsFromCreepingFlowToTheThickestCell) {

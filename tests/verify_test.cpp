@@ -6,6 +6,7 @@
 
 #include "base/errors.h"
 #include "bench/manufactured.h"
+#include "flow/one_equation_law.h"
 #include "flow/solver.h"
 #include "flow/wall_law.h"
 #include "grid/brick.h"
@@ -238,10 +239,15 @@ TEST(TurbulentPlate, HasPlausibleFrictionWithTheOtherModels) {
     EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::SpalartAllmaras, 40.0), 0.00287, 0.08 * 0.00287);
     EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::KEpsilon, 40.0), 0.00287, 0.10 * 0.00287);
 }
+TEST(TurbulentPlate, OfTheOneEquationModelHasOneFrictionWhateverTheFirstCell) {
+    const double resolved = cfOfTurbulentPlate(flow::Model::SpalartAllmaras, 0.5);
+    for (const double yPlus : {5.0, 12.0, 40.0, 150.0}) EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::SpalartAllmaras, yPlus), resolved, 0.03 * resolved) << "y+ " << yPlus;
+}
 // Fully rough plate: cf = (3.476 + 0.707 ln(x / ks))^-2.46 (A. F. Mills, X. Hang, J. Fluids Eng. 105, 1983).
 TEST(TurbulentPlate, ThatIsRoughHasMoreFrictionAsMeasured) {
     const double ks = 5e-4, expected = std::pow(3.476 + 0.707 * std::log(0.97 / ks), -2.46);
     EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::Sst, 200.0, ks), expected, 0.08 * expected);
+    EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::SpalartAllmaras, 200.0, ks), expected, 0.08 * expected);
 }
 
 TEST(WallLaw, OfARoughWallLosesAsTheLogarithmOfTheGrain) {
@@ -249,6 +255,8 @@ TEST(WallLaw, OfARoughWallLosesAsTheLogarithmOfTheGrain) {
     const double uPlus = std::log(y * uTau / nu / (1.0 + 0.3 * ks * uTau / nu)) / 0.41 + 5.0;
     EXPECT_NEAR(flow::frictionVelocity(uPlus * uTau, y, nu, ks), uTau, 0.02);
     EXPECT_NEAR(flow::frictionVelocity(20.0, y, nu, 0.0), flow::frictionVelocity(20.0, y, nu, 1e-9), 1e-5);
+    EXPECT_NEAR(flow::oneEquationFrictionVelocity(uPlus * uTau, y, nu, ks), uTau, 0.02);
+    EXPECT_NEAR(flow::oneEquationFrictionVelocity(20.0, y, nu, 0.0), flow::oneEquationFrictionVelocity(20.0, y, nu, 1e-9), 1e-5);
 }
 
 namespace {

@@ -19,6 +19,10 @@ class Gradient {
     /// Rows of the result belong to components: G(i, j) = d u_i / d x_j.
     void operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& atBoundary, std::vector<Mat3>& gradient) const;
 
+    /// What a difference over a face counts for: the gradient in P takes forP(f) (phi_N - phi_P), that in N, of an inner face, forN(f) of it.
+    const Vec3& forP(std::size_t f) const { return cP_[f]; }
+    const Vec3& forN(std::size_t f) const { return cN_[f]; }
+
   private:
     template <class T, class G>
     void apply(const std::vector<T>& phi, const std::vector<T>& atBoundary, std::vector<G>& gradient) const;

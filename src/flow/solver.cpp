@@ -6,7 +6,6 @@
 
 #include "flow/ahead.h"
 #include "flow/transport.h"
-#include "flow/wall_law.h"
 
 namespace cvane::flow {
 namespace {
@@ -78,7 +77,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
         auto distance = p_.wallDistance;
         if (c.tunnel.floor == grid::Floor::Fixed)
             for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - p_.lowest);
-        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length), timeStep_});
+        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, *gradientU_, Ub_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length), timeStep_});
         const auto free = turbulence_->freeStream();
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
@@ -128,7 +127,7 @@ void Solver::updateWalls() {
         const Vec3 u = s_.U[static_cast<std::size_t>(p_.P[f])] - Ub_[i];
         const double speed = (u - u.dot(n) * n).norm(), y = p_.area[f] / p_.gap[f];
         if (turbulence_) {
-            walls_.uTau[i] = frictionVelocity(speed, y, nu_, patchRole(f).roughness);
+            walls_.uTau[i] = turbulence_->frictionVelocity(speed, y, nu_, patchRole(f).roughness);
             walls_.nuWall[i] = speed > 1e-12 ? std::max(nu_, walls_.uTau[i] * walls_.uTau[i] * y / speed) : nu_;
         } else {
             walls_.uTau[i] = std::sqrt(nu_ * speed / y);
@@ -364,8 +363,11 @@ double Solver::solveMomentum() {
     for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = nu_ + s_.nuT[c];
     std::vector<Vec3> b(p.stored(), Vec3::Zero());
     matrix_.clearDiagonal();
+    const SeriesViscosity* between = turbulence_ ? turbulence_->viscosityBetweenCells(s_) : nullptr;
     const auto add = [&]<Scheme scheme>() {
-        if (turbulence_)
+        if (between)
+            addTransport<scheme, true>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b, *between);
+        else if (turbulence_)
             addTransport<scheme, true>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);
         else
             addTransport<scheme>(p, s_.flux, gamma, s_.U, gradU_, matrix_, b);

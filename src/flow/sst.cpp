@@ -11,25 +11,11 @@ constexpr double sigmaK2 = 1.0, sigmaW2 = 0.856, beta2 = 0.0828, gamma2 = 0.44;
 }  // namespace
 
 Sst::Sst(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {
-    const Piece& p = g_.piece;
-    auto d = g_.distance;
-    d.resize(p.stored());
-    p.halo.exchange(d);
-    const auto away = gradientOf(g_, d);
-    std::vector<double> across(p.stored(), 0.0);  // twice the cell's area seen along the way from the wall
-    for (std::size_t f = 0; f < p.faces(); ++f) {
-        const auto P = static_cast<std::size_t>(p.P[f]);
-        across[P] += std::abs(p.S[f].dot(away[P].normalized()));
-        if (f < p.inner) {
-            const auto N = static_cast<std::size_t>(p.N[f]);
-            across[N] += std::abs(p.S[f].dot(away[N].normalized()));
-        }
-    }
-    meanOfSquare_.assign(g_.distance.size(), 1.0);
-    for (std::size_t c = 0; c < g_.distance.size(); ++c) {
+    meanOfSquare_ = halfHeightOverDistance(g_);
+    for (double& m : meanOfSquare_) {
         // (1 / h) integral of y^-4 from y - h/2 to y + h/2, times y^4, with s = h / 2y
-        const double s = std::min(across[c] > 0.0 ? p.V[c] / (across[c] * g_.distance[c]) : 0.0, 0.6);
-        meanOfSquare_[c] = (1.0 + s * s / 3.0) / std::pow(1.0 - s * s, 3);
+        const double s = std::min(m, 0.6);
+        m = (1.0 + s * s / 3.0) / std::pow(1.0 - s * s, 3);
     }
 }
 
@@ -85,7 +71,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
             if (!wall.has(c)) return -1.0;
             return std::hypot(6.0 * g_.nu / (beta1 * wall.y[c] * wall.y[c]), wall.uTau[c] / (std::sqrt(betaStar) * kappa * wall.y[c]));
         },
-        AsInverseSquare{});
+        AsInverseSquare{omega});
     const double rk = step_.advance(g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k,
         [&](std::size_t c, double& diag, double& b) {
             b += p.V[c] * ((wall.has(c) ? wall.production[c] : Pk[c]) + betaStar * g_.free.k * g_.free.omega);

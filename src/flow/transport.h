@@ -27,17 +27,18 @@ inline double vanLeer(double upwind2, double face) {
     return r > 0.0 ? 2.0 * r / (1.0 + r) : 0.0;
 }
 
-/// No change to a face's diffusivity.
+/// The diffusivity that acts between cells P and N, from their mean at the face; w: weight of P there. This one is the mean.
 struct AsItIs {
-    double operator()(double, double, double) const { return 1.0; }
+    double operator()(std::size_t, std::size_t, double, double mean) const { return mean; }
 };
 
 /// Diffusion between two cells as if phi^(-1/2) were linear between them: exact for phi = C / y^2, as omega falls off from a
-/// wall, where a straight line between the first two cells carries 1.6 times the true flux.  w: weight of P at the face.
+/// wall, where a straight line between the first two cells carries 1.6 times the true flux.
 struct AsInverseSquare {
-    double operator()(double phiP, double phiN, double w) const {
-        const double P = 1.0 / std::sqrt(phiP), N = 1.0 / std::sqrt(phiN), f = w * P + (1.0 - w) * N;
-        return 2.0 * P * P * N * N / ((P + N) * f * f * f);
+    const std::vector<double>& phi;  ///< own and ghost cells
+    double operator()(std::size_t cellP, std::size_t cellN, double w, double mean) const {
+        const double P = 1.0 / std::sqrt(phi[cellP]), N = 1.0 / std::sqrt(phi[cellN]), f = w * P + (1.0 - w) * N;
+        return mean * (2.0 * P * P * N * N / ((P + N) * f * f * f));
     }
 };
 
@@ -48,16 +49,15 @@ struct AsInverseSquare {
 /// A's diagonal is added to, its other entries are set.
 /// @tparam transposed  of a velocity: adds -div(gamma grad(U)^T) too, which does not vanish where gamma varies
 /// @param gamma    diffusivity, own and ghost cells
-/// @param profile  factor on a face's diffusivity from the values on both sides
+/// @param profile  what acts between two cells, of the mean of their diffusivities
 template <Scheme scheme, bool transposed = false, class T, class G, class Profile = AsItIs>
 void addTransport(const Piece& p, const std::vector<double>& F, const std::vector<double>& gamma, const std::vector<T>& phi,
-                  const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b, Profile profile = {}) {
+                  const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b, const Profile& profile = {}) {
     for (std::size_t f = 0; f < p.linked; ++f) {
         fetchNeighbourAhead(p, f, phi, grad, gamma, p.x, b, A.diag);
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
         const double w = p.w[f], flux = F[f];
-        double gamma_f = w * gamma[P] + (1.0 - w) * gamma[N];
-        if constexpr (!std::is_same_v<Profile, AsItIs>) gamma_f *= profile(phi[P], phi[N], w);
+        const double gamma_f = profile(P, N, w, w * gamma[P] + (1.0 - w) * gamma[N]);
         const double g = gamma_f * p.gap[f];
         const double aP = -std::max(-flux, 0.0) - g, aN = -std::max(flux, 0.0) - g;
 

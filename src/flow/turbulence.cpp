@@ -25,6 +25,8 @@ std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround gr
     return nullptr;
 }
 
+double TurbulenceModel::frictionVelocity(double U, double y, double nu, double roughness) const { return flow::frictionVelocity(U, y, nu, roughness); }
+
 WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
     const Piece& p = g.piece;
     const auto n = static_cast<std::size_t>(p.cells);
@@ -52,6 +54,27 @@ WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
             uTau[c] /= area[c];
             y[c] /= area[c];
         }
+}
+
+std::vector<double> halfHeightOverDistance(const TurbulenceGround& g) {
+    const Piece& p = g.piece;
+    auto d = g.distance;
+    d.resize(p.stored());
+    p.halo.exchange(d);
+    const auto away = gradientOf(g, d);
+    std::vector<double> across(p.stored(), 0.0);  // twice the cell's area seen along the way from the wall
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        across[P] += std::abs(p.S[f].dot(away[P].normalized()));
+        if (f < p.inner) {
+            const auto N = static_cast<std::size_t>(p.N[f]);
+            across[N] += std::abs(p.S[f].dot(away[N].normalized()));
+        }
+    }
+    std::vector<double> out(g.distance.size(), 0.0);
+    for (std::size_t c = 0; c < out.size(); ++c)
+        if (across[c] > 0.0) out[c] = p.V[c] / (across[c] * g.distance[c]);
+    return out;
 }
 
 std::vector<Vec3> gradientOf(const TurbulenceGround& g, const std::vector<double>& phi) {

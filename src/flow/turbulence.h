@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "flow/gradient.h"
+#include "flow/one_equation_law.h"
 #include "flow/roles.h"
 #include "flow/settings.h"
 #include "flow/sparse.h"
@@ -26,6 +27,8 @@ FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, doub
 struct TurbulenceGround {
     const Piece& piece;
     const Gradient& gradient;
+    const Gradient& velocityGradient;
+    const std::vector<Vec3>& velocityAtBoundary;
     CellMatrix& matrix;  ///< to work in
     std::vector<double> distance;  ///< own cells, to the nearest wall [m]
     double nu;                     ///< [m2/s]
@@ -44,6 +47,10 @@ class TurbulenceModel {
     virtual std::array<double, 2> powersOfSpeed() const = 0;
     /// Collective. One relaxed step of the variables, then the eddy viscosity. @return scaled residuals
     virtual std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) = 0;
+    /// Friction velocity by the law of the wall that the model itself gives. [m/s]
+    virtual double frictionVelocity(double U, double y, double nu, double roughness) const;
+    /// Viscosity between cells for the momentum equations where a mean is not what the model means, for the state as it is; nothing: the mean.
+    virtual const SeriesViscosity* viscosityBetweenCells(const State&) { return nullptr; }
     /// Names for files, in the open standard's words; empty: not used.
     virtual std::array<const char*, 2> names() const = 0;
 };
@@ -74,7 +81,7 @@ class TurbulenceStep {
     /// @param profile  see addTransport
     template <class Row, class Fixed, class Profile>
     double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux, const std::vector<double>& gamma, double inflow, double floor,
-                   const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, Profile profile);
+                   const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, const Profile& profile);
 
   private:
     static constexpr double kRelaxation = 0.75;
@@ -84,7 +91,7 @@ class TurbulenceStep {
 
 template <class Row, class Fixed, class Profile>
 double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux, const std::vector<double>& gamma, double inflow, double floor,
-                               const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, Profile profile) {
+                               const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, const Profile& profile) {
     const Piece& p = piece_;
     const auto n = static_cast<std::size_t>(p.cells);
     std::vector<double> b(p.stored(), 0.0);
@@ -129,6 +136,9 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
     for (std::size_t c = 0; c < p.stored(); ++c) phi[c] = std::max(phi[c], floor);
     return r[1] > 0.0 ? r[0] / r[1] : 0.0;
 }
+
+/// Of own cells: half their height along the way from the wall, over their distance from it. Collective.
+std::vector<double> halfHeightOverDistance(const TurbulenceGround& ground);
 
 /// Gradient of a cell variable that does not change towards the boundary. Collective.
 std::vector<Vec3> gradientOf(const TurbulenceGround& ground, const std::vector<double>& phi);
