@@ -71,7 +71,7 @@ void check(const fs::path& folder) {
     const auto p = prepare(folder);
     const auto& s = p.campaign.settings;
     const Vec3 size = p.measures.bounds.size();
-    fmt::print("Model: {} facets, {} parts, {:.4g} x {:.4g} x {:.4g} m\n", p.model.facets.size(), p.model.parts.size(), size.x(), size.y(), size.z());
+    fmt::print("Model: {} facets, {} {}, {:.4g} x {:.4g} x {:.4g} m\n", p.model.facets.size(), p.model.parts.size(), p.model.parts.size() == 1 ? "part" : "parts", size.x(), size.y(), size.z());
     for (const auto& part : p.model.parts) fmt::print("  part {}{}\n", part.name, part.inTheAir ? "" : " (hidden)");
     fmt::print("Surface: {}\n", shape::checkHealth(shape::withoutHiddenParts(p.model), progressTo(stderr)).sentence());
     fmt::print("Areas: frontal {:.5g} m2, side {:.5g} m2, planform {:.5g} m2{}\n", p.measures.frontal, p.measures.side, p.measures.planform, s.tunnel.halfModel ? " (whole model)" : "");
