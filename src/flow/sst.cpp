@@ -7,6 +7,9 @@ namespace {
 // Menter, Kuntz and Langtry 2003, table of constants; set 1 near walls, set 2 away from them.
 constexpr double betaStar = 0.09, a1 = 0.31, kappa = 0.41;
 constexpr double sigmaK1 = 0.85, sigmaW1 = 0.5, beta1 = 0.075, gamma1 = 5.0 / 9.0;
+// Power of the viscous and the logarithmic omega of a wall's cell in their sum: it is then 14 % above to 10 % below what the model itself has on
+// a plate with the wall resolved, from y+ 5 to 300. With their squares it is up to 26 % below, at y+ 15.
+constexpr double kBlend = 1.2;
 constexpr double sigmaK2 = 1.0, sigmaW2 = 0.856, beta2 = 0.0828, gamma2 = 0.44;
 }  // namespace
 
@@ -69,7 +72,8 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         },
         [&](std::size_t c) {
             if (!wall.has(c)) return -1.0;
-            return std::hypot(6.0 * g_.nu / (beta1 * wall.y[c] * wall.y[c]), wall.uTau[c] / (std::sqrt(betaStar) * kappa * wall.y[c]));
+            const double viscous = 6.0 * g_.nu / (beta1 * wall.y[c] * wall.y[c]), logarithmic = wall.uTau[c] / (std::sqrt(betaStar) * kappa * wall.y[c]);
+            return std::pow(std::pow(viscous, kBlend) + std::pow(logarithmic, kBlend), 1.0 / kBlend);
         },
         AsInverseSquare{omega});
     const double rk = step_.advance(g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k,

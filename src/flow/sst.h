@@ -5,7 +5,7 @@ namespace cvane::flow {
 
 /// The k-omega shear-stress-transport model with ambient sustaining terms and a wall treatment for any y+.
 /// Sources: F. R. Menter, M. Kuntz, R. Langtry, Turbulence, Heat and Mass Transfer 4 (2003); P. R. Spalart, C. L. Rumsey,
-/// AIAA J. 45 (2007), ambient terms. At walls omega is the root of the squares of its viscous and logarithmic values, and
+/// AIAA J. 45 (2007), ambient terms. At walls omega is the sum of its viscous and logarithmic values to the power 1.2, and
 /// the shear follows Spalding's law (wall_law.h). State::first is k, State::second omega.
 class Sst : public TurbulenceModel {
   public:
