@@ -17,12 +17,12 @@ double inverseSpeedIntegral(double value);
 double oneEquationFrictionVelocity(double U, double y, double nu, double ks);
 
 /// The viscosity that acts between two cells if nuTilde runs linearly from one to the other and the stress is the same all the way, as it is near
-/// a wall: nu (chi_N - chi_P) / (H_N - H_P). The mean of the two viscosities is up to half again as much, which
-/// at a first cell of y+ 5 cost a tenth of the friction. Takes part in addTransport.
+/// a wall: nu (chi_N - chi_P) / (H_N - H_P) [m2/s]. The mean of the two viscosities is more, by a third between the first two cells with the first at y+ 5.
+/// A profile for addTransport.
 struct SeriesViscosity {
-    double nu = 0.0;
+    double nu = 0.0;                    ///< [m2/s]
     std::vector<double> chi, integral;  ///< own and ghost cells
-    void update(const std::vector<double>& nuTilde, double viscosity);
+    void update(const std::vector<double>& nuTilde, double viscosity);  ///< both [m2/s]
     double operator()(std::size_t P, std::size_t N, double, double mean) const {
         const double d = chi[N] - chi[P], h = integral[N] - integral[P];
         return d * d > 1e-16 * (1.0 + chi[P] * chi[P]) ? nu * d / h : mean;
