@@ -182,8 +182,7 @@ PointReport reportOf(const Campaign& c, const Point& p, const air::Reference& re
         constexpr std::uintmax_t kLeast = 256 * 1024;
         if (const auto space = fs::space(folder, ec); !ec && space.available < kLeast)
             out.message = fmt::format("no space is left in {}. Free some and run it again; it goes on from its last checkpoint.", folder.string());
-    }
-    else if (const auto more = whyItGoesOn(*out.result, then, c.settings.flow); !more.empty()) {
+    } else if (const auto more = whyItGoesOn(*out.result, then, c.settings.flow); !more.empty()) {
         out.state = PointState::Stopped;
         out.message = more;
     } else

@@ -171,7 +171,7 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
         Ranks::Shares rows, entries;
         std::vector<std::int32_t> place;   ///< of each gathered entry in the matrix
         std::vector<std::size_t> number;   ///< of my rows and ghosts
-        std::vector<double> mine, gathered;
+        std::vector<double> mine, gathered;  ///< right side: my rows, all rows
         Ranks alone = Ranks::alone();
         std::unique_ptr<CycleIn> cycle;
         std::vector<Real> b, x;
@@ -183,7 +183,7 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
     const Ranks& ranks_;
     bool whole_;
     std::vector<std::unique_ptr<Level>> levels_;
-    std::unique_ptr<Rest> rest_;           ///< with several ranks
+    std::unique_ptr<Rest> rest_;             ///< with several ranks
     Eigen::LDLT<Eigen::MatrixXd> coarsest_;  ///< with one
 };
 
@@ -266,6 +266,7 @@ void Multigrid::CycleIn<Real>::makeRest() {
     R.b.assign(R.rows.all, Real(0));
     R.x.assign(R.rows.all, Real(0));
     R.mine.resize(n);
+    R.gathered.resize(R.rows.all);
     gatherRest();
     R.cycle = std::make_unique<CycleIn>(R.matrix, Halo{}, R.alone, true);
 }
@@ -275,10 +276,9 @@ void Multigrid::CycleIn<Real>::gatherRest() {
     Rest& R = *rest_;
     const Sparse& A = *levels_.back()->matrix;
     ranks_.gather(A.diag, R.rows, R.matrix.diag);
-    R.gathered.resize(R.entries.all);
-    ranks_.gather(A.val, R.entries, R.gathered);
-    for (std::size_t k = 0; k < R.place.size(); ++k) R.matrix.val[static_cast<std::size_t>(R.place[k])] = R.gathered[k];
-    R.gathered.resize(R.rows.all);
+    std::vector<double> values(R.entries.all);
+    ranks_.gather(A.val, R.entries, values);
+    for (std::size_t k = 0; k < R.place.size(); ++k) R.matrix.val[static_cast<std::size_t>(R.place[k])] = values[k];
 }
 
 template <class Real>

@@ -5,11 +5,13 @@
 #include <cmath>
 #include <complex>
 
+#include "flow/wall_law.h"
+
 namespace cvane::flow {
 namespace {
-constexpr double kappa = 0.41, cv1Cubed = 7.1 * 7.1 * 7.1;
+constexpr double kappa = 0.41;
 
-double viscosityOver(double chi) { return 1.0 + chi * chi * chi * chi / (chi * chi * chi + cv1Cubed); }
+double viscosityOver(double chi) { return 1.0 + chi * fv1(chi); }
 
 /// Partial fractions of 1 / (1 + c fv1) = (c^3 + a) / (c^4 + c^3 + a), a = 7.1^3: one of each pair of conjugate roots.
 struct Term {
@@ -18,12 +20,13 @@ struct Term {
 };
 std::array<Term, 2> termsOfIntegral() {
     std::array<Term, 2> terms;
+    constexpr double a = kCv1 * kCv1 * kCv1;
     // No root is real; Newton's steps lead from these to the one in front of the wall and the one behind it.
     const std::complex<double> starts[2] = {{3.0, 3.0}, {-3.0, 3.0}};
     for (std::size_t i = 0; i < 2; ++i) {
         auto r = starts[i];
-        for (int step = 0; step < 60; ++step) r -= (r * r * r * r + r * r * r + cv1Cubed) / (4.0 * r * r * r + 3.0 * r * r);
-        terms[i] = {r, (r * r * r + cv1Cubed) / (4.0 * r * r * r + 3.0 * r * r), 1.0 / std::norm(r), std::arg(r)};
+        for (int step = 0; step < 60; ++step) r -= (r * r * r * r + r * r * r + a) / (4.0 * r * r * r + 3.0 * r * r);
+        terms[i] = {r, (r * r * r + a) / (4.0 * r * r * r + 3.0 * r * r), 1.0 / std::norm(r), std::arg(r)};
     }
     return terms;
 }
@@ -54,9 +57,7 @@ double inverseSpeedIntegral(double value) {
 double oneEquationFrictionVelocity(double U, double y, double nu, double ks) {
     const double Re = U * y / nu;
     if (!(Re > 1e-12)) return 0.0;
-    // Laminar, or the logarithm's value with y+ = Re / u+ and u+ about 2.2 ln Re.
-    double yPlus = std::sqrt(Re);
-    if (Re > 100.0) yPlus = std::max(yPlus, Re / (std::log(Re / (2.2 * std::log(Re))) / kappa + 5.0));
+    double yPlus = Re / firstGuessOfSpeed(Re);
     for (int turn = 0; turn < (ks > 0.0 ? 30 : 1); ++turn) {
         const double before = yPlus, chi0 = ks > 0.0 ? inverseSpeedIntegral(std::log1p(0.3 * yPlus * ks / y)) : 0.0, H0 = speedIntegral(chi0);
         for (int i = 0; i < 30; ++i) {

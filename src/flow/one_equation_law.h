@@ -7,6 +7,10 @@ namespace cvane::flow {
 // What a nuTilde that grows linearly away from a wall means for the speed: the one-equation model holds nuTilde = kappa u_tau y from the
 // wall to the end of the logarithm, chi = nuTilde / nu = kappa y+, and its eddy viscosity is nu chi fv1(chi), fv1 = chi^3 / (chi^3 + 7.1^3).
 
+/// Share of nuTilde that is eddy viscosity, at chi = nuTilde / nu.
+constexpr double kCv1 = 7.1;
+inline double fv1(double chi) { return chi * chi * chi / (chi * chi * chi + kCv1 * kCv1 * kCv1); }
+
 /// H(chi) = integral from 0 to chi of dc / (1 + c fv1(c)): kappa u+ at y+ = chi / kappa. Tends to kappa u+ = ln(y+) + 5.03 kappa.
 double speedIntegral(double chi);
 /// The chi at which the integral is `value`, which is 0 or more.

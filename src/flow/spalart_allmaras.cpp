@@ -6,13 +6,11 @@
 namespace cvane::flow {
 namespace {
 // Spalart and Allmaras 1994.
-constexpr double cb1 = 0.1355, sigma = 2.0 / 3.0, cb2 = 0.622, kappa = 0.41, cw2 = 0.3, cw3 = 2.0, cv1 = 7.1;
+constexpr double cb1 = 0.1355, sigma = 2.0 / 3.0, cb2 = 0.622, kappa = 0.41, cw2 = 0.3, cw3 = 2.0;
 constexpr double cw1 = cb1 / (kappa * kappa) + (1.0 + cb2) / sigma;
 constexpr double kSteep = 1.0 / 6.0;  // a cell's half height over its distance from the wall: the first two or three beyond the wall's cell
 constexpr double kStep = 1e-4;        // share of nuTilde for the slope of its source
 constexpr double kTurbulent = 3.0;  // nuTilde / nu of a free stream that makes boundary layers turbulent from the start (1994)
-
-double fv1(double chi) { return chi * chi * chi / (chi * chi * chi + cv1 * cv1 * cv1); }
 
 /// Production less destruction of nuTilde [m2/s2] at distance d from a wall.
 double sourceOf(double nuTilde, double vorticity, double d, double nu) {
@@ -30,7 +28,7 @@ double vorticityOf(const Mat3& G) { return (G - G.transpose()).norm() / std::sqr
 SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {
     // chi fv1(chi) = nuT / nu rises steadily with chi.
     const double ratio = g_.free.k / g_.free.omega / g_.nu;
-    double low = 0.0, high = ratio + 2.0 * cv1;
+    double low = 0.0, high = ratio + 2.0 * kCv1;
     for (int i = 0; i < 60; ++i) {
         const double chi = 0.5 * (low + high);
         (chi * fv1(chi) < ratio ? low : high) = chi;

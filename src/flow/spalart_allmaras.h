@@ -21,8 +21,8 @@ class SpalartAllmaras : public TurbulenceModel {
     std::array<const char*, 2> names() const override { return {"TurbulentSANuTilde", ""}; }
 
   private:
-    TurbulenceGround g_;
     void updateSlopes(const State& s);
+    TurbulenceGround g_;
     TurbulenceStep step_;
     SeriesViscosity between_;
     std::vector<std::int32_t> steep_;       ///< own and ghost cells: place among the cells where a difference over their height is no slope, or -1

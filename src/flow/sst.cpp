@@ -7,10 +7,10 @@ namespace {
 // Menter, Kuntz and Langtry 2003, table of constants; set 1 near walls, set 2 away from them.
 constexpr double betaStar = 0.09, a1 = 0.31, kappa = 0.41;
 constexpr double sigmaK1 = 0.85, sigmaW1 = 0.5, beta1 = 0.075, gamma1 = 5.0 / 9.0;
+constexpr double sigmaK2 = 1.0, sigmaW2 = 0.856, beta2 = 0.0828, gamma2 = 0.44;
 // Power of the viscous and the logarithmic omega of a wall's cell in their sum: it is then 14 % above to 10 % below what the model itself has on
 // a plate with the wall resolved, from y+ 5 to 300. With their squares it is up to 26 % below, at y+ 15.
 constexpr double kBlend = 1.2;
-constexpr double sigmaK2 = 1.0, sigmaW2 = 0.856, beta2 = 0.0828, gamma2 = 0.44;
 }  // namespace
 
 Sst::Sst(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {

@@ -50,6 +50,7 @@ class TurbulenceModel {
     /// Friction velocity by the law of the wall that the model itself gives. [m/s]
     virtual double frictionVelocity(double U, double y, double nu, double roughness) const;
     /// Viscosity between cells for the momentum equations where a mean is not what the model means, for the state as it is; nothing: the mean.
+    /// Asked for before every advance, which may use it too.
     virtual const SeriesViscosity* viscosityBetweenCells(const State&) { return nullptr; }
     /// Names for files, in the open standard's words; empty: not used.
     virtual std::array<const char*, 2> names() const = 0;

@@ -18,12 +18,16 @@ Law spalding(double uPlus, double rough) {
 }
 }  // namespace
 
+double firstGuessOfSpeed(double Re) {
+    // Laminar, or the logarithm's value with y+ = Re / u+ and u+ about 2.2 ln Re.
+    const double laminar = std::sqrt(Re);
+    return Re > 100.0 ? std::min(laminar, std::log(Re / (2.2 * std::log(Re))) / k + B) : laminar;
+}
+
 double frictionVelocity(double U, double y, double nu, double ks) {
     const double Re = U * y / nu;
     if (!(Re > 1e-12)) return 0.0;
-    // Laminar, or the logarithm's value with y+ = Re / u+ and u+ about 2.2 ln Re.
-    double u = std::sqrt(Re), rough = 1.0;
-    if (Re > 100.0) u = std::min(u, std::log(Re / (2.2 * std::log(Re))) / k + B);
+    double u = firstGuessOfSpeed(Re), rough = 1.0;
     // The roughness in wall units hangs on the outcome; the logarithm of it hardly does.
     for (int turn = 0; turn < (ks > 0.0 ? 20 : 1); ++turn) {
         const double before = u;

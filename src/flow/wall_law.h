@@ -13,6 +13,9 @@ constexpr double kRoughShift = 0.03;
 /// B here (C. F. Colebrook, J. Inst. Civ. Eng. 11, 1939, between smooth and rough).
 double frictionVelocity(double U, double y, double nu, double ks = 0.0);
 
+/// Where a search for the u+ of u+ y+ = U y / nu may begin, for any smooth wall's law.
+double firstGuessOfSpeed(double Re);
+
 /// d u+ / d y+ of the same law at u+ = U / u_tau and ks+ = u_tau ks / nu.
 double wallLawSlope(double uPlus, double ksPlus = 0.0);
 
