@@ -1,8 +1,8 @@
 // Flow cases with published answers.
-//   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
+//   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc|box|ellipsoid [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
 // Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, first (height [m]), speed [m/s],
 // model (0 SST, 4 inviscid), limiter (0 poor cells, 1 all, 2 none), precision (0 double, 1 mixed), from (which iteration, a multiple of ten, steps of time are taken;
-// 0: once the flow swings), least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls), facets (of the ball, around).
+// 0: once the flow swings), floor (0 none, 1 fixed, 2 moving), slant (of the box's back [deg]), half (1: half a model), order (1: first), beta [deg], least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls), facets (of the ball, around).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -11,6 +11,7 @@
 #include <cmath>
 #include <string>
 
+#include "air/plate_layer.h"
 #include "base/units.h"
 #include "bench/lifting_surface.h"
 #include "bench/models.h"
@@ -81,6 +82,38 @@ double bubbleBehindBall(const flow::FlowCloud& flow, double radius) {
     return 0.0;
 }
 
+// The ground's boundary layer ahead of a model whose nose is at x = 0: displacement and momentum thickness from the profile over the axis, by
+// nearest cells along their slopes, and those of the turbulent plate from the inlet on.
+void printGroundLayer(const flow::FlowCloud& flow, double V, double nu, const grid::Geometry& geo) {
+    double inlet = 1e300, ground = 1e300;
+    for (const Vec3& x : geo.faceCentre) {
+        inlet = std::min(inlet, x.x());
+        ground = std::min(ground, x.z());
+    }
+    for (const double place : {-2.0, -1.0, -0.5}) {
+        std::vector<std::size_t> near;
+        for (std::size_t i = 0; i < flow.x.size(); ++i)
+            if (std::abs(flow.x[i].x() - place) < 1.0 && std::abs(flow.x[i].y()) < 1.0 && flow.x[i].z() < ground + 2.0) near.push_back(i);
+        const int n = 400;
+        const double top = 0.5;
+        std::vector<double> u;
+        for (int k = 0; k < n; ++k) {
+            const Vec3 at(place, 0.02, ground + top * (k + 0.5) / n);
+            const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) { return (flow.x[a] - at).squaredNorm() < (flow.x[b] - at).squaredNorm(); });
+            u.push_back(flow.U[i].x() + flow.gradU[i].row(0).dot(at - flow.x[i]));
+        }
+        const double edge = u.back();
+        double displacement = 0.0, momentum = 0.0;
+        for (const double v : u) {
+            displacement += (1.0 - v / edge) * top / n;
+            momentum += v / edge * (1.0 - v / edge) * top / n;
+        }
+        const double run = place - inlet, delta = 0.37 * run * std::pow(V * run / nu, -0.2);
+        fmt::print("ground layer at x = {:.1f} m: displacement {:.2f} mm, plate {:.2f} ({:+.0f} %); momentum {:.2f} mm, plate {:.2f}\n", place, 1e3 * displacement, 1e3 * delta / 8.0, 100.0 * (displacement / (delta / 8.0) - 1.0),
+                   1e3 * momentum, 1e3 * delta * 7.0 / 72.0);
+    }
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -124,6 +157,17 @@ int main(int argc, char** argv) {
         c.wind.speed = 30.0;
         c.reference = {7.2, 1.0, 1.0, Vec3(0.25, 0, 0)};
         gs.wakeLength = 0.0;
+    } else if (name == "box") {
+        s = bench::roundNosedBox(0.0);
+        c.wind.speed = 40.0;
+        c.reference = {0.389 * 0.288, 1.044, 0.389, Vec3(0.522, 0, 0)};
+        c.tunnel = {5.0, 8.0, 3.0, 4.0, 4.0, grid::Floor::Fixed, 0.05, false};
+        gs.firstHeight = 1e-3;
+    } else if (name == "ellipsoid") {
+        s = bench::ellipsoid({1.0, 0.4, 0.3}, 120);
+        c.wind.speed = 20.0;
+        c.reference = {pi * 0.4 * 0.3 / 4.0, 1.0, 0.4, Vec3::Zero()};
+        gs.firstHeight = 1e-3;
     } else if (name == "disc") {
         // A lightly loaded disc of 1 m radius in free air, with a ball of 5 cm far aside for the grid to be built around.
         s = bench::sphere(0.05, 24);
@@ -176,15 +220,22 @@ int main(int argc, char** argv) {
             c.reference.area = 8.0 * (1.0 + 2.0 * value);
         }
         if (key == "facets") s = bench::sphere(0.5, static_cast<int>(value));
+        if (key == "floor") c.tunnel.floor = static_cast<grid::Floor>(static_cast<int>(value));
+        if (key == "ahead") c.groundLayerFrom = -value;
+        if (key == "slant") s = bench::roundNosedBox(value * base::degree);
+        if (key == "half") c.tunnel.halfModel = value > 0.0;
+        if (key == "order") c.settings.secondOrder = value > 1.0;
+        if (key == "beta") c.wind.beta = value * base::degree;
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")
             for (double* length : {&c.tunnel.upstream, &c.tunnel.downstream, &c.tunnel.sideways, &c.tunnel.above, &c.tunnel.below}) *length *= value;
     }
     c.wind.alpha = alpha * base::degree;
+    if (c.tunnel.floor == grid::Floor::Fixed) gs.groundLayer = air::plateLayerThickness(c.groundLayerFrom ? -*c.groundLayerFrom : c.tunnel.upstream * c.reference.length, c.wind.speed, c.wind.air.kinematicViscosity());
     const auto g = grid::build(s, c.tunnel, gs, {});
     const auto geo = grid::geometryOf(g);
-    if (talk) fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes, grid::qualityOf(g, geo).verdict());
+    if (talk) fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes, grid::verdictOf(g, grid::qualityOf(g, geo)));
     flow::Solver solver(g, geo, c, ranks);
     solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
@@ -223,10 +274,33 @@ int main(int argc, char** argv) {
         sum.friction += l.friction;
     }
     const double imbalance = solver.massImbalance();
+    const Vec3 outside = solver.forceFromOutside();
+    if (talk)
+        fmt::print("force from outside {:.5f} {:.5f} {:.5f} N, on the model {:.5f} {:.5f} {:.5f} N: drag {:+.2f} %\n", outside.x(), outside.y(), outside.z(), sum.force().x(), sum.force().y(), sum.force().z(),
+                   100.0 * (outside.dot(c.wind.dragAxis()) / sum.force().dot(c.wind.dragAxis()) - 1.0));
+    if (c.tunnel.floor == grid::Floor::Fixed) {
+        const auto flow = solver.cloud();
+        const auto felt = solver.groundDisplacement();
+        if (talk && felt) fmt::print("ground layer at the model, from the friction: displacement {:.2f} mm\n", 1e3 * *felt);
+        if (talk) printGroundLayer(flow, c.wind.speed, c.wind.air.kinematicViscosity(), geo);
+    }
     for (const auto& d : solver.readDiscs())
         if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
     if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
     if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
+    if (name == "box") {
+        // Where the drag comes from: the rounded front, the back with its slant, friction.
+        double parts[3] = {0.0, 0.0, 0.0};
+        const double back = 1.044 - 0.23;
+        for (const auto& w : solver.wallSamples()) {
+            const auto f = static_cast<std::size_t>(w.face);
+            const double p = w.p * geo.faceArea[f].x();
+            parts[geo.faceCentre[f].x() < 0.2 ? 0 : geo.faceCentre[f].x() > back ? 1 : 2] += p;
+        }
+        ranks.sum(std::span<double>(parts, 3));
+        const double qS = 0.5 * c.wind.speed * c.wind.speed * c.reference.area;
+        if (talk) fmt::print("pressure drag: front {:.4f}, back {:.4f}, between {:.4f}; friction {:.4f}\n", parts[0] / qS, parts[1] / qS, parts[2] / qS, sum.friction.x() / (c.wind.air.density * qS));
+    }
     if (name == "wing" && talk && alpha != 0.0) {
         const double CL = history.back().CL, helmbold = 12.0 * pi / (2.0 + std::sqrt(40.0)) * c.wind.alpha, surface = bench::liftSlopeOfFlatWing(6.0) * c.wind.alpha;
         fmt::print("wing: CL {:.4f}; Helmbold {:.4f}: {:+.2f} %; flat lifting surface of this planform {:.4f}: {:+.2f} %\n", CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));

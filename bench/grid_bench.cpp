@@ -85,7 +85,7 @@ int main(int argc, char** argv) {
         const auto geo = grid::geometryOf(g);
         const auto q = grid::qualityOf(g, geo);
         fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f} (from layers to outer cells {:.1f} in the middle, below 3 on {:.1f} %), openness {:.1e}, folded {}\n  ",
-                   name, s.facets.size(), g.cells(), seconds, 1e-9 * static_cast<double>(grid::peakMemory()), g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, q.verdict(), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.medianTransition, 100.0 * q.shareTransitionBelow3, q.worstOpenness,
+                   name, s.facets.size(), g.cells(), seconds, 1e-9 * static_cast<double>(grid::peakMemory()), g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, grid::verdictOf(g, q), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.medianTransition, 100.0 * q.shareTransitionBelow3, q.worstOpenness,
                    q.foldedCells);
         if (argc > 3 && argc < 6) {
             const Union u = unionOf(s, grid::tunnelBox(tunnel, s.bounds()));

@@ -101,6 +101,70 @@ inline shape::Surface hemisphere(double radius, int n) {
     return s;
 }
 
+/// Box 1.044 x 0.389 x 0.288 m along x from 0 with its floor at z = 0, the four edges of its front rounded by 0.1 m; the upper edge of its back
+/// cut off by `slant` [rad] over 0.222 m. After S. R. Ahmed, G. Ramm, G. Faltin, SAE 840300 (1984).
+inline shape::Surface roundNosedBox(double slant) {
+    constexpr double length = 1.044, width = 0.389, height = 0.288, radius = 0.1, cut = 0.222;
+    constexpr int roundRings = 14, rings = 40, across = 16;
+    const double pi = std::acos(-1.0);
+    shape::Surface s;
+    std::vector<std::vector<Vec3>> loft;
+    const auto add = [&](double x, double inset, double top) {
+        const double y = 0.5 * width - inset, low = inset, high = top - inset;
+        std::vector<Vec3> ring;
+        for (int side = 0; side < 4; ++side)
+            for (int i = 0; i < across; ++i) {
+                const double t = -1.0 + 2.0 * i / across, a = side % 2 == 0 ? t : 1.0, b = side % 2 == 0 ? -1.0 : t, turn = side < 2 ? 1.0 : -1.0;
+                ring.push_back({x, turn * a * y, 0.5 * (low + high) + 0.5 * turn * b * (high - low)});
+            }
+        loft.push_back(std::move(ring));
+    };
+    for (int i = 0; i <= roundRings; ++i) {
+        const double angle = 0.5 * pi * i / roundRings;
+        add(radius * (1.0 - std::cos(angle)), radius * (1.0 - std::sin(angle)), height);
+    }
+    const double bend = length - cut * std::cos(slant);
+    for (int i = 1; i <= rings; ++i) add(radius + (bend - radius) * i / rings, 0.0, height);
+    for (int i = 1; i <= rings / 4; ++i) {
+        const double x = bend + (length - bend) * i / (rings / 4);
+        add(x, 0.0, height - (x - bend) * std::tan(slant));
+    }
+    shape::addLoft(s, "box", loft, true, true);
+    shape::orientFacets(s);
+    return s;
+}
+
+/// Ellipsoid with its middle at the origin, its points mirrored at y = 0 and z = 0.
+inline shape::Surface ellipsoid(const Vec3& axes, int n) {
+    shape::Surface s = sphere(0.5, n);
+    for (Vec3& p : s.points) p = p.cwiseProduct(axes);
+    shape::orientFacets(s);
+    return s;
+}
+
+/// Box between two corners as a part of its own.
+inline void addBox(shape::Surface& s, const char* name, const Vec3& from, const Vec3& to) {
+    const auto ring = [&](double x) { return std::vector<Vec3>{{x, from.y(), from.z()}, {x, to.y(), from.z()}, {x, to.y(), to.z()}, {x, from.y(), to.z()}}; };
+    shape::addLoft(s, name, {ring(from.x()), ring(to.x())}, true, true);
+}
+
+/// Plate of 1 x 0.5 x 0.05 m along x, in two pieces with a slot of 1 % of its length between them.
+inline shape::Surface slottedPlate() {
+    shape::Surface s;
+    addBox(s, "front", {0.0, -0.25, 0.0}, {0.495, 0.25, 0.05});
+    addBox(s, "rear", {0.505, -0.25, 0.0}, {1.0, 0.25, 0.05});
+    shape::orientFacets(s);
+    return s;
+}
+
+/// Box of 1 x 0.4 x 0.3 m with its floor at z = 0.
+inline shape::Surface plainBox() {
+    shape::Surface s;
+    addBox(s, "box", {0.0, -0.2, 0.0}, {1.0, 0.2, 0.3});
+    shape::orientFacets(s);
+    return s;
+}
+
 inline shape::Surface cube(double side) {
     shape::Surface s;
     const double h = 0.5 * side;

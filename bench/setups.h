@@ -15,9 +15,9 @@ struct Setup {
     grid::GridSettings settings;
 };
 
-inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty", "stretched", "slot", "strut"};
-/// The first so many may be turned any way; the strut must stand in its walls.
-constexpr std::size_t kTurnable = std::size(kSetups) - 1;
+inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty", "stretched", "slot", "slotted", "lowbox", "strut"};
+/// The first so many may be turned any way; the others stand in walls or are about gaps.
+constexpr std::size_t kTurnable = std::size(kSetups) - 3;
 
 /// @param demoFolder  where the demo campaigns lie
 inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
@@ -72,6 +72,11 @@ inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
             s.surface.partOf.push_back(0);
         }
         s.settings.gapLevels = 2;
+    }
+    if (name == "slotted") s.surface = slottedPlate();
+    if (name == "lowbox") {
+        s.surface = plainBox();
+        s.tunnel = {3.0, 6.0, 3.0, 3.0, 3.0, grid::Floor::Moving, 0.02, false};
     }
     if (name == "dirty") s.surface = shape::readSurface(demoFolder + "/models/shrike-dirty.stl", 1e-3);
     if (name == "clean") s.surface = shape::readSurface(demoFolder + "/models/shrike.stl", 1e-3);

@@ -68,6 +68,7 @@ double at(const std::map<double, double>& line, double x) {
 Run plane(flow::Model model, double nu) {
     Run r;
     r.c.wind.speed = 1.0;
+    r.c.tunnel.closed = true;  // one cell across, between walls along which the air slips
     r.c.settings.model = model;
     r.c.wind.air.viscosity = r.c.wind.air.density * nu;
     r.c.reference = {1.0, 1.0, 1.0, Vec3::Zero()};

@@ -46,6 +46,7 @@ grid::Grid ring(int around = 48, int across = 32) {
 flow::Case laminar(double reynolds) {
     flow::Case c;
     c.wind.speed = 1.0;
+    c.tunnel.sideways = -0.1;  // one cell across, between walls along which the air slips
     c.settings.model = flow::Model::Laminar;
     c.wind.air.viscosity = c.wind.air.density / reynolds;
     return c;
@@ -64,7 +65,7 @@ flow::Load loadOn(const Ball& b, const std::function<double(const Vec3&)>& press
     const auto p = flow::cutPiece(b.grid, b.geometry, ranks.rank(), ranks.size());
     const auto roles = flow::rolesFor(p.patches, b.c.tunnel, b.c.wind);
     const std::size_t nb = p.faces() - p.linked;
-    const flow::WallState walls{std::vector<double>(nb, 1e-5), std::vector<double>(nb, 0.0), std::vector<double>(nb, 0.0)};
+    const flow::WallState walls{std::vector<double>(nb, 1e-5), std::vector<double>(nb, 0.0), std::vector<double>(nb, 0.0), std::vector<double>(nb, 1.0)};
     const auto all = flow::loads(p, roles, still(p, pressure), walls, std::vector<Vec3>(p.stored(), slope), centre, ranks);
     flow::Load sum;
     for (const auto& l : all) {
@@ -266,7 +267,7 @@ TEST(Disc, GivesTheAirExactlyItsThrustAndItsTorque) {
     const auto p = flow::cutPiece(g, geo, ranks.rank(), ranks.size());
     const double rho = 1.2, rpm = 1200.0;
     const Vec3 axis = Vec3(1.0, 0.2, -0.1).normalized();
-    flow::Devices devices(p, {{"propeller", Vec3(0.05, 0.02, -0.03), axis * 3.0, 0.1, 0.6, 25.0, 0.0, rpm}}, {}, rho, 1e-5, ranks);
+    flow::Devices devices(p, {{"propeller", Vec3(0.05, 0.02, -0.03), axis * 3.0, 0.1, 0.6, 25.0, 0.0, rpm}}, {}, rho, 1e-5, false, ranks);
     const std::vector<Vec3> U(p.stored(), 8.0 * axis);
     devices.update(U);
     std::array<double, 6> sums{};
@@ -295,7 +296,7 @@ TEST(Disc, DrivenByPowerPushesByPowerOverInflow) {
     const auto geo = grid::geometryOf(g);
     const flow::Ranks ranks;
     const auto p = flow::cutPiece(g, geo, ranks.rank(), ranks.size());
-    flow::Devices devices(p, {{"fan", Vec3::Zero(), Vec3::UnitX(), 0.0, 0.5, 0.0, 300.0, 0.0}}, {}, 1.2, 1e-5, ranks);
+    flow::Devices devices(p, {{"fan", Vec3::Zero(), Vec3::UnitX(), 0.0, 0.5, 0.0, 300.0, 0.0}}, {}, 1.2, 1e-5, false, ranks);
     devices.update(std::vector<Vec3>(p.stored(), Vec3(10, 0, 0)));
     EXPECT_NEAR(devices.readDiscs(std::vector<Vec3>(p.stored(), Vec3(10, 0, 0)), Vec3(10, 0, 0)).at(0).thrust, 30.0, 1e-9);
     // In still air it is bounded by momentum theory's static thrust, (2 rho A P^2)^(1/3).
@@ -310,7 +311,7 @@ TEST(PorousBlock, RefusesWhatHoldsNoAirInWords) {
     const auto p = flow::cutPiece(g, geo, ranks.rank(), ranks.size());
     const auto refusal = [&](const flow::PorousBlock& b) {
         try {
-            const flow::Devices d(p, {}, {b}, 1.2, 1e-5, ranks);
+            const flow::Devices d(p, {}, {b}, 1.2, 1e-5, false, ranks);
         } catch (const base::InputError& e) {
             return std::string(e.what());
         }

@@ -42,6 +42,7 @@ struct Flow {
 flow::Case plane(flow::Model model, double nu) {
     flow::Case c;
     c.wind.speed = 1.0;
+    c.tunnel.closed = true;  // one cell across, between walls along which the air slips
     c.settings.model = model;
     c.wind.air.viscosity = c.wind.air.density * nu;
     return c;

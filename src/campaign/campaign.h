@@ -81,6 +81,7 @@ struct Settings {
     AirSettings air;
     grid::Tunnel tunnel;
     grid::GridSettings grid;
+    bool leaveGapsFilled = false;  ///< run although the grid has filled gaps
     double targetYPlus = 0.0;  ///< above 0: the first wall height follows from the wind, grid.firstHeight is not used
     double wakeAlpha_deg = 0.0, wakeBeta_deg = 0.0;  ///< wind along which the refined wake leads
     flow::FlowSettings flow;

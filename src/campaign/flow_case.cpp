@@ -35,6 +35,10 @@ flow::Case flowCaseOf(const Settings& s, const Point& point, const shape::Surfac
     c.reference = reference;
     c.settings = s.flow;
     for (const Wheel& w : s.devices.wheels) c.moving.push_back(motionOf(w, placed, s.tunnel, point.speed));
+    if (s.tunnel.floor == grid::Floor::Fixed && s.tunnel.groundLayer != grid::LayerFrom::Inlet) {
+        const Box model = grid::modelInTunnel(s.tunnel, shape::withoutHiddenParts(placed).bounds());
+        c.groundLayerFrom = model.low.x() - s.tunnel.groundLayerRun() * model.size().maxCoeff();
+    }
     c.rough = s.devices.roughParts;
     c.discs = s.devices.discs;
     c.blocks = s.devices.blocks;

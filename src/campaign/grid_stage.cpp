@@ -33,6 +33,12 @@ nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
     return out;
 }
 
+nlohmann::json gapsJson(const std::vector<grid::ClosedGap>& gaps) {
+    auto out = nlohmann::json::array();
+    for (const auto& g : gaps) out.push_back({{"place_m", {g.place.x(), g.place.y(), g.place.z()}}, {"width_m", g.width}, {"area_m2", g.area}, {"cells", g.cells}});
+    return out;
+}
+
 // The model file is hashed once for each time it was written.
 std::string modelSum(const fs::path& file) {
     static std::mutex mutex;
@@ -49,9 +55,10 @@ std::string modelSum(const fs::path& file) {
 std::string gridKey(const Campaign& c) {
     auto j = toJson(c.settings);
     j["tunnel"].erase("closed");  // matters to the flow alone
-    nlohmann::json on = {{"builder", 5}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
+    j["grid"].erase("leave_gaps_filled");
+    nlohmann::json on = {{"builder", 6}, {"model", j["model"]}, {"sum", modelSum(c.modelFile())}, {"tunnel", j["tunnel"]}, {"grid", j["grid"]}};
     // Names of parts do not shape the grid, but its patches carry them.
-    if (c.settings.targetYPlus > 0.0) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
+    if (c.settings.targetYPlus > 0.0 || c.settings.tunnel.floor == grid::Floor::Fixed) on["wind"] = {j["air"], j["schedule"]["speeds_m_s"]};
     // Of discs and porous blocks the grid knows only where they are.
     const auto list = [](const Vec3& v) { return nlohmann::json{v.x(), v.y(), v.z()}; };
     for (const auto& d : c.settings.devices.discs) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});
@@ -121,7 +128,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
         if (p.kind == grid::PatchKind::Wall) byPart[p.name] = static_cast<std::size_t>(p.count);
     for (const auto l : g->level) ++byLevel[std::to_string(l)];
     base::replaceFile(file.parent_path() / "grid.json", nlohmann::json{{"cells", g->cells()},
-                                                                       {"verdict", q.verdict()},
+                                                                       {"verdict", grid::verdictOf(*g, q)},
                                                                        {"wetted_area_m2", q.wettedArea},
                                                                        {"median_first_height_m", q.medianFirstHeight},
                                                                        {"surface_cell_m", g->surfaceCell},
@@ -131,12 +138,13 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
                                                                        {"openness", q.worstOpenness},
                                                                        {"planarity", q.worstPlanarity},
                                                                        {"wall_share_near_first_height", q.shareNearFirstHeight},
-                                                                       {"distance_to_model", {{"share_of_points_on_it", g->fit.shareOn}, {"mean_cells", g->fit.meanOff}, {"farthest_m", g->fit.farthest}, {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
+                                                                       {"distance_to_model", {{"share_of_points_on_it", g->fit.shareOn}, {"share_beyond_a_cell", g->fit.shareFar}, {"mean_cells", g->fit.meanOff}, {"farthest_m", g->fit.farthest}, {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
                                                                        {"wall_faces_by_part", byPart},
                                                                        {"cells_by_level", byLevel},
                                                                        {"seconds", seconds},
                                                                        {"peak_memory_GB", 1e-9 * static_cast<double>(grid::peakMemory())},
                                                                        {"leaks", leaksJson(g->leaks)},
+                                                                       {"filled_gaps", gapsJson(g->gaps)},
                                                                        {"notes", g->notes}}
                                                             .dump(2));
     grid::writeCgns(*g, file);
@@ -165,6 +173,32 @@ std::vector<grid::Leak> gridLeaks(const Campaign& c) {
         out.push_back(std::move(leak));
     }
     return out;
+}
+
+std::vector<grid::ClosedGap> filledGaps(const Campaign& c) {
+    std::vector<grid::ClosedGap> out;
+    if (!gridIsCurrent(c)) return out;
+    for (const auto& g : figuresBeside(c).value("filled_gaps", nlohmann::json::array()))
+        out.push_back({Vec3(g.at("place_m").at(0), g.at("place_m").at(1), g.at("place_m").at(2)), g.at("width_m"), g.at("area_m2"), g.at("cells")});
+    return out;
+}
+
+GapTrouble troubleWithGaps(const Campaign& c) {
+    const auto gaps = filledGaps(c);
+    if (gaps.empty() || c.settings.leaveGapsFilled) return {};
+    double cells = 0.0;
+    for (const auto& g : gaps) cells += g.cells;
+    const auto& g = gaps.front();
+    // What opens them may take half of a budget (grid/draft.cpp).
+    const double budget = 1e4 * std::ceil(1e-4 * std::max(2.2 * cells, 1.1 * c.settings.grid.cellBudget));
+    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. Opening {} takes about {:.0f} cells more: set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.",
+                        gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(), g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells, budget, gaps.size() == 1 ? "it" : "them"),
+            static_cast<int>(std::min(budget, 1e9))};
+}
+
+double shareOfWallOff(const Campaign& c) {
+    if (!gridIsCurrent(c)) return 0.0;
+    return figuresBeside(c).value("distance_to_model", nlohmann::json::object()).value("share_beyond_a_cell", 0.0);
 }
 
 std::optional<GridFigures> gridFigures(const Campaign& c) {

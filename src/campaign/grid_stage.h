@@ -9,6 +9,17 @@
 
 namespace cvane::campaign {
 
+/// Gaps that the present grid has filled where the air should pass; empty without a grid.
+std::vector<grid::ClosedGap> filledGaps(const Campaign& campaign);
+/// Why the present grid must not be run as it is: gaps that it has filled, unless the settings leave them so; empty otherwise. And the cell budget that would open them.
+struct GapTrouble {
+    std::string sentence;
+    int budget = 0;
+};
+GapTrouble troubleWithGaps(const Campaign& campaign);
+/// Of the present grid's wall points, the share that stands off the model by more than a cell; 0 without a grid.
+double shareOfWallOff(const Campaign& campaign);
+
 /// Key of everything that the grid depends on: model file, parts, placement, tunnel, grid settings.
 std::string gridKey(const Campaign& campaign);
 std::filesystem::path gridFile(const Campaign& campaign);  ///< grids/<key>/grid.cgns

@@ -1,6 +1,7 @@
 #include "campaign/model_stage.h"
 
 #include "base/units.h"
+#include "shape/clip.h"
 #include "shape/import.h"
 #include "shape/projected_area.h"
 
@@ -17,9 +18,11 @@ shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& 
 }
 
 ModelMeasures measure(const shape::Surface& placed, bool half) {
-    const shape::Surface s = shape::withoutHiddenParts(placed);
+    const shape::Surface all = shape::withoutHiddenParts(placed);
+    // Of a whole surface that is run as a half model only the starboard half is in the tunnel.
+    const shape::Surface s = half ? shape::beyondPlane(all, 1, 0.0) : all;
     const double twice = half ? 2.0 : 1.0;
-    return {s.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1), twice * shape::projectedArea(s, 2)};
+    return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1), twice * shape::projectedArea(s, 2)};
 }
 
 air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures& m, bool half) {

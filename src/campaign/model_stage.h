@@ -9,7 +9,7 @@ shape::Surface placedModel(const Campaign& campaign);
 /// The same from a surface that was read before (SI, not placed).
 shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& settings);
 
-/// What the placed model measures; half models count their mirror image in.
+/// What the placed model measures. Of a half model what lies at y > 0 counts, and its mirror image; the bounds are those of the surface as it is.
 struct ModelMeasures {
     Box bounds;
     double frontal = 0, side = 0, planform = 0;  ///< projected areas [m2]

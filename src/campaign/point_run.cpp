@@ -39,6 +39,7 @@ fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference&
 
 PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference& reference, int ranks, int further) {
     if (!gridIsCurrent(c)) throw base::InputError("there is no grid for the present settings.", p.name(), "Make the grid first.");
+    if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty()) throw base::InputError(trouble.sentence, p.name(), "");
     const fs::path solver = base::programFolder() / "cvane-solve";
     if (!fs::exists(solver)) throw base::InputError("the solver program is missing.", solver.string(), "Build or install it beside this program.");
     if (auto running = attach(c, p)) return *running;
@@ -54,7 +55,9 @@ PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference
     const auto before = fs::exists(folder / "run.json", ec) ? base::readJson(folder / "run.json").value("key", "") : std::string();
     const auto report = reportOf(c, p, reference);
     // What has been computed stays until the solver replaces it.
-    const bool goesOn = before == order.key && fs::exists(folder / "checkpoint.bin", ec) && (further > 0 || !report.result || report.state == PointState::Stopped);
+    // A flow that has blown up is not taken up where it did.
+    const bool blownUp = report.result && report.result->verdict == flow::Verdict::Diverged;
+    const bool goesOn = !blownUp && before == order.key && fs::exists(folder / "checkpoint.bin", ec) && (further > 0 || !report.result || report.state == PointState::Stopped);
     if (goesOn && further > 0) {
         // From where it ended, also when it had settled.
         order.flowCase.settings.mostIterations = (report.result ? report.result->iterations : 0) + further;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "air/plate_layer.h"
 #include "base/errors.h"
 #include "base/units.h"
 
@@ -54,6 +55,12 @@ double firstHeightFor(double yPlus, const air::FreeStream& wind, double length) 
     return 2.0 * yPlus * wind.air.kinematicViscosity() / uTau;  // y+ is that of the cell's centre
 }
 
+double groundLayerOf(const Settings& s, double length) {
+    double fastest = 0.0;
+    for (const Point& p : pointsOf(s.schedule)) fastest = std::max(fastest, p.speed);
+    return air::plateLayerThickness(s.tunnel.groundLayerRun() * length, fastest, windOf(s, {fastest, 0.0, 0.0}).air.kinematicViscosity());
+}
+
 grid::GridSettings gridSettingsOf(const Settings& s, double length) {
     grid::GridSettings g = s.grid;
     if (s.targetYPlus > 0.0) {
@@ -62,6 +69,7 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length) {
         for (const Point& p : points) fastest = std::max(fastest, p.speed);
         g.firstHeight = firstHeightFor(s.targetYPlus, windOf(s, {fastest, 0.0, 0.0}), length);
     }
+    if (s.tunnel.floor == grid::Floor::Fixed && flow::isTurbulent(s.flow.model)) g.groundLayer = groundLayerOf(s, length);
     // A disc needs some twelve cells across to be more than a dot, a block eight along its shortest side.
     for (const auto& d : s.devices.discs) {
         const Vec3 half = d.axis.norm() > 0.0 ? Vec3(0.2 * d.outer * d.axis.normalized()) : Vec3::Zero();

@@ -23,6 +23,10 @@ air::FreeStream windOf(const Settings& settings, const Point& point);
 /// Source: F. M. White, Viscous Fluid Flow, turbulent plate, cf = 0.455 / ln^2(0.06 Re_x).
 double firstHeightFor(double yPlus, const air::FreeStream& wind, double length);
 
+/// Thickness [m] of the boundary layer that a ground at rest has where the model begins, as on a flat plate at the fastest speed of the schedule.
+/// @param length  of the model [m]
+double groundLayerOf(const Settings& settings, double length);
+
 /// Grid settings with the first height resolved; `length` is the model's extent along the wind.
 grid::GridSettings gridSettingsOf(const Settings& settings, double length);
 

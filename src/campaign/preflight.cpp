@@ -5,8 +5,10 @@
 #include <algorithm>
 #include <cmath>
 
+#include "air/plate_layer.h"
 #include "base/errors.h"
 #include "base/units.h"
+#include "campaign/grid_stage.h"
 #include "campaign/points.h"
 #include "flow/roles.h"
 #include "shape/import.h"
@@ -35,6 +37,19 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
             out.push_back({false, "Part of the model lies at y < 0 and is left out of the half model."});
         if (s.tunnel.halfModel && m.bounds.low.y() > 0.02 * m.bounds.size().norm())
             out.push_back({false, fmt::format("The half model starts {:.3g} m off the mirror plane, so air flows through that gap. Shift it to y = 0.", m.bounds.low.y())});
+    });
+    attempt([&] {
+        if (s.tunnel.floor != grid::Floor::Fixed || !flow::isTurbulent(s.flow.model)) return;
+        const double displacement = air::kDisplacementShare * groundLayerOf(s, m.bounds.size().x());
+        if (displacement > 0.2 * std::max(s.tunnel.rideHeight, 0.0) && s.tunnel.rideHeight > 0.0)
+            out.push_back({false, fmt::format("The boundary layer of the ground displaces the air by about {:.2g} m where the model begins, {:.0f} % of the gap under it. Let it begin nearer to the model, or let the ground move.", displacement,
+                                              100.0 * displacement / s.tunnel.rideHeight)});
+    });
+    attempt([&] {
+        if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty())
+            out.push_back({true, trouble.sentence, {{fmt::format("Open with {} cells", trouble.budget), fmt::format("grid.cell_budget={}", trouble.budget)}, {"Leave filled", "grid.leave_gaps_filled=true"}}});
+        if (const double off = shareOfWallOff(c); off > grid::kMostFar)
+            out.push_back({false, fmt::format("{:.2g} % of the wall's points stand off the model by more than a cell: there the grid is another body than the model. Raise the budget, or make the cells there finer.", 100.0 * off)});
     });
     attempt([&] {
         const grid::FinerPlace* largest = nullptr;

@@ -9,6 +9,11 @@ namespace cvane::campaign {
 struct Remark {
     bool blocks;         ///< the run cannot work
     std::string text;    ///< what is wrong and what mends it
+    /// Settings that mend it, each under a few words for a button: assignments as for setField.
+    struct Mend {
+        std::string words, assignment;
+    };
+    std::vector<Mend> mends = {};
 };
 
 /// Looks for the usual mistakes: size, blockage, reference values, compressibility, wind through the ground, settings out

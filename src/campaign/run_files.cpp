@@ -36,6 +36,7 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
                     {"tunnel", all["tunnel"]},
                     {"flow", all["flow"]},
                     {"devices", all["devices"]},
+                    {"ground_layer_from_m", o.flowCase.groundLayerFrom ? json(*o.flowCase.groundLayerFrom) : json(nullptr)},
                     {"moving", moving},
                     {"wind",
                      {{"speed_m_s", w.speed},
@@ -65,6 +66,7 @@ RunOrder readOrder(const fs::path& folder) {
         o.flowCase.rough = carrier.devices.roughParts;
         o.flowCase.discs = carrier.devices.discs;
         o.flowCase.blocks = carrier.devices.blocks;
+        if (const auto from = j.find("ground_layer_from_m"); from != j.end() && !from->is_null()) o.flowCase.groundLayerFrom = from->get<double>();
         const auto vectorOf = [](const json& v) { return Vec3(v.at(0).get<double>(), v.at(1).get<double>(), v.at(2).get<double>()); };
         for (const json& m : j.at("moving"))
             o.flowCase.moving.push_back({m.at("part").get<std::string>(), vectorOf(m.at("velocity_m_s")), vectorOf(m.at("spin_rad_s")), vectorOf(m.at("centre_m"))});

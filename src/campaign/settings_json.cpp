@@ -19,6 +19,7 @@ struct Word {
 };
 constexpr Word<AreaFrom> kAreas[] = {{AreaFrom::Frontal, "frontal"}, {AreaFrom::Side, "side"}, {AreaFrom::Planform, "planform"}, {AreaFrom::Typed, "typed"}};
 constexpr Word<grid::Floor> kFloors[] = {{grid::Floor::None, "none"}, {grid::Floor::Fixed, "fixed"}, {grid::Floor::Moving, "moving"}};
+constexpr Word<grid::LayerFrom> kLayerFrom[] = {{grid::LayerFrom::Inlet, "from the inlet"}, {grid::LayerFrom::Ahead, "from ahead of the model"}, {grid::LayerFrom::Model, "from the model"}};
 constexpr Word<flow::Model> kModels[] = {{flow::Model::Sst, "k-omega SST"}, {flow::Model::SpalartAllmaras, "Spalart-Allmaras"}, {flow::Model::KEpsilon, "realisable k-epsilon"},
                                           {flow::Model::Laminar, "laminar"}, {flow::Model::Inviscid, "inviscid"}};
 constexpr Word<flow::Limiter> kLimiters[] = {{flow::Limiter::PoorCells, "poor cells"}, {flow::Limiter::AllCells, "all cells"}, {flow::Limiter::None, "none"}};
@@ -167,6 +168,8 @@ json toJson(const Settings& s) {
           {"above_lengths", s.tunnel.above},
           {"below_lengths", s.tunnel.below},
           {"ground", nameIn(kFloors, s.tunnel.floor)},
+          {"ground_layer", nameIn(kLayerFrom, s.tunnel.groundLayer)},
+          {"ground_layer_ahead_lengths", s.tunnel.groundLayerAhead},
           {"ride_height_m", s.tunnel.rideHeight},
           {"half_model", s.tunnel.halfModel},
           {"closed", s.tunnel.closed}}},
@@ -180,6 +183,7 @@ json toJson(const Settings& s) {
           {"turn_angle_deg", s.grid.turnAngle_deg},
           {"buffer_cells", s.grid.bufferCells},
           {"gap_levels", s.grid.gapLevels},
+          {"leave_gaps_filled", s.leaveGapsFilled},
           {"wake_lengths", s.grid.wakeLength},
           {"wake_alpha_deg", s.wakeAlpha_deg},
           {"wake_beta_deg", s.wakeBeta_deg},
@@ -244,6 +248,8 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     t.read("above_lengths", s.tunnel.above);
     t.read("below_lengths", s.tunnel.below);
     t.read("ground", s.tunnel.floor, kFloors);
+    t.read("ground_layer", s.tunnel.groundLayer, kLayerFrom);
+    t.read("ground_layer_ahead_lengths", s.tunnel.groundLayerAhead);
     t.read("ride_height_m", s.tunnel.rideHeight);
     t.read("half_model", s.tunnel.halfModel);
     t.read("closed", s.tunnel.closed);
@@ -257,6 +263,7 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     g.read("turn_angle_deg", s.grid.turnAngle_deg);
     g.read("buffer_cells", s.grid.bufferCells);
     g.read("gap_levels", s.grid.gapLevels);
+    g.read("leave_gaps_filled", s.leaveGapsFilled);
     g.read("wake_lengths", s.grid.wakeLength);
     g.read("wake_alpha_deg", s.wakeAlpha_deg);
     g.read("wake_beta_deg", s.wakeBeta_deg);

@@ -13,12 +13,15 @@ std::string textTable(const std::vector<PointReport>& reports) {
         fmt::format_to(std::back_inserter(t), "{:>9.2f} {:>7.2f} {:>7.2f}  {:<11}", r.point.speed, r.point.alpha_deg, r.point.beta_deg, nameOf(r.state));
         if (r.result) {
             const auto& c = r.result->coefficients;
-            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}", c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL, r.result->trust().CD, r.result->coarse ? " " : "*", r.result->iterations);
+            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}", c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL, r.result->trust().CD, r.result->gridFactor() ? " " : "*", r.result->iterations);
         }
         t += "\n";
     }
-    if (std::any_of(reports.begin(), reports.end(), [](const auto& r) { return r.result && !r.result->coarse; }))
-        t += "* +- without the grid's part: there was no coarser grid to compare with.\n";
+    if (std::any_of(reports.begin(), reports.end(), [](const auto& r) { return r.result && !r.result->gridFactor(); }))
+        t += "* +- without the grid's part: there was no coarser grid to compare with, or the flow swings on it.\n";
+    for (const auto& r : reports)
+        if (r.result)
+            for (const auto& f : r.result->findings) t += fmt::format("{}: {}\n", r.point.name(), f.what);
     return t;
 }
 

@@ -9,7 +9,7 @@
 namespace cvane::flow {
 namespace {
 constexpr std::size_t kWidth = 7;
-constexpr char kMagic[9] = "CVANECP3";
+constexpr char kMagic[9] = "CVANECP4";
 
 template <class T>
 void put(std::string& out, const T& v) {
@@ -117,7 +117,7 @@ void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ra
 }
 
 void shareHistory(Checkpoint& c, const Ranks& ranks) {
-    double sizes[7] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()), static_cast<double>(c.key.size()), c.seconds, static_cast<double>(c.averagedFrom), c.timeStep, static_cast<double>(c.rescues)};
+    double sizes[8] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()), static_cast<double>(c.key.size()), c.seconds, static_cast<double>(c.averagedFrom), c.timeStep, static_cast<double>(c.rescues), static_cast<double>(c.meanLoads.size())};
     ranks.fromRoot(sizes);
     c.history.resize(static_cast<std::size_t>(sizes[0]));
     c.relaxation.resize(static_cast<std::size_t>(sizes[1]));
@@ -126,13 +126,16 @@ void shareHistory(Checkpoint& c, const Ranks& ranks) {
     c.averagedFrom = static_cast<std::uint64_t>(sizes[4]);
     c.timeStep = sizes[5];
     c.rescues = static_cast<std::uint64_t>(sizes[6]);
+    c.meanLoads.resize(static_cast<std::size_t>(sizes[7]));
     std::vector<double> numbers = c.relaxation;
+    numbers.insert(numbers.end(), c.meanLoads.begin(), c.meanLoads.end());
     for (const auto& k : c.history)
         for (const auto m : air::kAllCoefficients) numbers.push_back(k.*m);
     for (const char letter : c.key) numbers.push_back(letter);
     ranks.fromRoot(numbers);
     auto next = numbers.begin();
     for (double& v : c.relaxation) v = *next++;
+    for (double& v : c.meanLoads) v = *next++;
     for (auto& k : c.history)
         for (const auto m : air::kAllCoefficients) k.*m = *next++;
     for (char& letter : c.key) letter = static_cast<char>(*next++);
@@ -152,6 +155,7 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     put(out, c.timeStep);
     put(out, c.rescues);
     putAll(out, c.meanData);
+    putAll(out, c.meanLoads);
     put(out, base::checksum(out));
     base::replaceFile(file, out);
 }
@@ -179,6 +183,7 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     in.take(&c.timeStep, sizeof c.timeStep);
     in.take(&c.rescues, sizeof c.rescues);
     in.takeAll(c.meanData);
+    in.takeAll(c.meanLoads);
     return c;
 }
 

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
 namespace cvane::flow {
 namespace {
 constexpr int kMostRescues = 3;
@@ -37,6 +39,9 @@ Course::Step Course::iterate() {
     history_.push_back(solver_.coefficients());
     const std::size_t n = history_.size();
     verdict_ = watch_.judge(history_, residual_, averagedFrom_);
+    // Coefficients that creep slowly look at rest; what the flow carries away then still differs from what the model holds.
+    if (verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom_) && !watch_.closes(solver_.outsideDifference(), history_.back()))
+        verdict_ = n < static_cast<std::size_t>(settings_.mostIterations) ? Verdict::Running : Verdict::Unsteady;
     if (verdict_ == Verdict::Diverged && rescues_ < kMostRescues) {
         goBack(step.notice);
         step.wentBack = true;
@@ -51,13 +56,10 @@ Course::Step Course::iterate() {
     } else if (!onlyToRest_ && verdict_ == Verdict::Running && n % kLookEvery == 0 && (watch_.swings(history_) || n == stepFrom_)) {
         averagedFrom_ = n + SettleWatch::kWashOut;
         solver_.startMean();
-        // The swing of an iteration is not that of time: from here on the wake moves in steps of time. A flow that has blown up
-        // once stays with relaxation.
-        if (rescues_ == 0) {
-            const double dt = solver_.wakeTimeStep();
-            solver_.setTimeStep(dt);
-            step.notice = fmt::format("The flow swings; from iteration {} on it moves in steps of time of {:.2g} s, as a rule to the last iteration of {}.", n, dt, settings_.mostIterations);
-        }
+        // The swing of an iteration is not that of time: from here on the wake moves in steps of time, smaller ones where the flow has blown up.
+        const double dt = solver_.wakeTimeStep() * std::pow(0.5, rescues_);
+        solver_.setTimeStep(dt);
+        step.notice = fmt::format("The flow swings; from iteration {} on it moves in steps of time of {:.2g} s, as a rule to the last iteration of {}.", n, dt, settings_.mostIterations);
     }
     if (n % kGoodEvery == 0 && residual_ <= 2.0 * good_.residual) good_ = {solver_.state(), n, residual_};
     return step;

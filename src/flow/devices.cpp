@@ -14,6 +14,17 @@ double share(double inside, double h) { return std::clamp(0.5 + inside / h, 0.0,
 
 double areaOf(const Disc& d) { return pi * (d.outer * d.outer - d.inner * d.inner); }
 
+// Share of a disc's area at y > 0: of its outer circle less that of its inner one, both foreshortened along y by the tilt of the axis.
+double shareAtStarboard(const Disc& d) {
+    const double tilt = std::sqrt(std::max(0.0, 1.0 - std::pow(d.axis.normalized().y(), 2)));
+    const auto segment = [&](double r) {
+        if (!(r > 0.0)) return 0.0;
+        const double h = tilt > 1e-9 ? std::clamp(d.centre.y() / (r * tilt), -1.0, 1.0) : (d.centre.y() >= 0.0 ? 1.0 : -1.0);
+        return r * r * (0.5 * pi + std::asin(h) + h * std::sqrt(1.0 - h * h));
+    };
+    return (segment(d.outer) - segment(d.inner)) / areaOf(d);
+}
+
 [[noreturn]] void refuse(const std::string& name, const std::string& what, const std::string& todo) { throw base::InputError(what, name, todo); }
 }  // namespace
 
@@ -24,14 +35,16 @@ double idealDiscPower(double T, double V, double A, double rho) {
     return T * (V + v);
 }
 
-Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu, const Ranks& ranks)
+Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu, bool halfModel, const Ranks& ranks)
     : ranks_(ranks), density_(density), nu_(nu) {
     const auto n = static_cast<std::size_t>(p.cells);
     for (Disc& d : discs) {
         if (!(d.outer > 0.0) || !(d.inner >= 0.0) || !(d.inner < d.outer)) refuse(d.name, "has radii that make no ring.", "Type an outer radius above the inner one.");
         if (!(d.axis.norm() > 0.0) || !d.axis.allFinite() || !d.centre.allFinite()) refuse(d.name, "has no axis.", "Type three numbers that are not all zero.");
         const Vec3 axis = d.axis.normalized();
-        DiscBody body{d, 0.0, 0.0, {}, 0.0, 0.0};
+        DiscBody body{d, 0.0, 0.0, halfModel ? shareAtStarboard(d) : 1.0, {}, 0.0, 0.0};
+        if (body.here < 1.0 - 1e-9 && d.rpm != 0.0)
+            refuse(d.name, "turns the air and reaches through the mirror plane of the half model, where its image turns the other way.", "Set its speed of rotation to 0, or run the whole model.");
         for (std::size_t c = 0; c < n; ++c) {
             const Vec3 x = p.x[c] - d.centre, out = x - x.dot(axis) * axis;
             const double h = std::cbrt(p.V[c]), r = out.norm();
@@ -56,7 +69,8 @@ Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBloc
         if (!b.from.allFinite() || !b.to.allFinite() || !((b.to - b.from).cwiseAbs().minCoeff() > 0.0)) refuse(b.name, "has corners that make no box.", "Type two opposite corners.");
         if (!(b.linear >= 0.0) || !(b.quadratic >= 0.0) || !(b.across >= 0.0) || b.axis < 0 || b.axis > 2) refuse(b.name, "has a resistance below zero.", "Type numbers from 0 up.");
         const Vec3 low = b.from.cwiseMin(b.to), high = b.from.cwiseMax(b.to);
-        BlockBody body{b, 0.0, {}};
+        const double width = high.y() - low.y();
+        BlockBody body{b, 0.0, halfModel ? std::clamp(high.y() / width, 0.0, 1.0) : 1.0, {}};
         for (std::size_t c = 0; c < n; ++c) {
             const double h = std::cbrt(p.V[c]);
             double s = 1.0;
@@ -85,7 +99,7 @@ void Devices::update(const std::vector<Vec3>& U) {
         const double still = std::cbrt(2.0 * density_ * areaOf(d.disc) * d.disc.power * d.disc.power);
         d.thrust = d.disc.thrust != 0.0 ? d.disc.thrust : std::min(d.disc.power / std::max(inflow, 1e-9), still);
         d.torque = d.disc.rpm != 0.0 ? d.thrust * inflow / (d.disc.rpm * pi / 30.0) : 0.0;
-        for (auto& c : d.cells) c.force = (d.thrust * c.volume / d.volume * axis + (d.turning > 0.0 ? d.torque * c.volume / d.turning : 0.0) * c.around) / density_;
+        for (auto& c : d.cells) c.force = (d.here * d.thrust * c.volume / d.volume * axis + (d.turning > 0.0 ? d.torque * c.volume / d.turning : 0.0) * c.around) / density_;
     }
     for (BlockBody& b : blocks_)
         for (auto& c : b.cells) {
@@ -116,7 +130,7 @@ std::vector<PorousReading> Devices::readBlocks(const std::vector<Vec3>& U) const
         }
         ranks_.sum(std::span<double>(sums, 2));
         const double length = std::abs(b.block.to[k] - b.block.from[k]), section = b.volume / length;
-        out.push_back({b.block.name, density_ * sums[0] / length, density_ * sums[1] / section});
+        out.push_back({b.block.name, density_ * sums[0] / (length * b.here), density_ * sums[1] / section});
     }
     return out;
 }

@@ -53,7 +53,10 @@ double idealDiscPower(double T, double V, double A, double rho);
 class Devices {
   public:
     /// Collective. Throws InputError: a radius, corner or axis that makes no body; a body that holds no cell of the grid.
-    Devices(const Piece& piece, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu, const Ranks& ranks);
+    /// @param halfModel  mirrored at y = 0: of a disc or block that reaches through that plane the half is here, with half of its thrust, and readings are those of
+    ///                   the whole; one beside the plane stands there twice, and readings are of the one here. A disc whose slipstream turns may not
+    ///                   reach through it.
+    Devices(const Piece& piece, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu, bool halfModel, const Ranks& ranks);
 
     /// Collective. Finds the forces for the velocities as they are.
     void update(const std::vector<Vec3>& U);
@@ -81,6 +84,7 @@ class Devices {
     struct DiscBody {
         Disc disc;
         double volume, turning;  ///< of all cells; sum of volume times radius
+        double here;             ///< share of the disc that is not beyond the mirror plane
         std::vector<DiscCell> cells;
         double thrust, torque;
     };
@@ -92,6 +96,7 @@ class Devices {
     struct BlockBody {
         PorousBlock block;
         double volume;
+        double here;  ///< share of the block that is not beyond the mirror plane
         std::vector<BlockCell> cells;
     };
     /// Collective: mean of the axial velocity in a disc [m/s].

@@ -36,8 +36,7 @@ std::vector<Load> loads(const Piece& p, const std::vector<PatchRole>& roles, con
         l.pressureMoment += r.cross(fp);
         l.frictionMoment += r.cross(ff);
     });
-    static_assert(sizeof(Load) == 12 * sizeof(double));
-    ranks.sum(std::span<double>(out.data()->pressure.data(), 12 * out.size()));
+    ranks.sum(std::span<double>(out.data()->pressure.data(), kLoadNumbers * out.size()));
     return out;
 }
 

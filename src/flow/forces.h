@@ -14,6 +14,9 @@ struct Load {
     Vec3 moment() const { return pressureMoment + frictionMoment; }
 };
 
+constexpr std::size_t kLoadNumbers = 12;  ///< a Load one behind the other
+static_assert(sizeof(Load) == kLoadNumbers * sizeof(double));
+
 /// Pressure and shear on one wall face of the model; kinematic.
 struct WallSample {
     std::int64_t face;

@@ -71,6 +71,11 @@ double oneEquationFrictionVelocity(double U, double y, double nu, double ks) {
     return yPlus * nu / y;
 }
 
+double oneEquationSlope(double yPlus, double ksPlus) {
+    const double chi0 = ksPlus > 0.0 ? inverseSpeedIntegral(std::log1p(0.3 * ksPlus)) : 0.0;
+    return 1.0 / viscosityOver(kappa * yPlus + chi0);
+}
+
 void SeriesViscosity::update(const std::vector<double>& nuTilde, double viscosity) {
     nu = viscosity;
     chi.resize(nuTilde.size());

@@ -20,6 +20,9 @@ double inverseSpeedIntegral(double value);
 /// with sand grains of height ks [m] chi0 is such that the logarithm falls by ln(1 + 0.3 ks+) / kappa (C. F. Colebrook, J. Inst. Civ. Eng. 11, 1939).
 double oneEquationFrictionVelocity(double U, double y, double nu, double ks);
 
+/// d u+ / d y+ of the same law: 1 / (1 + chi fv1(chi)), chi = kappa y+ + chi0.
+double oneEquationSlope(double yPlus, double ksPlus);
+
 /// The viscosity that acts between two cells if nuTilde runs linearly from one to the other and the stress is the same all the way, as it is near
 /// a wall: nu (chi_N - chi_P) / (H_N - H_P) [m2/s]. The mean of the two viscosities is more, by a third between the first two cells with the first at y+ 5.
 /// A profile for addTransport.

@@ -9,7 +9,7 @@ namespace cvane::flow {
 /// again when it has fallen to a third. Never above what the user asked for, nor below one half (relaxation_control.cpp says why).
 class RelaxationControl {
   public:
-    explicit RelaxationControl(double wanted) : wanted_(wanted), now_(wanted) {}
+    explicit RelaxationControl(double wanted) : wanted_(std::min(wanted, kMost)), now_(wanted_) {}
     double now() const { return now_; }
     double most() const { return wanted_; }
     /// After a rescue: from here on at most this.
@@ -25,6 +25,8 @@ class RelaxationControl {
     void remember(const std::vector<double>& memory);
 
   private:
+    /// With none at all the correction of the pressure, which counts with what the relaxation leaves over of a_P, would have nothing to count with.
+    static constexpr double kMost = 0.98;
     static constexpr double kNone = 1e300;
     double wanted_, now_;
     double least_ = kNone;     ///< mean since the last change

@@ -25,12 +25,17 @@ std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const g
             if (p.side == 4 && tunnel.floor != grid::Floor::None) {
                 r.role = Role::Wall;
                 if (tunnel.floor == grid::Floor::Moving) r.velocity = U;
+                r.heldGround = tunnel.floor == grid::Floor::Fixed;
+            } else if (p.side < 2) {
+                r.role = through < 0.0 ? Role::Inflow : Role::Outflow;
+            } else if (tunnel.closed || (p.side == 2 && tunnel.halfModel)) {
+                r.role = Role::Slip;
+            } else if (!tunnel.cutsModelAt(p.side)) {
+                r.role = Role::Open;
             } else if (std::abs(through) <= 1e-9 * U.norm()) {
                 r.role = Role::Slip;
-            } else if (tunnel.cutsModelAt(p.side)) {
-                throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind", "Turn the model instead of the wind.");
             } else {
-                r.role = through < 0.0 ? Role::Inflow : Role::Outflow;
+                throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind", "Turn the model instead of the wind.");
             }
         }
         roles.push_back(r);

@@ -36,7 +36,9 @@ double errorOfMean(const std::vector<double>& h, std::size_t first) {
     const std::size_t n = h.size() > first ? h.size() - first : 0;
     if (n < 100) return std::numeric_limits<double>::infinity();
     double worst = 0.0;
-    for (const std::size_t batches : {4u, 6u, 8u, 12u}) {
+    // Student's t for 95 % and one degree of freedom less than there are batches.
+    constexpr std::pair<std::size_t, double> kBatches[] = {{4, 3.182}, {6, 2.571}, {8, 2.365}, {12, 2.201}};
+    for (const auto& [batches, t] : kBatches) {
         std::vector<double> means(batches, 0.0);
         for (std::size_t b = 0; b < batches; ++b) {
             const std::size_t from = first + n * b / batches, to = first + n * (b + 1) / batches;
@@ -46,9 +48,9 @@ double errorOfMean(const std::vector<double>& h, std::size_t first) {
         double mean = 0.0, square = 0.0;
         for (const double m : means) mean += m / static_cast<double>(batches);
         for (const double m : means) square += (m - mean) * (m - mean);
-        worst = std::max(worst, square / static_cast<double>((batches - 1) * batches));
+        worst = std::max(worst, t * std::sqrt(square / static_cast<double>((batches - 1) * batches)));
     }
-    return 2.0 * std::sqrt(worst);
+    return worst;
 }
 
 double stillToGo(const std::vector<double>& h, std::size_t window) {
@@ -100,6 +102,11 @@ bool SettleWatch::atRest(const std::vector<C>& history, double residual, std::op
     return n >= from + w && residual < 1e-3 && unrest(history, n, w) <= 1.0;
 }
 
+bool SettleWatch::closes(const C& difference, const C& now) const {
+    constexpr double C::*forces[] = {&C::CD, &C::CL, &C::CY};
+    return std::all_of(std::begin(forces), std::end(forces), [&](auto which) { return std::abs(difference.*which) <= 2.0 * allowed(settings_, which, now.CD); });
+}
+
 Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {
     const std::size_t n = history.size();
     const auto& last = history.back();
@@ -109,8 +116,12 @@ Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::
         if (atRest(history, residual, averagedFrom)) return Verdict::Settled;
         if (averagedFrom && n > *averagedFrom) {
             const bool known = std::all_of(std::begin(kWatched), std::end(kWatched), [&](auto which) {
-                const auto h = columnOf(history, which);
-                return errorOfMean(h, *averagedFrom) <= allowed(settings_, which, spreadOf(h, n - *averagedFrom).mean);
+                auto h = columnOf(history, which);
+                const double most = allowed(settings_, which, spreadOf(h, n - *averagedFrom).mean);
+                if (!(errorOfMean(h, *averagedFrom) <= most)) return false;
+                // An error that is itself uncertain passes its limit early some time: it has to stay below while the mean grows by a quarter.
+                h.resize(n - (n - *averagedFrom) / 5);
+                return errorOfMean(h, *averagedFrom) <= most;
             });
             if (known) return Verdict::Settled;
         }

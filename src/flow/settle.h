@@ -21,8 +21,8 @@ struct Spread {
 /// Over the last `window` entries (all of them when there are fewer).
 Spread spreadOf(const std::vector<double>& history, std::size_t window);
 
-/// Twice the standard error of the mean of the entries from `first` on, by means over batches: the largest that 4, 6, 8 or 12
-/// batches show, so that swings slower than a batch are not taken for rest. Infinite below 100 entries.
+/// Half the width of the 95 % interval of the mean of the entries from `first` on, by means over batches and Student's t: the largest that 4, 6, 8 or
+/// 12 batches show, so that swings slower than a batch are not taken for rest. Infinite below 100 entries.
 /// Source: batch means, e.g. A. M. Law, Simulation Modeling and Analysis, ch. 9.
 double errorOfMean(const std::vector<double>& history, std::size_t first);
 
@@ -47,6 +47,9 @@ class SettleWatch {
     Verdict judge(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
     /// The first of the two ways to be settled.
     bool atRest(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
+    /// The force found from outside differs from the balance's by no more than twice what is allowed to coefficients at rest.
+    /// @param difference  of drag, lift and side force (Solver::outsideDifference);  @param now  the coefficients
+    bool closes(const air::Coefficients& difference, const air::Coefficients& now) const;
     /// The coefficients swing about means that no longer move much, by more than the usual tolerances and to the last: time to
     /// start averaging.
     bool swings(const std::vector<air::Coefficients>& history) const;

@@ -4,12 +4,32 @@
 #include <cmath>
 #include <nanoflann.hpp>
 
+#include "air/plate_layer.h"
 #include "flow/ahead.h"
+#include "flow/momentum_balance.h"
 #include "flow/transport.h"
+#include "flow/wall_gradient.h"
 
 namespace cvane::flow {
 namespace {
+// The speed at the edge of a plate's layer is 2 Pi / kappa = 2.4 u_tau above the logarithm there (D. Coles, J. Fluid Mech. 1, 1956, Pi about 0.5), as much as the
+// logarithm gains up to this multiple of its thickness.
+constexpr double kWakeOfLayer = 2.7;
 constexpr double kDamping = 0.1;        ///< share of a value that alternates from cell to cell, frictionless flow only
+constexpr const char* kSlipAhead = "ground ahead";  ///< the part of the ground that lets the air slip
+// The ground's faces ahead of where its boundary layer begins, as a patch of their own.
+Piece withGroundParted(Piece p, const Case& c) {
+    if (c.tunnel.floor == grid::Floor::None || !c.groundLayerFrom) return p;
+    const auto ground = std::find_if(p.patches.begin(), p.patches.end(), [](const grid::Patch& patch) { return patch.kind == grid::PatchKind::Side && patch.side == 4; });
+    if (ground == p.patches.end()) return p;
+    const auto old = static_cast<std::int32_t>(ground - p.patches.begin()), added = static_cast<std::int32_t>(p.patches.size());
+    grid::Patch ahead = *ground;
+    ahead.name = kSlipAhead;
+    p.patches.push_back(ahead);
+    for (std::size_t f = p.linked; f < p.faces(); ++f)
+        if (p.patchOf[f - p.linked] == old && p.xf[f].x() < *c.groundLayerFrom) p.patchOf[f - p.linked] = added;
+    return p;
+}
 constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
 }  // namespace
 
@@ -24,16 +44,18 @@ Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Cas
 Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     : case_(c),
       ranks_(ranks),
-      p_(std::move(piece)),
+      p_(withGroundParted(std::move(piece), c)),
       roles_(rolesFor(p_.patches, c.tunnel, c.wind, c.moving, c.rough)),
       matrix_(p_),
       limitU_(p_, c.settings.limiter, true),
       limitP_(p_, c.settings.limiter, false),
       relaxation_(c.settings.relaxation),
-      devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), ranks) {
+      devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), c.tunnel.halfModel, ranks) {
     if (c.settings.model == Model::Inviscid)
         for (PatchRole& r : roles_)
             if (r.role == Role::Wall) r.role = Role::Slip;
+    for (std::size_t i = 0; i < roles_.size(); ++i)
+        if (p_.patches[i].name == kSlipAhead && p_.patches[i].kind == grid::PatchKind::Side) roles_[i].role = Role::Slip;
     if (c.givenVelocity)
         for (PatchRole& r : roles_) r.role = Role::Inflow;
     nu_ = c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity();
@@ -43,9 +65,9 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     bool outlet = false;
     for (std::size_t i = 0; i < nb; ++i) {
         const Role r = roleAt(p_.linked + i);
-        velocityKnown_[i] = r != Role::Outflow && !slidesOnModel(p_.linked + i);
+        velocityKnown_[i] = !passesEitherWay(r) && !slidesOnModel(p_.linked + i);
         pressureKnown_[i] = r == Role::Outflow;
-        outlet = outlet || r == Role::Outflow;
+        outlet = outlet || passesEitherWay(r);
     }
     pressureFree_ = !ranks.any(outlet);
     gradientU_ = std::make_unique<Gradient>(p_, velocityKnown_);
@@ -60,6 +82,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     walls_.nuWall.assign(nb, nu_);
     walls_.uTau.assign(nb, 0.0);
     walls_.yPlus.assign(nb, 0.0);
+    walls_.slopeShare.assign(nb, 1.0);
     Ub_.assign(nb, Vec3::Zero());
     pb_.assign(nb, 0.0);
     zero_.assign(nb, 0.0);
@@ -69,15 +92,24 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     through_.resize(static_cast<std::size_t>(p_.cells));
     for (std::size_t c = 0; c < through_.size(); ++c) through_[c] = std::pow(p_.V[c], 2.0 / 3.0);
 
+    groundBegins_ = 1e300;
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f) groundBegins_ = std::min(groundBegins_, p_.xf[f].x());
+    groundBegins_ = c.groundLayerFrom.value_or(-ranks.max(-groundBegins_));
+
     // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
     fillWithLaplacian();
     multigrid_ = std::make_unique<Multigrid>(matrix_, p_.halo, ranks_, c.settings.precision);
 
     if (isTurbulent(c.settings.model)) {
         auto distance = p_.wallDistance;
-        if (c.tunnel.floor == grid::Floor::Fixed)
-            for (std::size_t i = 0; i < distance.size(); ++i) distance[i] = std::min(distance[i], p_.x[i].z() - p_.lowest);
-        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, *gradientU_, Ub_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, c.reference.length), timeStep_});
+        // The ground is a wall where it holds the air or moves against it; one that moves with the air is felt by no model beyond the
+        // cells next to it, but by them beside the model.
+        if (c.tunnel.floor != grid::Floor::None)
+            for (std::size_t i = 0; i < distance.size(); ++i) {
+                const double ahead = c.groundLayerFrom ? std::max(0.0, *c.groundLayerFrom - p_.x[i].x()) : 0.0;
+                distance[i] = std::min(distance[i], std::hypot(ahead, p_.x[i].z() - p_.lowest));
+            }
+        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, *gradientU_, Ub_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, modelLength()), timeStep_});
         const auto free = turbulence_->freeStream();
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
@@ -109,7 +141,8 @@ void Solver::updateBoundaryValues() {
                 break;
             }
             case Role::Inflow: Ub_[i] = inflowAt(f); break;
-            case Role::Outflow: Ub_[i] = s_.U[c]; break;
+            case Role::Outflow:
+            case Role::Open: Ub_[i] = s_.U[c]; break;
             case Role::Slip: {
                 const Vec3 n = p_.area[f] > 0.0 ? Vec3(p_.S[f] / p_.area[f]) : Vec3::Zero();
                 Ub_[i] = s_.U[c] - s_.U[c].dot(n) * n;
@@ -126,14 +159,20 @@ void Solver::updateWalls() {
         const Vec3 n = p_.S[f] / p_.area[f];
         const Vec3 u = s_.U[static_cast<std::size_t>(p_.P[f])] - Ub_[i];
         const double speed = (u - u.dot(n) * n).norm(), y = p_.area[f] / p_.gap[f];
+        // A ground's boundary layer is as thick as its run makes it, however thick the cell: beyond it the logarithm, and the wake that tops it, rise no more.
+        const double layer = patchRole(f).heldGround ? air::plateLayerThickness(p_.xf[f].x() - groundBegins_, case_.wind.speed, nu_) : 0.0;
+        const double yLaw = layer > 0.0 ? std::min(y, kWakeOfLayer * layer) : y;
         if (turbulence_) {
-            walls_.uTau[i] = turbulence_->frictionVelocity(speed, y, nu_, patchRole(f).roughness);
+            walls_.uTau[i] = turbulence_->frictionVelocity(speed, yLaw, nu_, patchRole(f).roughness);
             walls_.nuWall[i] = speed > 1e-12 ? std::max(nu_, walls_.uTau[i] * walls_.uTau[i] * y / speed) : nu_;
         } else {
             walls_.uTau[i] = std::sqrt(nu_ * speed / y);
             walls_.nuWall[i] = nu_;
         }
         walls_.yPlus[i] = walls_.uTau[i] * y / nu_;
+        walls_.slopeShare[i] = 1.0;
+        if (turbulence_ && walls_.uTau[i] > 0.0)
+            walls_.slopeShare[i] = layer > 0.0 && y > layer ? 0.0 : std::min(1.0, turbulence_->slopeOfLaw(speed / walls_.uTau[i], walls_.yPlus[i], walls_.uTau[i] * patchRole(f).roughness / nu_) * walls_.nuWall[i] / nu_);
     }
 }
 
@@ -148,6 +187,8 @@ void Solver::updateVelocityGradient() {
             const Vec3 n = p_.S[f] / p_.area[f], r = p_.xf[f] - p_.x[P];
             gradU_[P] -= n * (n.dot(s_.U[P] + gradU_[P] * r) / r.squaredNorm()) * r.transpose();
         }
+    else
+        carryWallProfile(p_, roles_, s_, walls_, Ub_, *gradientU_, turbulence_ != nullptr, gradU_);
     // Looks at own cells alone, and hands the outcome to the other ranks.
     limitU_(s_.U, Ub_, velocityKnown_, gradU_);
 }
@@ -188,6 +229,7 @@ void Solver::addWind(const Vec3& dU) {
         const Role r = p_.isBoundary(f) ? roleAt(f) : Role::Outflow;
         if (r != Role::Wall && r != Role::Slip) s_.flux[f] += dU.dot(p_.S[f]);
         if (p_.isBoundary(f) && r == Role::Inflow) s_.flux[f] = inflowAt(f).dot(p_.S[f]);
+        if (p_.isBoundary(f) && r == Role::Open) s_.flux[f] = openFlux(f);
         if (p_.isBoundary(f) && (r == Role::Wall || r == Role::Slip)) s_.flux[f] = 0.0;
     }
     for (Vec3& u : s_.U) u += dU;
@@ -308,7 +350,7 @@ void Solver::startFromCoarser(const FlowCloud& coarse) {
         if (!p_.isBoundary(f))
             s_.flux[f] = (p_.w[f] * s_.U[P] + (1.0 - p_.w[f]) * s_.U[static_cast<std::size_t>(p_.N[f])]).dot(p_.S[f]);
         else
-            s_.flux[f] = roleAt(f) == Role::Inflow || roleAt(f) == Role::Outflow ? Ub_[f - p_.linked].dot(p_.S[f]) : 0.0;
+            s_.flux[f] = roleAt(f) == Role::Inflow || roleAt(f) == Role::Outflow ? Ub_[f - p_.linked].dot(p_.S[f]) : roleAt(f) == Role::Open ? openFlux(f) : 0.0;
     }
     takeOutDivergence();
     updateGradients();
@@ -318,6 +360,8 @@ void Solver::resume(const Checkpoint& c) {
     scatterState(c, p_, s_, ranks_);
     relaxation_.remember(c.relaxation);
     meanSum_ = handOutRows(c.meanData, p_, ranks_);
+    meanLoads_ = c.meanLoads;
+    showsMean_ = false;
     setTimeStep(c.timeStep);
     meanCount_ = meanSum_.empty() ? 0.0 : static_cast<double>(c.history.size() - c.averagedFrom);
     updateGradients();
@@ -327,17 +371,22 @@ Checkpoint Solver::checkpoint() const {
     auto c = gatherState(p_, s_, ranks_);
     c.relaxation = relaxation_.memory();
     c.timeStep = timeStep_;
-    if (meanCount_ > 0.0) c.meanData = ranks_.gatherAtRoot(meanSum_);
+    if (meanCount_ > 0.0) {
+        c.meanData = ranks_.gatherAtRoot(meanSum_);
+        c.meanLoads = meanLoads_;
+    }
     return c;
 }
 
 void Solver::restore(const State& state) {
     s_ = state;
+    showsMean_ = false;
     updateGradients();
 }
 
 void Solver::startMean() {
     meanSum_.clear();
+    meanLoads_.clear();
     meanCount_ = 0.0;
 }
 
@@ -345,6 +394,9 @@ void Solver::addToMean() {
     const auto now = cellRows(p_, s_);
     meanSum_.resize(now.size(), 0.0);
     for (std::size_t i = 0; i < now.size(); ++i) meanSum_[i] += now[i];
+    const auto loads = loadsByPatch();
+    meanLoads_.resize(kLoadNumbers * loads.size(), 0.0);
+    for (std::size_t i = 0; i < meanLoads_.size(); ++i) meanLoads_[i] += loads.data()->pressure.data()[i];
     meanCount_ += 1.0;
 }
 
@@ -353,6 +405,7 @@ void Solver::takeMean() {
     auto mean = meanSum_;
     for (double& v : mean) v /= meanCount_;
     takeCellRows(mean, p_, s_);
+    showsMean_ = true;
     updateGradients();
 }
 
@@ -408,6 +461,7 @@ double Solver::solveMomentum() {
                 if (s_.flux[f] > 0.0) b[P] -= s_.flux[f] * (gradU_[P] * (p.xf[f] - p.x[P]));
                 break;
             case Role::Outflow:
+            case Role::Open:
                 c = std::max(-s_.flux[f], 0.0);
                 value = case_.wind.velocity();
                 break;
@@ -457,6 +511,9 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
                 const Vec3 d = p.xf[f] - p.x[P];
                 flux = s_.U[P].dot(p.S[f]) - D_[P] * p.gap[f] * (-s_.p[P] - pressureForce_[P].dot(d));
                 matrix_.diag[P] += Dcorrect_[P] * p.gap[f];
+            } else if (role == Role::Open) {
+                flux = openFlux(f);
+                matrix_.diag[P] += openness(f);
             } else {
                 flux = role == Role::Inflow ? Ub_[f - p.linked].dot(p.S[f]) : 0.0;
             }
@@ -497,8 +554,8 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         double change = 0.0;
         if (p.isBoundary(f)) {
-            if (roleAt(f) != Role::Outflow) continue;
-            change = Dcorrect_[P] * p.gap[f] * correction[P];
+            if (!passesEitherWay(roleAt(f))) continue;
+            change = (roleAt(f) == Role::Open ? openness(f) : Dcorrect_[P] * p.gap[f]) * correction[P];
         } else {
             const auto N = static_cast<std::size_t>(p.N[f]);
             change = -(p.w[f] * Dcorrect_[P] + (1.0 - p.w[f]) * Dcorrect_[N]) * p.gap[f] * (correction[N] - correction[P]);
@@ -514,6 +571,7 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
 
 Residuals Solver::iterate() {
     Residuals r;
+    showsMean_ = false;
     r.momentum = solveMomentum();
     updateBoundaryValues();
     updateVelocityGradient();
@@ -534,11 +592,27 @@ void Solver::closeContinuity() {
 }
 
 std::vector<Load> Solver::loadsByPatch() const {
+    if (showsMean_) {
+        std::vector<Load> mean(meanLoads_.size() / kLoadNumbers);
+        for (std::size_t i = 0; i < meanLoads_.size(); ++i) mean.data()->pressure.data()[i] = meanLoads_[i] / meanCount_;
+        return mean;
+    }
     auto all = loads(p_, roles_, s_, walls_, gradP_, case_.reference.momentCentre, ranks_);
     const double rho = case_.wind.air.density;
     for (Load& l : all)
         for (Vec3* v : {&l.pressure, &l.friction, &l.pressureMoment, &l.frictionMoment}) *v *= rho;
     return all;
+}
+
+Vec3 Solver::forceFromOutside() const {
+    return case_.wind.air.density * flow::forceFromOutside(p_, roles_, s_, walls_, Ub_, gradU_, gradP_, devices_, case_.wind.velocity(), nu_, ranks_);
+}
+
+air::Coefficients Solver::outsideDifference() const {
+    Load gap{forceFromOutside(), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()};
+    for (const Load& l : loadsByPatch()) gap.pressure -= l.force();
+    if (case_.tunnel.halfModel) gap = wholeModel(gap);
+    return air::coefficients(gap.force(), Vec3::Zero(), case_.wind, case_.reference);
 }
 
 air::Coefficients Solver::coefficients() const {
@@ -564,6 +638,50 @@ std::pair<double, double> Solver::yPlusRange() const {
     }
     low = -ranks_.max(-low);
     return {low < 1e300 ? low : 0.0, ranks_.max(high)};
+}
+
+double Solver::modelLength() const {
+    Vec3 low = Vec3::Constant(1e300), high = Vec3::Constant(-1e300);
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f)
+        if (patchRole(f).onModel) {
+            low = low.cwiseMin(p_.xf[f]);
+            high = high.cwiseMax(p_.xf[f]);
+        }
+    double longest = 0.0;
+    for (int k = 0; k < 3; ++k) {
+        const double from = -ranks_.max(-low[k]), to = ranks_.max(high[k]);
+        longest = std::max(longest, to - (k == 1 && case_.tunnel.halfModel ? -to : from));
+    }
+    return longest > 0.0 && longest < 1e200 ? longest : case_.reference.length;
+}
+
+std::optional<double> Solver::groundDisplacement() const {
+    double nose = 1e300;
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f)
+        if (patchRole(f).onModel) nose = std::min(nose, p_.xf[f].x());
+    nose = -ranks_.max(-nose);
+    double sums[2] = {0.0, 0.0};
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f)
+        if (patchRole(f).heldGround && p_.xf[f].x() < nose) {
+            sums[0] += p_.area[f] * walls_.uTau[f - p_.linked] * walls_.uTau[f - p_.linked];
+            sums[1] += p_.area[f];
+        }
+    ranks_.sum(std::span<double>(sums, 2));
+    if (!(sums[1] > 0.0) || !turbulence_) return {};
+    const double momentum = sums[0] / sums[1] / (case_.wind.speed * case_.wind.speed) * (nose - groundBegins_);
+    return air::kDisplacementShare / air::kMomentumShare * momentum;
+}
+
+double Solver::referencePressure() const {
+    if (!case_.tunnel.closed) return 0.0;
+    double sums[2] = {0.0, 0.0};
+    for (std::size_t f = p_.linked; f < p_.faces(); ++f)
+        if (roleAt(f) == Role::Inflow) {
+            sums[0] += p_.area[f] * s_.p[static_cast<std::size_t>(p_.P[f])];
+            sums[1] += p_.area[f];
+        }
+    ranks_.sum(std::span<double>(sums, 2));
+    return sums[1] > 0.0 ? sums[0] / sums[1] : 0.0;
 }
 
 double Solver::wakeTimeStep() const {

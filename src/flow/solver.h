@@ -32,6 +32,8 @@ struct Case {
     grid::Tunnel tunnel;
     air::Reference reference;
     FlowSettings settings;
+    /// Where the boundary layer of a ground begins: ahead of it the air slips along [m, x in the model frame]. None: at the inlet.
+    std::optional<double> groundLayerFrom;
     std::vector<MovingPart> moving;
     std::vector<RoughPart> rough;
     std::vector<Disc> discs;
@@ -83,6 +85,8 @@ class Solver {
     /// rest moves. 0: relaxation alone. First order in time; cells through which the air passes in less than a ninth of the step
     /// (at a relaxation of 0.9) follow as if they were always at rest.
     void setTimeStep(double seconds) { timeStep_ = seconds; }
+    /// Longest side of the box around the model's wall [m]; the reference length where there is no model. Collective.
+    double modelLength() const;
     /// A twentieth of the time in which the wind passes the diameter of a disc as large as the model's frontal area [s]. Collective.
     double wakeTimeStep() const;
 
@@ -92,8 +96,19 @@ class Solver {
 
     /// Loads by patch about the moment centre [N], [N m], as computed (a half model's are those of the half).
     std::vector<Load> loadsByPatch() const;
+    /// The model's force found from outside [N] (of a half model that on the half): momentum through the tunnel's sides, ground and devices. Collective.
+    Vec3 forceFromOutside() const;
+    /// That less the balance's force, as coefficients of drag, lift and side force (moments are 0): what the flow still has to go. Collective.
+    air::Coefficients outsideDifference() const;
     /// Coefficients of the whole model (a half model's loads are mirrored).
     air::Coefficients coefficients() const;
+    /// Displacement thickness [m] that the boundary layer of a ground at rest has where the model begins, from the friction that it has felt until there: the mean over the
+    /// ground ahead of the model of (u_tau / V)^2 times its length is the momentum thickness, and 9/7 of that, the ratio of the one-seventh power, the displacement thickness.
+    /// Nothing without such a ground, or without one ahead of the model. Collective.
+    std::optional<double> groundDisplacement() const;
+    /// Static pressure of the free stream over density [m2/s2]: that at the inlet of a closed tunnel, where what the walls and the model hold back has taken the outlet's
+    /// below it; 0 in an open one. Collective.
+    double referencePressure() const;
     std::vector<WallSample> wallSamples() const;
     const State& state() const { return s_; }
     const Piece& piece() const { return p_; }
@@ -114,6 +129,10 @@ class Solver {
     void takeOutDivergence();
     void fillWithLaplacian();  ///< matrix_: without what boundary faces add
     Vec3 inflowAt(std::size_t f) const { return case_.givenVelocity ? case_.givenVelocity(p_.xf[f]) : case_.wind.velocity(); }
+    /// Flux through an open side [m3/s]: the wind's, and as much of a speed p / V as the pressure there makes. To a wave along the side,
+    /// whose pressure p and speed p / V through it belong together, the side is as good as not there.
+    double openFlux(std::size_t f) const { return case_.wind.velocity().dot(p_.S[f]) + openness(f) * s_.p[static_cast<std::size_t>(p_.P[f])]; }
+    double openness(std::size_t f) const { return p_.area[f] / case_.wind.speed; }  ///< its slope with the pressure [m s]
     void updateBoundaryValues();
     void updateWalls();
     void updateVelocityGradient();
@@ -147,9 +166,12 @@ class Solver {
     std::unique_ptr<TurbulenceModel> turbulence_;
     RelaxationControl relaxation_;
     std::vector<double> meanSum_;  ///< rows of own cells
+    std::vector<double> meanLoads_;  ///< sums of the loads by patch
+    bool showsMean_ = false;         ///< the state is a mean; loads are the means of loads, not the loads of the mean
     double meanCount_ = 0.0;
     Devices devices_;
     double nu_ = 0;
+    double groundBegins_ = 0;  ///< where the boundary layer of a ground at rest does [m, x]
     bool pressureFree_ = false;  ///< no outlet fixes the pressure
     int pressureIterations_ = 0;
     double timeStep_ = 0.0;  ///< [s]

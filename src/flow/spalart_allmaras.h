@@ -17,6 +17,7 @@ class SpalartAllmaras : public TurbulenceModel {
     std::array<double, 2> powersOfSpeed() const override { return {1.0, 0.0}; }
     std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) override;
     double frictionVelocity(double U, double y, double nu, double roughness) const override { return oneEquationFrictionVelocity(U, y, nu, roughness); }
+    double slopeOfLaw(double, double yPlus, double ksPlus) const override { return oneEquationSlope(yPlus, ksPlus); }
     const SeriesViscosity* viscosityBetweenCells(const State& s) override;
     std::array<const char*, 2> names() const override { return {"TurbulentSANuTilde", ""}; }
 

@@ -20,6 +20,7 @@ struct WallState {
     std::vector<double> nuWall;  ///< effective viscosity between cell and wall [m2/s]
     std::vector<double> uTau;    ///< [m/s]
     std::vector<double> yPlus;
+    std::vector<double> slopeShare;  ///< slope of the speed in the middle of the cell over its mean slope from the wall: 1 in a straight profile
 };
 
 }  // namespace cvane::flow

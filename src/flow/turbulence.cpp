@@ -27,6 +27,8 @@ std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround gr
 
 double TurbulenceModel::frictionVelocity(double U, double y, double nu, double roughness) const { return flow::frictionVelocity(U, y, nu, roughness); }
 
+double TurbulenceModel::slopeOfLaw(double uPlus, double, double ksPlus) const { return wallLawSlope(uPlus, ksPlus); }
+
 WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
     const Piece& p = g.piece;
     const auto n = static_cast<std::size_t>(p.cells);

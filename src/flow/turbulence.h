@@ -19,9 +19,9 @@ struct FreeTurbulence {
     double omega;  ///< [1/s]; epsilon = 0.09 k omega, eddy viscosity k / omega
 };
 /// From intensity and length: k = 1.5 (intensity V)^2, omega = sqrt(k) / (0.09^(1/4) length). Without a length, omega = 5 V / L,
-/// L the reference length: low enough not to feed the boundary layer, high enough to hold (P. R. Spalart, C. L. Rumsey,
+/// L the model's longest side: low enough not to feed the boundary layer, high enough to hold (P. R. Spalart, C. L. Rumsey,
 /// AIAA J. 45, 2007).
-FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, double referenceLength);
+FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, double modelLength);
 
 /// What all models are built on.
 struct TurbulenceGround {
@@ -49,6 +49,8 @@ class TurbulenceModel {
     virtual std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) = 0;
     /// Friction velocity by the law of the wall that the model itself gives. [m/s]
     virtual double frictionVelocity(double U, double y, double nu, double roughness) const;
+    /// d u+ / d y+ of that law at u+ and y+; ksPlus: height of the wall's grains in wall units.
+    virtual double slopeOfLaw(double uPlus, double yPlus, double ksPlus) const;
     /// Viscosity between cells for the momentum equations where a mean is not what the model means, for the state as it is; nothing: the mean.
     /// Asked for before every advance, which may use it too.
     virtual const SeriesViscosity* viscosityBetweenCells(const State&) { return nullptr; }
@@ -100,7 +102,7 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
     addTransport<Scheme::Limited>(p, flux, gamma, phi, grad, A_, b, profile);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const Role role = g.roles[p.patch(f)].role;
-        if (role != Role::Inflow && role != Role::Outflow) continue;
+        if (role != Role::Inflow && !passesEitherWay(role)) continue;
         const auto P = static_cast<std::size_t>(p.P[f]);
         const double c = std::max(-flux[f], 0.0) + (role == Role::Inflow ? gamma[P] * p.gap[f] : 0.0);
         A_.diag[P] += c;

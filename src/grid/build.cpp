@@ -10,6 +10,7 @@
 #include "base/units.h"
 #include "grid/curve_paths.h"
 #include "grid/draft.h"
+#include "grid/gaps.h"
 #include "grid/memory.h"
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
@@ -55,7 +56,7 @@ void check(const GridSettings& s, const shape::Surface& surface) {
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
     if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
     if (!(s.sharpAngle_deg >= 5.0 && s.sharpAngle_deg <= 180.0)) fail("the angle of sharp edges is out of range.", "Type 5 to 180 degrees.");
-    if (s.gapLevels < 0 || s.gapLevels > 6) fail("the levels for gaps are out of range.", "Type 0 to 6.");
+    if (s.gapLevels < -1 || s.gapLevels > 6) fail("the levels for gaps are out of range.", "Type 0 to 6, or -1 for as many as it takes.");
     if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= kMostStretch)) fail("cells cannot be stretched so.", fmt::format("Type factors from 1 to {}.", kMostStretch));
     if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01)) fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
@@ -81,13 +82,33 @@ std::string sentenceAbout(const std::vector<Leak>& leaks) {
     return out;
 }
 
+// The wall faces of a grid, each as a fan about its middle.
+shape::Surface wallOf(const Grid& g, const Geometry& geo) {
+    shape::Surface out;
+    out.points = g.points;
+    for (const Patch& patch : g.patches) {
+        if (patch.kind != PatchKind::Wall) continue;
+        for (auto f = patch.first; f < patch.first + patch.count; ++f) {
+            const auto polygon = g.polygon(f);
+            const auto middle = static_cast<std::int32_t>(out.points.size());
+            out.points.push_back(geo.faceCentre[static_cast<std::size_t>(f)]);
+            for (std::size_t k = 0; k < polygon.size(); ++k) {
+                out.facets.push_back({polygon[k], polygon[(k + 1) % polygon.size()], middle});
+                out.partOf.push_back(0);
+            }
+        }
+    }
+    out.parts.push_back({"wall", true});
+    return out;
+}
+
 }  // namespace
 
 Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
     check(s, placed);
     shape::Surface surface = shape::withoutHiddenParts(placed);
-    const Box model = surface.bounds();
-    const Box box = tunnelBox(tunnel, model);
+    const Box box = tunnelBox(tunnel, surface.bounds());
+    const Box model = modelInTunnel(tunnel, surface.bounds());
     const double seam = kSeam * model.size().maxCoeff(), sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
     shape::orientFacets(surface, seam);
     SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
@@ -141,8 +162,11 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     base::report(progress, 0.95, "measuring wall distances");
     g.wallDistance.resize(static_cast<std::size_t>(g.cells()));
+    // To the wall as the grid has it: where it stands off the model, that is what the air feels.
+    const shape::Surface ownWall = wallOf(g, geo);
+    const shape::TriangleTree wallTree(ownWall);
     overNeighbours(g.wallDistance.size(), [&](std::size_t c, std::int32_t near) {
-        const auto hit = tree.nearest(geo.cellCentre[c], 1e300, near);
+        const auto hit = wallTree.nearest(geo.cellCentre[c], 1e300, near);
         g.wallDistance[c] = std::max(hit.distance, 1e-12);
         return hit.facet;
     });
@@ -171,6 +195,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     if (g.fit.shareOn < 1.0)
         g.notes += fmt::format("; {:.2f} % of the wall's points lie on the model, the others stand off where there is no room for sound cells, by {:.2g} m at most, at ({:.3g} {:.3g} {:.3g})",
                                std::floor(1e4 * g.fit.shareOn) / 1e2, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
+    g.gaps = closedGaps(d.tree, d.kept, d.sizing);
+    for (ClosedGap& gap : g.gaps) gap.cells = std::max(gap.cells, d.openingCells / static_cast<double>(g.gaps.size()));
     if (folded > 0) g.notes += fmt::format("; {} folded cell{} left", folded, folded == 1 ? " is" : "s are");
     base::report(progress, 1.0, "done");
     return g;

@@ -28,6 +28,8 @@ struct FinerPlace {
 /// Longer cells beside finer ones are so oblique that the wall would have to let go of the model.
 inline constexpr double kMostStretch = 3.0;
 
+constexpr double kNarrowestGap = 4e-3;  ///< of the model's longest side: narrower ones count as seams
+
 /// What the user chooses about the grid; SI.
 struct GridSettings {
     int cellBudget = 200000;
@@ -37,9 +39,12 @@ struct GridSettings {
     int curvatureLevels = 2;       ///< how many levels finer where the model turns sharply
     double turnAngle_deg = 20.0;   ///< turn within one cell above which it is split
     int bufferCells = 3;           ///< cells of one size before the next coarser one
-    int gapLevels = 1;             ///< how many levels finer where the air between walls is less than five cells wide
+    /// How many levels finer where the air between walls is less than five cells wide. Below 0: one, and as many as it takes to open gaps of kNarrowestGap of the model's
+    /// longest side or more with four cells across, as far as half of the budget allows.
+    int gapLevels = -1;
     double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
     Vec3 wakeAlong = Vec3::UnitX();  ///< unit direction of that region
+    double groundLayer = 0.0;      ///< thickness of the boundary layer on the ground at the model [m]: cells there are no larger, ahead of the model and under it; 0: none
     Vec3 stretch = Vec3::Ones();   ///< cells are longer along x, y, z by these factors, 1 to kMostStretch
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
     double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side

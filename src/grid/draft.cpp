@@ -4,9 +4,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 #include "base/errors.h"
 #include "base/units.h"
+#include "grid/gaps.h"
 #include "grid/wall_layers.h"
 
 namespace cvane::grid {
@@ -17,6 +19,11 @@ constexpr double kLastLayer = 0.5;   ///< least height of the last layer, in out
 constexpr int kQuickTries = 3;
 constexpr double kFirstTry = 0.3;      ///< of the budget at most: the first try for the cell size is to be a quick one
 constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
+
+constexpr double kRootsOfBudget = 0.1;  ///< cells of the coarsest size that fill the tunnel
+constexpr double kOpeningOfBudget = 1.0;  ///< what opening gaps may add to a draft near the budget: half of it once the other cells have given way
+constexpr int kMostOpening = 6;
+constexpr double kMostTried = 6.0;  ///< times the budget: more is not counted
 
 // The box, shifted along a line by up to `along`, comes over the cell.
 bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
@@ -53,11 +60,14 @@ LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first)
 // the mirror plane.
 // @param mostCells  nothing beyond about so many
 std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
-                               const GridSettings& s, double size, double mostCells) {
+                               const GridSettings& s, double size, int opening, double mostCells) {
     double rootAim = box.size().maxCoeff() / 14.0;
     // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more than 6 %.
+    const double coarsest = rootAim;
     for (int k = 0; k < 3; ++k)
         if (model.low[k] < box.low[k] && model.high[k] > box.high[k]) rootAim = std::min(rootAim, box.size()[k] / 8.0);
+    // A slab in a wide tunnel would spend its cells far away: fewer fit then, and are off by more.
+    while (rootAim < coarsest && box.size().prod() / std::pow(rootAim, 3) > kRootsOfBudget * s.cellBudget) rootAim *= 1.26;
     const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
     const Vec3 root = size * std::pow(2.0, level) * s.stretch;
     Lattice roots;
@@ -79,7 +89,9 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
     sizing.surfaceLevel = level;
     sizing.extraLevels = s.curvatureLevels;
     sizing.turnAngle = s.turnAngle_deg * base::degree;
-    sizing.gapLevels = s.gapLevels;
+    sizing.gapLevels = s.gapLevels < 0 ? 1 : s.gapLevels;
+    sizing.openingLevels = opening;
+    sizing.narrowestGap = kNarrowestGap * model.size().maxCoeff();
     if (tunnel.floor != Floor::None) sizing.planes.push_back({2, box.low.z()});
     sizing.bufferCells = s.bufferCells;
     sizing.mostNodes = static_cast<std::size_t>(mostCells) + 100000;
@@ -90,6 +102,14 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
             sizing.regions.push_back({[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - 1 - k)});
         }
     }
+    if (s.groundLayer > 0.0 && tunnel.floor == Floor::Fixed) {
+        // The way along which what the ground holds back comes to the model.
+        Box way = model;
+        const double aside = 0.25 * model.size().maxCoeff();
+        way.low = {box.low.x(), model.low.y() - aside, box.low.z()};
+        way.high = {model.high.x() + aside, model.high.y() + aside, box.low.z() + 0.5 * s.groundLayer};
+        sizing.regions.push_back({reachesInto(way), std::clamp(static_cast<int>(std::lround(std::log2(root.minCoeff() / s.groundLayer))), 0, level)});
+    }
     for (const FinerPlace& place : s.finerPlaces)
         sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root.minCoeff() / place.cell) - 1e-9)), 0, 18)});
     if (!s.finerParts.empty())
@@ -97,7 +117,8 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
             const auto it = s.finerParts.find(part.name);
             sizing.moreOnPart.push_back(it != s.finerParts.end() ? it->second : 0);
         }
-    Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, 0, size, {}, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
+    Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, {}, 0, 0.0, size, {}, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
+    d.sizing = sizing;
     if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
     return d;
 }
@@ -110,6 +131,31 @@ void fill(Draft& d, const SealedModel& solid, const GridSettings& s) {
     for (std::size_t l = 0; l < d.layers.size(); ++l) d.cells += d.kept.gapFacesOfLevel[l] * d.layers[l];
 }
 
+/// What it takes to open the gaps of a draft.
+struct Opening {
+    int levels = 0;      ///< as many as it takes, or as the budget allows
+    double cells = 0.0;  ///< that opening all of them would add
+};
+Opening openingOf(const Draft& d, const std::function<std::optional<Draft>(int)>& outline) {
+    Opening out;
+    if (closedGaps(d.tree, d.kept, d.sizing).empty()) return out;
+    const double leaves = d.tree.leaves();
+    double before = leaves;
+    for (int more = 2; more <= kMostOpening; ++more) {
+        const auto finer = outline(more);
+        if (!finer) {
+            out.cells = (kMostTried - 1.0) * leaves;
+            break;
+        }
+        const double now = finer->tree.leaves();
+        // A level may split nothing, where edges have such cells already, and the next one may.
+        if (now > before && now <= (1.0 + kOpeningOfBudget) * leaves) out.levels = more;
+        out.cells = now - leaves;
+        before = now;
+    }
+    return out;
+}
+
 }  // namespace
 
 // The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
@@ -119,8 +165,10 @@ void fill(Draft& d, const SealedModel& solid, const GridSettings& s) {
 Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
     const double budget = s.cellBudget;
     const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
+    double openingCells = 0.0;
+    int opening = 0;  // levels for gaps, known once there is a size near the budget
     const auto draftOf = [&](double size) {
-        auto d = outlineOf(solid, model, box, tunnel, s, size, 4.0 * budget);
+        auto d = outlineOf(solid, model, box, tunnel, s, size, opening, 4.0 * budget);
         if (d) fill(*d, solid, s);
         return d;
     };
@@ -130,13 +178,14 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     std::optional<Draft> best;
     double cellsOfALeaf = 0.0, countedSize = 0.0, nearestSize = 0.0, nearestMiss = 1e300;
     constexpr double kAlike = 1.5, kLookForLeaks = 0.3;
+    bool lookedForGaps = false;
     double tooSmall = 0.0, tooLarge = 1e300, slope = -1.75, lastSize = 0.0, lastCells = 0.0;
     for (int attempt = 0; attempt < 12; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
         const bool first = countedSize == 0.0;
         // Places with cells of their own may ask for more than that at any size: then the first try is as large as the others.
         const bool quick = first && attempt < kQuickTries;
-        auto d = outlineOf(solid, model, box, tunnel, s, size, (quick ? kFirstTry : 4.0) * budget);
+        auto d = outlineOf(solid, model, box, tunnel, s, size, opening, (quick ? kFirstTry : 4.0) * budget);
         if (quick && !d) {
             size *= 1.8;  // too fine for a first try, which says nothing of what is too fine
             continue;
@@ -167,7 +216,22 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             nearestSize = size;
         }
         if (counted && d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
-        if (best && miss(static_cast<double>(best->cells)) < kNearBudget) break;
+        if (best && miss(static_cast<double>(best->cells)) < kNearBudget) {
+            if (s.gapLevels >= 0 || opening > 0 || lookedForGaps) break;
+            // The gaps of this size: with what opens them the search goes on, for a size that leaves them their cells.
+            lookedForGaps = true;
+            const auto gaps = openingOf(*best, [&](int levels) { return outlineOf(solid, model, box, tunnel, s, size, levels, kMostTried * cells); });
+            opening = gaps.levels;
+            openingCells = gaps.cells;
+            if (opening == 0) break;
+            tooSmall = lastSize = 0.0;
+            tooLarge = nearestMiss = 1e300;
+            countedSize = 0.0;
+            cellsOfALeaf = 1.0;
+            best.reset();
+            attempt = std::min(attempt, 4);
+            continue;
+        }
         (cells > budget ? tooSmall : tooLarge) = size;
         if (lastSize > 0.0 && lastCells != cells && lastSize != size)
             slope = std::clamp(std::log(cells / lastCells) / std::log(size / lastSize), -3.5, -1.2);
@@ -192,6 +256,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         best = std::move(closed);
     }
     if (!best->leaks) best->leaks = solid.open();
+    best->openingCells = openingCells;
     return std::move(*best);
 }
 

@@ -23,7 +23,9 @@ struct Draft {
     Octree tree;
     KeptCells kept;
     std::optional<std::vector<Leak>> leaks;  ///< that stay open; empty while closing some has left others to look for
+    Sizing sizing;                           ///< with which its octree was refined
     std::size_t cells;                       ///< with those of the wall layers
+    double openingCells = 0.0;               ///< that opening all gaps would have added
     double size;                             ///< cell size on the model [m]
     LayersByLevel layers;                    ///< wall layers of a column by the level of its cells
     double first;                            ///< wall layer height asked for [m]

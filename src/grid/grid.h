@@ -33,16 +33,25 @@ struct Leak {
     std::vector<Vec3> path;     ///< from the air outside through the opening into the model [m]
 };
 
-/// Cells as general polyhedra given by faces. Internal faces come first, ordered by owner; then the patches.
-/// Face polygons turn right-handed about the normal, which points from owner to neighbour (outward at the boundary).
+/// A gap that the air should pass through and that has no cells of the grid in it.
+struct ClosedGap {
+    Vec3 place = Vec3::Zero();  ///< a point in it [m]
+    double width = 0.0;         ///< mean [m]
+    double area = 0.0;          ///< of the model's surface that looks into it [m2]
+    double cells = 0.0;         ///< about what opening it takes: four cells across, and those that lead up to them
+};
+
 /// How near the points of the wall are to the model.
 struct WallFit {
     double shareOn = 1.0;       ///< of the wall's points: within 1 % of the cells there
     double meanOff = 0.0;       ///< mean over the wall's points: distance in sizes of the cells there
+    double shareFar = 0.0;      ///< of the wall's points: farther than a cell
     double farthest = 0.0;      ///< [m]
     Vec3 place = Vec3::Zero();  ///< of that point [m]
 };
 
+/// Cells as general polyhedra given by faces. Internal faces come first, ordered by owner; then the patches.
+/// Face polygons turn right-handed about the normal, which points from owner to neighbour (outward at the boundary).
 struct Grid {
     std::vector<Vec3> points;              ///< [m]
     std::vector<std::int64_t> faceStart;   ///< faces + 1 entries into facePoints
@@ -57,6 +66,7 @@ struct Grid {
     double firstHeight = 0.0;              ///< wall layer height asked for [m]
     WallFit fit;                           ///< as built; not part of the grid's file
     std::vector<Leak> leaks;               ///< found while building; not part of the grid's file
+    std::vector<ClosedGap> gaps;           ///< that stay filled; not part of the grid's file
     std::string notes;                     ///< what the builder had to do, in words
 
     CellIndex cells() const { return cellCount; }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <cmath>
 
 #include "shape/triangle.h"
 
@@ -16,7 +17,7 @@ Octree::Octree(const Box& box, const Lattice& roots, const shape::TriangleTree& 
                 Node n;
                 n.at = {i, j, k};
                 const auto first = facets_.size();
-                const Box cell = boxOf(n);
+                const Box cell = reachOf(n);
                 surface.forEachNear(cell, [&](std::int32_t f) {
                     const auto& c = surface.corners(f);
                     if (shape::overlaps(cell, c[0], c[1], c[2])) facets_.push_back(f);
@@ -35,6 +36,15 @@ Box Octree::boxOf(const Node& n) const {
     return b;
 }
 
+Box Octree::reachOf(const Node& n) const {
+    constexpr double kTouch = 1e-7;  // of a cell
+    Box b = boxOf(n);
+    const Vec3 more = kTouch * b.size();
+    b.low -= more;
+    b.high += more;
+    return b;
+}
+
 void Octree::split(std::int32_t i) { splitAll({&i, 1}); }
 
 void Octree::splitAll(std::span<const std::int32_t> leaves) {
@@ -49,7 +59,7 @@ void Octree::splitAll(std::span<const std::int32_t> leaves) {
         for (std::size_t j = k * kPart; j < std::min(leaves.size(), (k + 1) * kPart); ++j) {
             const auto in = facetsIn(leaves[j]);
             for (int c = 0; c < 8 && !in.empty(); ++c) {
-                const Box cell = boxOf(childOf(node(leaves[j]), c));
+                const Box cell = reachOf(childOf(node(leaves[j]), c));
                 const auto before = part.facets.size();
                 for (const auto f : in) {
                     const auto& t = surface_->corners(f);
@@ -97,6 +107,13 @@ bool Octree::inside(int level, const Lattice& at) const {
     for (std::size_t k = 0; k < 3; ++k)
         if (at[k] < 0 || (at[k] >> level) >= roots_[k]) return false;
     return true;
+}
+
+std::int32_t Octree::leafAt(const Vec3& place) const {
+    const Vec3 h = cellSize(deepest_);
+    Lattice at{};
+    for (std::size_t k = 0; k < 3; ++k) at[k] = static_cast<std::int32_t>(std::floor((place[static_cast<Eigen::Index>(k)] - origin_[static_cast<Eigen::Index>(k)]) / h[static_cast<Eigen::Index>(k)]));
+    return find(deepest_, at);
 }
 
 std::int32_t Octree::descend(std::int32_t i, int steps, const Lattice& at) const {

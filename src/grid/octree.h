@@ -53,6 +53,8 @@ class Octree {
     std::int32_t find(int level, const Lattice& at) const;
     /// The same, found by climbing from a node of at most that level: quick where the two lie close together.
     std::int32_t findFrom(std::int32_t i, int level, const Lattice& at) const;
+    /// The leaf that holds a place; -1 outside the brick.
+    std::int32_t leafAt(const Vec3& place) const;
     /// Splits until a node of this level covers the position (no effect outside the brick).
     /// @param from  a node of at most that level, best one near the position
     /// @return the node there; -1 outside the brick
@@ -60,6 +62,9 @@ class Octree {
     bool inside(int level, const Lattice& at) const;
 
     Box boxOf(const Node& n) const;
+    /// The same, wider by a trifle: what lies in the plane between two cells meets both. With the last bit of a product to decide it, the two
+    /// halves of a symmetric model got different cells.
+    Box reachOf(const Node& n) const;
     Vec3 cellSize(int level) const { return rootSize_ / static_cast<double>(1 << level); }
     int deepest() const { return deepest_; }
     const Lattice& roots() const { return roots_; }
@@ -120,6 +125,9 @@ struct Sizing {
     double turnAngle = 0.35;   ///< [rad] half-angle of the cone of normals above which a cell is split
     int gapLevels = 0;         ///< finer by up to so many levels where the air between walls is narrower than kGapCells cells
     static constexpr double kGapCells = 5.0;
+    int openingLevels = 0;        ///< finer by up to so many levels where it is narrower than kOpenCells cells and no narrower than narrowestGap
+    double narrowestGap = 0.0;    ///< [m]
+    static constexpr double kOpenCells = 4.0;
     struct Plane {
         int axis;
         double at;  ///< [m]

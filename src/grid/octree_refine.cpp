@@ -1,8 +1,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "grid/octree.h"
-#include "shape/triangle.h"
+#include "grid/gaps.h"
 
 namespace cvane::grid {
 namespace {
@@ -23,40 +22,6 @@ bool turns(const shape::Surface& s, std::span<const std::int32_t> facets, double
         const Vec3 n = s.areaVector(static_cast<std::size_t>(f));
         const double l = n.norm();
         if (l > 1e-9 * area && n.dot(mean) < limit * l) return true;
-    }
-    return false;
-}
-
-// From a facet in the cell, straight into the air, the next wall that faces it is nearer than kGapCells cells.
-bool inGap(const Octree& tree, std::int32_t node, const Sizing& sizing) {
-    constexpr std::size_t kTried = 6;  // facets of a cell say much the same
-    const Octree::Node& n = tree.node(node);
-    const shape::TriangleTree& model = tree.surface();
-    const Vec3 h = tree.cellSize(n.level), middle = tree.boxOf(n).centre();
-    const double size = h.minCoeff(), reach = Sizing::kGapCells * size;
-    const auto facets = tree.facetsIn(node);
-    const std::size_t step = std::max<std::size_t>(1, facets.size() / kTried);
-    for (std::size_t k = 0; k < facets.size(); k += step) {
-        const auto& c = model.corners(facets[k]);
-        const Vec3 a = model.areaVector(facets[k]);
-        if (!(a.norm() > 0.0)) continue;
-        const Vec3 out = a.normalized(), from = shape::closestPointOnTriangle(middle, c[0], c[1], c[2]), to = from + reach * out;
-        for (const auto& plane : sizing.planes) {
-            const double d = plane.at - from[plane.axis];
-            if (out[plane.axis] * d > 0.3 * std::abs(d) && std::abs(d) < reach) return true;
-        }
-        Box way;
-        way.add(from);
-        way.add(to);
-        bool found = false;
-        model.forEachNear(way, [&](std::int32_t f) {
-            if (found || f == facets[k]) return;
-            const Vec3 b = model.areaVector(f);
-            if (b.dot(out) > -0.3 * b.norm()) return;
-            const auto& t = model.corners(f);
-            found = shape::pierces(from + 0.02 * size * out, to, t[0], t[1], t[2]);
-        });
-        if (found) return true;
     }
     return false;
 }
@@ -93,8 +58,11 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
         if (n.cut && !sizing.moreOnPart.empty())
             for (const auto f : tree.facetsIn(i)) wanted = std::max(wanted, sizing.surfaceLevel + sizing.moreOnPart[static_cast<std::size_t>(surface.partOf[static_cast<std::size_t>(f)])]);
         if (n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)))) return true;
-        if (n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels && inGap(tree, i, sizing)) return true;
-        return std::any_of(sizing.regions.begin(), sizing.regions.end(), [&](const auto& r) { return n.level < r.level && r.meets(tree.boxOf(n)); });
+        if (n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels && narrowestGap(tree, i, sizing, Sizing::kGapCells).width < 1e299) return true;
+        // Beyond that only what stays open: where walls close to nothing, as a wheel on the ground, cells would be halved for ever.
+        if (n.cut && n.level < sizing.surfaceLevel + sizing.openingLevels)
+            if (const double width = narrowestGap(tree, i, sizing, Sizing::kOpenCells).width; width < 1e299 && width >= sizing.narrowestGap) return true;
+        return std::any_of(sizing.regions.begin(), sizing.regions.end(), [&](const auto& r) { return n.level < r.level && r.meets(tree.reachOf(n)); });
     };
     // Level by level: what a split makes is looked at in the next turn.
     for (std::int32_t first = 0, last = tree.nodes(); first < last; first = last, last = tree.nodes()) {

@@ -221,19 +221,35 @@ WallFit wallFitOf(const Grid& g, const Geometry& geo, const shape::TriangleTree&
     for (std::ptrdiff_t k = 0; k < count; ++k)
         if (const auto i = static_cast<std::size_t>(k); size[i] > 0.0) away[i] = model.nearest(g.points[i]).distance;
     WallFit fit;
-    std::size_t points = 0, on = 0;
+    std::size_t points = 0, on = 0, far = 0;
     for (std::size_t i = 0; i < size.size(); ++i) {
         if (!(size[i] > 0.0)) continue;
         ++points;
         on += away[i] <= 0.01 * size[i];
+        far += away[i] > size[i];
         fit.meanOff += away[i] / size[i];
         if (away[i] <= fit.farthest) continue;
         fit.farthest = away[i];
         fit.place = g.points[i];
     }
+    fit.shareFar = static_cast<double>(far) / static_cast<double>(std::max<std::size_t>(points, 1));
     fit.meanOff /= static_cast<double>(std::max<std::size_t>(points, 1));
     fit.shareOn = points > 0 ? static_cast<double>(on) / static_cast<double>(points) : 1.0;
     return fit;
+}
+
+std::string verdictOf(const Grid& g, const Quality& q) {
+    std::string out;
+    if (!g.gaps.empty()) {
+        const ClosedGap& gap = g.gaps.front();
+        double cells = 0.0;
+        for (const ClosedGap& each : g.gaps) cells += each.cells;
+        out += fmt::format("not to be trusted: {} filled where the air should pass, the largest {:.2g} m wide at ({:.3g} {:.3g} {:.3g}); opening {} takes about {:.0f} cells more; ", g.gaps.size() == 1 ? "a gap is" : fmt::format("{} gaps are", g.gaps.size()),
+                           gap.width, gap.place.x(), gap.place.y(), gap.place.z(), g.gaps.size() == 1 ? "it" : "them", cells);
+    }
+    if (g.fit.shareFar > kMostFar)
+        out += fmt::format("not to be trusted: {:.2g} % of the wall's points stand off the model by more than a cell, {:.2g} m at most, at ({:.3g} {:.3g} {:.3g}); ", 100.0 * g.fit.shareFar, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
+    return out + (out.empty() ? "" : "its cells are ") + q.verdict();
 }
 
 std::string Quality::verdict() const {

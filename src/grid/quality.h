@@ -45,6 +45,10 @@ std::vector<CellIndex> foldedCells(const Grid& grid, const Geometry& geometry);
 /// How well the wall lies on the model: each of its points against the smallest wall face that it is a corner of.
 WallFit wallFitOf(const Grid& grid, const Geometry& geometry, const shape::TriangleTree& model);
 
+/// What to think of a grid as built: filled gaps and a wall that stands off first, then its cells.
+std::string verdictOf(const Grid& grid, const Quality& quality);
+constexpr double kMostFar = 1e-3;  ///< share of the wall's points that may stand off by more than a cell
+
 /// What a grid must keep; verdict() says "good" within them.
 constexpr double kMostNonOrthogonality_deg = 75.0, kMostSkewness = 4.0;
 constexpr double kOblique_deg = 65.0, kMostOblique = 1e-3;  ///< beyond this angle at most this share of the internal faces

@@ -2,13 +2,23 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/errors.h"
 
 namespace cvane::grid {
 
-Box tunnelBox(const Tunnel& t, const Box& model) {
+Box modelInTunnel(const Tunnel& t, Box model) {
+    if (t.halfModel && !model.empty()) model.low.y() = std::max(model.low.y(), 0.0);
+    return model;
+}
+
+Box tunnelBox(const Tunnel& t, const Box& placed) {
+    if (t.halfModel && !placed.empty() && placed.high.y() <= 0.0)
+        throw base::InputError("a half model needs its body on the starboard side (y > 0), and nothing is there.", "tunnel",
+                               "Shift or mirror the model, or switch the half model off.");
+    const Box model = modelInTunnel(t, placed);
     if (model.empty()) throw base::InputError("no part of the model is in the air.", "model", "Show at least one part.");
     const double L = model.size().maxCoeff();
     if (!(L > 0.0) || !std::isfinite(L))
@@ -30,17 +40,14 @@ Box tunnelBox(const Tunnel& t, const Box& model) {
         if (!std::isfinite(t.rideHeight) || t.rideHeight < -0.5 * model.size().z())
             throw base::InputError(fmt::format("the ride height {} m puts most of the model under the ground.", t.rideHeight),
                                    "tunnel", "Type the gap between the ground and the model's lowest point.");
+        if (!std::isfinite(t.groundLayerAhead) || t.groundLayerAhead < 0.0)
+            throw base::InputError(fmt::format("the ground's boundary layer begins {} body lengths ahead of the model.", t.groundLayerAhead), "tunnel", "Type 0 or more.");
         box.low.z() = model.low.z() - t.rideHeight;
     }
     for (int k = 1; k < 3; ++k)
         if (!(box.high[k] > box.low[k]) || box.low[k] >= model.high[k] || box.high[k] <= model.low[k])
             throw base::InputError("the tunnel's walls leave nothing of the model in the air.", "tunnel", "Cut off less: type extents nearer to 0.");
-    if (t.halfModel) {
-        if (model.high.y() <= 0.0)
-            throw base::InputError("a half model needs its body on the starboard side (y > 0), and nothing is there.", "tunnel",
-                                   "Shift or mirror the model, or switch the half model off.");
-        box.low.y() = 0.0;
-    }
+    if (t.halfModel) box.low.y() = 0.0;
     return box;
 }
 

@@ -9,12 +9,12 @@ namespace cvane::readout {
 namespace {
 using nlohmann::json;
 
-json vec(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
-Vec3 vec(const json& j) { return {j.at(0).get<double>(), j.at(1).get<double>(), j.at(2).get<double>()}; }
-
 // A number that is not finite has no JSON form; null says so.
 json number(double v) { return std::isfinite(v) ? json(v) : json(nullptr); }
 double number(const json& j) { return j.is_null() ? std::nan("") : j.get<double>(); }
+
+json vec(const Vec3& v) { return {number(v.x()), number(v.y()), number(v.z())}; }
+Vec3 vec(const json& j) { return {number(j.at(0)), number(j.at(1)), number(j.at(2))}; }
 
 template <class C>
 json sixOf(const C& c) {
@@ -57,7 +57,7 @@ PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::F
 using C = air::Coefficients;
 
 std::optional<double> Result::gridFactor() const {
-    if (!coarse || coarse->cells <= 0 || cells <= coarse->cells) return {};
+    if (!coarse || coarse->verdict != flow::Verdict::Settled || coarse->cells <= 0 || cells <= coarse->cells) return {};
     return 3.0 / (std::pow(static_cast<double>(cells) / coarse->cells, 2.0 / 3.0) - 1.0);
 }
 
@@ -76,6 +76,9 @@ C Result::trust() const {
     return out;
 }
 
+double Result::outsideCD() const { return forceFromOutside ? (*forceFromOutside - total.force()).dot(wind.dragAxis()) / (wind.dynamicPressure() * reference.area) : 0.0; }
+double Result::outsideCL() const { return forceFromOutside ? (*forceFromOutside - total.force()).dot(wind.liftAxis()) / (wind.dynamicPressure() * reference.area) : 0.0; }
+
 json toJson(const CoarseResult& r) { return {{"cells", r.cells}, {"iterations", r.iterations}, {"verdict", flow::nameOf(r.verdict)}, {"coefficients", sixOf(r.coefficients)}}; }
 
 CoarseResult coarseFromJson(const json& j, const std::string& where) {
@@ -93,6 +96,8 @@ json toJson(const Result& r) {
     for (const auto& d : r.discs)
         discs.push_back({{"name", d.name}, {"thrust_N", number(d.thrust)}, {"mean_inflow_m_s", number(d.inflow)}, {"power_W", number(d.power)}, {"momentum_theory_power_W", number(d.theoryPower)}, {"torque_Nm", number(d.torque)}});
     for (const auto& b : r.blocks) blocks.push_back({{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
+    json findings = json::array();
+    for (const auto& f : r.findings) findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
     return {{"schema", 1},
             {"verdict", flow::nameOf(r.verdict)},
             {"remark", r.remark},
@@ -122,8 +127,12 @@ json toJson(const Result& r) {
             {"total", partJson(r.total)},
             {"parts", parts},
             {"pressure_share_of_drag", number(r.pressureShareOfDrag)},
-            {"y_plus", {{"low", r.yPlusLow}, {"median", r.yPlusMedian}, {"high", r.yPlusHigh}}},
+            {"y_plus", {{"low", number(r.yPlusLow)}, {"median", number(r.yPlusMedian)}, {"high", number(r.yPlusHigh)}}},
             {"mass_imbalance", number(r.massImbalance)},
+            {"force_from_outside_N", r.forceFromOutside ? vec(*r.forceFromOutside) : json(nullptr)},
+            {"outside_less_balance", {{"CD", number(r.outsideCD())}, {"CL", number(r.outsideCL())}}},
+            {"ground_displacement_m", r.groundDisplacement ? number(*r.groundDisplacement) : json(nullptr)},
+            {"findings", findings},
             {"iterations", r.iterations},
             {"cells", r.cells},
             {"ranks", r.ranks},
@@ -157,10 +166,14 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.total = partFrom(j.at("total"));
         for (const json& p : j.at("parts")) r.parts.push_back(partFrom(p));
         r.pressureShareOfDrag = number(j.at("pressure_share_of_drag"));
-        r.yPlusLow = j.at("y_plus").at("low").get<double>();
-        r.yPlusMedian = j.at("y_plus").at("median").get<double>();
-        r.yPlusHigh = j.at("y_plus").at("high").get<double>();
+        r.yPlusLow = number(j.at("y_plus").at("low"));
+        r.yPlusMedian = number(j.at("y_plus").at("median"));
+        r.yPlusHigh = number(j.at("y_plus").at("high"));
         r.massImbalance = number(j.at("mass_imbalance"));
+        const auto given = [&](const char* name) { return j.contains(name) && !j.at(name).is_null(); };
+        if (given("force_from_outside_N")) r.forceFromOutside = vec(j.at("force_from_outside_N"));
+        if (given("ground_displacement_m")) r.groundDisplacement = number(j.at("ground_displacement_m"));
+        for (const json& f : j.value("findings", json::array())) r.findings.push_back({f.at("what").get<std::string>(), f.at("place_m").is_null() ? std::nullopt : std::optional<Vec3>(vec(f.at("place_m")))});
         r.iterations = j.at("iterations").get<int>();
         r.cells = j.at("cells").get<int>();
         r.ranks = j.at("ranks").get<int>();

@@ -28,6 +28,12 @@ struct CoarseResult {
     air::Coefficients coefficients;
 };
 
+/// Something in a result that cannot be, or that calls for a look.
+struct Finding {
+    std::string what;           ///< a sentence or two: what, how much, what to do
+    std::optional<Vec3> place;  ///< [m]
+};
+
 /// What one finished point says.
 struct Result {
     flow::Verdict verdict = flow::Verdict::Running;
@@ -42,7 +48,7 @@ struct Result {
     air::Coefficients band;
     std::optional<CoarseResult> coarse;
     /// How far each coefficient may lie from that of a very fine grid: 3 |fine - coarse| / (r^2 - 1), r the ratio of the cells'
-    /// sizes. Nothing without a coarse result. Source: P. J. Roache, J. Fluids Eng. 116 (1994), two grids, second order.
+    /// sizes. Nothing without a coarse result that has settled. Source: P. J. Roache, J. Fluids Eng. 116 (1994), two grids, second order.
     std::optional<air::Coefficients> gridBand() const;
     /// That factor on the difference.
     std::optional<double> gridFactor() const;
@@ -57,6 +63,14 @@ struct Result {
     double pressureShareOfDrag = 0;
     double yPlusLow = 0, yPlusMedian = 0, yPlusHigh = 0;
     double massImbalance = 0;
+    /// The model's force found from outside: momentum through the tunnel's sides, ground and devices [N]; nothing in results of before.
+    std::optional<Vec3> forceFromOutside;
+    /// By how much drag and lift found so differ from the balance's, as coefficients.
+    double outsideCD() const;
+    double outsideCL() const;
+    /// Of the boundary layer on a ground at rest where the model begins: displacement thickness [m]; nothing without such a ground.
+    std::optional<double> groundDisplacement;
+    std::vector<Finding> findings;  ///< what looks wrong in it
     std::string remark;              ///< in words: why it is not settled, where it diverged
 };
 

@@ -16,6 +16,7 @@
 #include "flow/course.h"
 #include "grid/cgns_file.h"
 #include "grid/memory.h"
+#include "readout/afterflight.h"
 #include "readout/wall_field.h"
 
 using namespace cvane;
@@ -25,7 +26,11 @@ using Clock = std::chrono::steady_clock;
 namespace {
 
 constexpr int kMostCoarse = 400;  ///< iterations on the coarse grid
-constexpr const char* kHeader = "iteration,seconds,res_momentum,res_mass,res_k,res_omega,CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
+// The residuals of the turbulence model's two variables by what they are.
+std::string headerFor(flow::Model model) {
+    const char* names = model == flow::Model::Sst ? "res_k,res_omega" : model == flow::Model::KEpsilon ? "res_k,res_epsilon" : model == flow::Model::SpalartAllmaras ? "res_nu_tilde,res_none" : "res_none,res_none2";
+    return fmt::format("iteration,seconds,res_momentum,res_mass,{},CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n", names);
+}
 
 struct Row {
     flow::Residuals residuals;
@@ -54,6 +59,12 @@ void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
     if (ranks.any(!error.empty())) throw std::runtime_error(error);
 }
 
+// Whether rank 0 sees a file: ranks on other hosts may not see it yet, or any more.
+bool isThere(const fs::path& file, const flow::Ranks& ranks) {
+    std::error_code ec;
+    return ranks.any(ranks.rank() == 0 && fs::exists(file, ec));
+}
+
 template <class Value>
 air::Coefficients eachCoefficient(const std::vector<air::Coefficients>& history, Value&& value) {
     air::Coefficients out;
@@ -80,10 +91,14 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
     r.seconds = seconds;
     const flow::SettleWatch watch(c.settings);
     const std::size_t window = averagedFrom ? history.size() - *averagedFrom : watch.window(history.size());
-    r.coefficients = outcomeOf(history, window, verdict == flow::Verdict::Settled && !averagedFrom);
     r.swing = eachCoefficient(history, [&](const auto& h) { return flow::spreadOf(h, window).halfRange(); });
     r.band = eachCoefficient(history, [&](const auto& h) {
-        if (!averagedFrom) return std::max(flow::spreadOf(h, window).halfRange(), flow::stillToGo(h, window));
+        if (!averagedFrom) {
+            const auto s = flow::spreadOf(h, window);
+            // Coefficients are those of the last iteration then: fields, parts and total are of one flow.
+            const double strayed = verdict == flow::Verdict::Settled ? s.halfRange() : std::max(h.back() - s.low, s.high - h.back());
+            return std::max(strayed, flow::stillToGo(h, window));
+        }
         const double error = flow::errorOfMean(h, *averagedFrom);
         return std::isfinite(error) ? error : flow::spreadOf(h, window).halfRange();
     });
@@ -100,6 +115,10 @@ readout::Result resultOf(const campaign::RunOrder& order, const flow::Solver& so
         r.parts.push_back(readout::balanceOf(solver.piece().patches[i].name, l, c.wind, c.reference));
     }
     r.total = readout::balanceOf("whole model", sum, c.wind, c.reference);
+    r.coefficients = r.total.coefficients;
+    const Vec3 outside = solver.forceFromOutside();
+    r.forceFromOutside = c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
+    r.groundDisplacement = solver.groundDisplacement();
     const Vec3 drag = c.wind.dragAxis();
     r.pressureShareOfDrag = sum.pressure.dot(drag) / sum.force().dot(drag);
     r.massImbalance = solver.massImbalance();
@@ -119,6 +138,7 @@ void writeFields(const campaign::RunOrder& order, std::unique_ptr<flow::Solver> 
     for (const auto& w : solver->wallSamples()) mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
     const auto all = ranks.gatherAtRoot(mine);
     const auto rows = ranks.gatherAtRoot(flow::cellRows(solver->piece(), solver->state()));
+    const double free = solver->referencePressure();
     std::array<const char*, 2> turbulence{"TurbulentEnergyKinetic", "TurbulentDissipationRate"};
     if (solver->turbulence()) turbulence = solver->turbulence()->names();
     solver.reset();
@@ -132,7 +152,7 @@ void writeFields(const campaign::RunOrder& order, std::unique_ptr<flow::Solver> 
         std::sort(byFace.begin(), byFace.end());
         for (const auto& [f, i] : byFace) {
             wall.face.push_back(f);
-            wall.Cp.push_back(all[i + 1] / q);
+            wall.Cp.push_back((all[i + 1] - free) / q);
             wall.Cf.emplace_back(all[i + 2] / q, all[i + 3] / q, all[i + 4] / q);
             wall.yPlus.push_back(all[i + 5]);
         }
@@ -144,6 +164,7 @@ void writeFields(const campaign::RunOrder& order, std::unique_ptr<flow::Solver> 
             result.yPlusMedian = y[y.size() / 2];
             result.yPlusHigh = y.back();
         }
+        result.findings = readout::findingsOf(result, wall, geo, order.flowCase.tunnel, !order.flowCase.discs.empty());
         std::map<std::string, std::vector<double>> fields;
         const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", turbulence[0], turbulence[1], "ViscosityEddyKinematic"};
         for (std::size_t k = 0; k < 7; ++k) {
@@ -182,12 +203,32 @@ struct Coarse {
     bool stopped = false;
 };
 
-// What an earlier start of this very run found on the coarse grid.
-std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key) {
-    if (!fs::exists(folder / "coarse.json")) return {};
-    const auto j = base::readJson(folder / "coarse.json");
-    if (j.value("key", "") != key) return {};
-    return readout::coarseFromJson(j, (folder / "coarse.json").string());
+// What an earlier start of this very run found on the coarse grid: on rank 0, which alone reads it; the others learn whether there is something.
+std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key, const flow::Ranks& ranks) {
+    std::optional<readout::CoarseResult> out;
+    together(ranks, [&] {
+        if (!fs::exists(folder / "coarse.json")) return;
+        const auto j = base::readJson(folder / "coarse.json");
+        if (j.value("key", "") == key) out = readout::coarseFromJson(j, (folder / "coarse.json").string());
+    });
+    if (ranks.any(out.has_value()) && !out) out.emplace();
+    return out;
+}
+
+// The neighbour's wind and flow, as far as rank 0 has them.
+void startFromNeighbour(flow::Solver& solver, const fs::path& neighbour, const char* file, const flow::Ranks& ranks) {
+    std::optional<flow::Checkpoint> settled;
+    double wind[3] = {0.0, 0.0, 0.0};
+    together(ranks, [&] {
+        settled = flow::readCheckpoint(neighbour / file);
+        const auto w = campaign::readOrder(neighbour).flowCase.wind;
+        wind[0] = w.speed;
+        wind[1] = w.alpha;
+        wind[2] = w.beta;
+    });
+    ranks.fromRoot(wind);
+    if (!settled) settled.emplace();
+    solver.startFromNeighbour(*settled, air::FreeStream{wind[0], wind[1], wind[2], {}});
 }
 
 std::optional<Coarse> solveCoarse(const campaign::RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
@@ -195,8 +236,8 @@ std::optional<Coarse> solveCoarse(const campaign::RunOrder& order, const fs::pat
     // The coarse flow is a means: it may stay less well known than the fine one, but must not take its time.
     c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
     flow::Solver solver(pieceOfGrid(order.coarseGrid, ranks), c, ranks);
-    if (!order.neighbour.empty() && fs::exists(order.neighbour / "coarse.bin"))
-        solver.startFromNeighbour(*readCheckpoint(order.neighbour / "coarse.bin", ranks), campaign::readOrder(order.neighbour).flowCase.wind);
+    if (!order.neighbour.empty() && isThere(order.neighbour / "coarse.bin", ranks))
+        startFromNeighbour(solver, order.neighbour, "coarse.bin", ranks);
     else
         solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
@@ -241,10 +282,10 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     const bool root = ranks.rank() == 0;
     const campaign::RunOrder order = campaign::readOrder(folder);
     const flow::FlowSettings& settings = order.flowCase.settings;
-    std::optional<readout::CoarseResult> coarse = coarseBefore(folder, order.key);
+    std::optional<readout::CoarseResult> coarse = coarseBefore(folder, order.key, ranks);
     std::optional<Coarse> start;
     // The coarse flow comes first, unless this run has got beyond it.
-    if (!order.coarseGrid.empty() && !coarse && !fs::exists(folder / "checkpoint.bin")) {
+    if (!order.coarseGrid.empty() && !coarse && !isThere(folder / "checkpoint.bin", ranks)) {
         start = solveCoarse(order, folder, ranks);
         if (start && start->stopped) {
             if (root) say({{"stopped", 0}});
@@ -260,8 +301,8 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     const bool resumes = saved && saved->key == order.key;
     if (resumes) {
         secondsBefore = saved->seconds;
-    } else if (!order.neighbour.empty() && fs::exists(order.neighbour / "checkpoint.bin")) {
-        solver.startFromNeighbour(*readCheckpoint(order.neighbour / "checkpoint.bin", ranks), campaign::readOrder(order.neighbour).flowCase.wind);
+    } else if (!order.neighbour.empty() && isThere(order.neighbour / "checkpoint.bin", ranks)) {
+        startFromNeighbour(solver, order.neighbour, "checkpoint.bin", ranks);
     } else if (start) {
         solver.startFromCoarser(start->cloud);
     } else {
@@ -281,7 +322,7 @@ int run(const fs::path& folder, const flow::Ranks& ranks) {
     const auto openMonitor = [&] {
         monitorFile.close();
         together(ranks, [&] {
-            std::string text = kHeader;
+            std::string text = headerFor(order.flowCase.settings.model);
             if (!history.empty() && fs::exists(folder / "monitor.csv")) {
                 std::istringstream old(base::readFile(folder / "monitor.csv"));
                 std::string line;

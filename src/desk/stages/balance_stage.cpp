@@ -62,6 +62,10 @@ void BalanceStage::fill() {
     for (const auto& d : x.discs)
         more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.").arg(QString::fromStdString(d.name)).arg(d.thrust / unit.inSI, 0, 'g', 4).arg(u).arg(d.inflow, 0, 'g', 4).arg(d.power, 0, 'g', 4).arg(d.theoryPower, 0, 'g', 4);
     for (const auto& b : x.blocks) more += tr("\n%1: %2 kg/s through it, pressure drop %3 Pa.").arg(QString::fromStdString(b.name)).arg(b.massFlow, 0, 'g', 4).arg(b.pressureDrop, 0, 'g', 4);
+    if (x.forceFromOutside)
+        more += tr("\nMomentum through the tunnel's sides gives CD %1, %2 % from the balance.").arg(x.total.coefficients.CD + x.outsideCD(), 0, 'f', 5).arg(100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12), 0, 'g', 2);
+    if (x.groundDisplacement) more += tr("\nThe ground's boundary layer displaces the air by %1 m where the model begins.").arg(*x.groundDisplacement, 0, 'g', 2);
+    for (const auto& f : x.findings) more += "\n\u26a0 " + QString::fromStdString(f.what);
     if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
     words_->setText(words_->text() + more);
     const QStringList head{tr("part"), "CL", "CD", "CY", "Cl", "Cm", "Cn", tr("drag %1").arg(u), tr("lift %1").arg(u), tr("side %1").arg(u), tr("friction drag %1").arg(u)};

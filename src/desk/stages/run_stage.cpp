@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 
 #include "base/time_left.h"
+#include "campaign/set_field.h"
 #include "desk/look.h"
 
 namespace cvane::desk {
@@ -41,6 +42,13 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     auto* flight = group(tr("Preflight"));
     preflight_ = note();
     preflight_->setObjectName("preflight");
+    preflight_->setTextFormat(Qt::RichText);
+    preflight_->setTextInteractionFlags(Qt::TextBrowserInteraction);
+    connect(preflight_, &QLabel::linkActivated, this, [this](const QString& assignment) {
+        auto next = document_.settings();
+        campaign::setField(next, assignment.toStdString());
+        document_.change(tr("mend what the preflight found"), next);
+    });
     flight->addRow(preflight_);
     column_->addStretch(1);
     column_->addWidget(note(tr("Closing the window leaves a running point at work. The next window finds it again.")));
@@ -54,8 +62,12 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         stop_->setEnabled(queue_.busy());
         save_->setEnabled(queue_.current().has_value());
         QString text;
-        for (const auto& r : document_.remarks()) text += (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) + QString::fromStdString(r.text) + "\n";
-        preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text.trimmed());
+        for (const auto& r : document_.remarks()) {
+            text += "<p>" + (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) + QString::fromStdString(r.text).toHtmlEscaped();
+            for (const auto& m : r.mends) text += QString(" <a href=\"%1\">%2</a>").arg(QString::fromStdString(m.assignment).toHtmlEscaped(), QString::fromStdString(m.words).toHtmlEscaped());
+            text += "</p>";
+        }
+        preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text);
         const auto* r = document_.selectedReport();
         further_->setEnabled(r && r->result && (r->state == campaign::PointState::Settled || r->state == campaign::PointState::Unsteady || r->state == campaign::PointState::Stopped));
         if (r) {
@@ -100,16 +112,16 @@ void RunStage::show() {
         const auto* it = m.column("iteration");
         const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
         if (it && !it->empty()) {
-            const char* residuals[] = {"res_momentum", "res_mass", "res_k", "res_omega"};
-            const bool one = document_.settings().flow.model == flow::Model::SpalartAllmaras;
-            const char* names[] = {"momentum", "mass", one ? "nu tilde" : "k", document_.settings().flow.model == flow::Model::KEpsilon ? "epsilon" : "omega"};
-            for (int i = 0; i < 4; ++i) {
-                const auto* column = m.column(residuals[i]);
-                if (!column) continue;
-                auto y = *column;
-                if (std::all_of(y.begin(), y.end(), [](double v) { return v <= 0.0; })) continue;
+            // By the names that the run gave them: its turbulence model need not be that of the present settings.
+            constexpr std::string_view kResidual = "res_";
+            std::size_t shown = 0;
+            for (std::size_t i = 0; i < m.names.size() && shown < std::size(colours); ++i) {
+                auto y = m.columns[i];
+                if (!m.names[i].starts_with(kResidual) || std::all_of(y.begin(), y.end(), [](double v) { return v <= 0.0; })) continue;
                 for (double& v : y) v = std::max(v, 1e-16);
-                top.add(names[i], *it, y, colours[i], 0);
+                auto name = m.names[i].substr(kResidual.size());
+                std::replace(name.begin(), name.end(), '_', ' ');
+                top.add(QString::fromStdString(name), *it, y, colours[shown++], 0);
             }
             // The first swings of a start would flatten everything after them.
             const std::size_t skip = it->size() > 40 ? 20 : 0;

@@ -21,6 +21,9 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     choice(what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")}, tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
            [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
     number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"), [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
+    choice(what, tr("Ground's layer begins"), "groundLayer", {tr("at the inlet"), tr("ahead of the model"), tr("at the model")}, tr("change where the ground's boundary layer begins"),
+           [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.groundLayer); }, [](campaign::Settings& s, int i) { s.tunnel.groundLayer = static_cast<grid::LayerFrom>(i); });
+    number(what, tr("Ahead by body lengths"), "groundLayerAhead", 0, 100, 2, "", tr("change where the ground's boundary layer begins"), [](campaign::Settings& s) -> double& { return s.tunnel.groundLayerAhead; });
     choice(what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")}, tr("change between whole and half model"), [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
            [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
     choice(what, tr("Sides"), "tunnelSides", {tr("open, wind from any angle"), tr("walls, wind along x only")}, tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
