@@ -104,7 +104,7 @@ bool SettleWatch::atRest(const std::vector<C>& history, double residual, std::op
 
 bool SettleWatch::closes(const C& difference, const C& now) const {
     constexpr double C::*forces[] = {&C::CD, &C::CL, &C::CY};
-    return std::all_of(std::begin(forces), std::end(forces), [&](auto which) { return std::abs(difference.*which) <= 2.0 * allowed(settings_, which, now.CD); });
+    return std::all_of(std::begin(forces), std::end(forces), [&](auto which) { return std::abs(difference.*which) <= allowed(settings_, which, now.CD); });
 }
 
 Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {

@@ -47,7 +47,7 @@ class SettleWatch {
     Verdict judge(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
     /// The first of the two ways to be settled.
     bool atRest(const std::vector<air::Coefficients>& history, double residual, std::optional<std::size_t> averagedFrom = {}) const;
-    /// The force found from outside differs from the balance's by no more than twice what is allowed to coefficients at rest.
+    /// The force found from outside differs from the balance's by no more than what is allowed to coefficients at rest.
     /// @param difference  of drag, lift and side force (Solver::outsideDifference);  @param now  the coefficients
     bool closes(const air::Coefficients& difference, const air::Coefficients& now) const;
     /// The coefficients swing about means that no longer move much, by more than the usual tolerances and to the last: time to

@@ -8,7 +8,6 @@
 #include "flow/ahead.h"
 #include "flow/momentum_balance.h"
 #include "flow/transport.h"
-#include "flow/wall_gradient.h"
 
 namespace cvane::flow {
 namespace {
@@ -188,7 +187,7 @@ void Solver::updateVelocityGradient() {
             gradU_[P] -= n * (n.dot(s_.U[P] + gradU_[P] * r) / r.squaredNorm()) * r.transpose();
         }
     else
-        carryWallProfile(p_, roles_, s_, walls_, Ub_, *gradientU_, turbulence_ != nullptr, gradU_);
+        meanAtWalls_ = carryWallProfile(p_, roles_, s_, walls_, Ub_, *gradientU_, turbulence_ != nullptr, gradU_);
     // Looks at own cells alone, and hands the outcome to the other ranks.
     limitU_(s_.U, Ub_, velocityKnown_, gradU_);
 }
@@ -579,7 +578,12 @@ Residuals Solver::iterate() {
     relaxation_.take(r.momentum + r.mass);
     updateGradients();
     if (turbulence_) {
+        const auto exchange = [&] {
+            for (auto& [cell, mean] : meanAtWalls_) std::swap(gradU_[cell], mean);
+        };
+        exchange();
         const auto left = turbulence_->advance(s_, walls_, gradU_, ranks_);
+        exchange();
         r.first = left[0];
         r.second = left[1];
     }

@@ -17,6 +17,7 @@
 #include "flow/settings.h"
 #include "flow/state.h"
 #include "flow/turbulence.h"
+#include "flow/wall_gradient.h"
 
 namespace cvane::flow {
 
@@ -154,6 +155,7 @@ class Solver {
     std::vector<Vec3> Ub_;
     std::vector<double> pb_, zero_;
     std::vector<Mat3> gradU_;
+    std::vector<WallGradient> meanAtWalls_;
     std::vector<Vec3> gradP_;
     std::vector<Vec3> pressureForce_;    ///< sum p_f S_f / V, own and ghosts: what the momentum balance feels
     CellMatrix matrix_;  ///< of the equation that is being solved

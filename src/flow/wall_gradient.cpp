@@ -8,8 +8,10 @@ namespace {
 constexpr double kSteepest = 2.0;
 }  // namespace
 
-void carryWallProfile(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& wallValues, const Gradient& gradient, bool turbulent,
+std::vector<WallGradient> carryWallProfile(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& wallValues, const Gradient& gradient, bool turbulent,
                       std::vector<Mat3>& G) {
+    std::vector<WallGradient> before;
+    std::vector<char> kept(static_cast<std::size_t>(p.cells), 0);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         if (roles[p.patch(f)].role != Role::Wall || !(p.area[f] > 0.0)) continue;
         const std::size_t i = f - p.linked, P = static_cast<std::size_t>(p.P[f]);
@@ -23,9 +25,12 @@ void carryWallProfile(const Piece& p, const std::vector<PatchRole>& roles, const
             const double g = -along.dot(G[P] * n) / speed, beyond = (g - weight * fromWall) / (1.0 - weight);
             share = std::clamp(kSteepest * beyond / fromWall, 0.0, 1.0);
         }
+        if (!kept[P]) before.push_back({P, G[P]});
+        kept[P] = 1;
         // What the gradient was told of the wall is U_wall; told U_wall + (1 - share) (U - U_wall) it has the share of the slope.
         G[P] += (1.0 - share) * along * gradient.forP(f).transpose();
     }
+    return before;
 }
 
 }  // namespace cvane::flow

@@ -15,7 +15,13 @@ namespace cvane::flow {
 /// layer.
 /// @param wallValues  velocity at boundary faces [m/s], as the gradients were told
 /// @param gradients   of own cells, changed [1/s].  Local.
-void carryWallProfile(const Piece& piece, const std::vector<PatchRole>& roles, const State& state, const WallState& walls, const std::vector<Vec3>& wallValues,
+/// @return cells that were changed with their gradients as they had been: the mean slope from the wall to the next cell, with which the turbulence models' wall
+///         treatments are made
+struct WallGradient {
+    std::size_t cell;
+    Mat3 mean;
+};
+std::vector<WallGradient> carryWallProfile(const Piece& piece, const std::vector<PatchRole>& roles, const State& state, const WallState& walls, const std::vector<Vec3>& wallValues,
                       const Gradient& gradient, bool turbulent, std::vector<Mat3>& gradients);
 
 }  // namespace cvane::flow

@@ -99,8 +99,14 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
         const double L = model.size().maxCoeff();
         for (int k = 1; k <= 2; ++k) {
             const Vec3 along = k * s.wakeLength * L * s.wakeAlong;
-            sizing.regions.push_back({[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - 1 - k)});
+            sizing.regions.push_back({[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - k)});
         }
+        // What stands behind a blunt back makes its pressure: for one height of the body the cells there are those of its surface.
+        Box back = model;
+        const double height = std::min(model.size().y() * (tunnel.halfModel ? 2.0 : 1.0), model.size().z());
+        back.low.x() = model.high.x() - 0.25 * height;
+        const Vec3 behind = height * s.wakeAlong;
+        sizing.regions.push_back({[back, behind](const Box& cell) { return sweptOver(back, behind, cell); }, level});
     }
     if (s.groundLayer > 0.0 && tunnel.floor == Floor::Fixed) {
         // The way along which what the ground holds back comes to the model.

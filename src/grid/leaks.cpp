@@ -10,7 +10,7 @@
 namespace cvane::grid {
 namespace {
 
-constexpr double kInside = 0.5, kDeep = 0.8;
+constexpr double kInside = 0.5, kDeep = 0.85;
 constexpr std::size_t kPathCells = 25;  ///< shown on either side of an opening
 
 /// A side between a cell inside and a cell outside, as corners on the finest lattice, right-handed about the way out.

@@ -73,8 +73,10 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"), [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
     whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
     number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
-    whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.gapLevels; });
+    whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", -1, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.gapLevels; })->setSpecialValueText(tr("as it takes"));
     auto* more = foldedGroup(tr("More about the cells"), "moreCells");
+    choice(more, tr("Gaps without cells"), "leaveGapsFilled", {tr("must be opened"), tr("may stay filled")}, tr("change what becomes of gaps"), [](const campaign::Settings& s) { return s.leaveGapsFilled ? 1 : 0; },
+           [](campaign::Settings& s, int i) { s.leaveGapsFilled = i == 1; });
     number(more, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
     number(more, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
     whole(more, tr("Cells of one size in a row"), "bufferCells", 1, 12, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.bufferCells; });
