@@ -8,6 +8,8 @@
 #include "base/files.h"
 #include "bench/models.h"
 #include "base/units.h"
+#include "campaign/points.h"
+#include "campaign/model_stage.h"
 #include "campaign/flow_case.h"
 #include "campaign/folder_lock.h"
 #include "campaign/grid_stage.h"
@@ -335,4 +337,47 @@ TEST(Devices, AskForCellsWhereTheyAre) {
     const auto g = campaign::gridSettingsOf(s, 1.0);
     ASSERT_EQ(g.finerPlaces.size(), before + 1);
     EXPECT_LT(g.finerPlaces.back().cell, 0.1);
+}
+
+// Tried as a new user would: a whole wing's file, half model switched on. Its area was doubled and its coefficients halved.
+TEST(HalfModelOfAWholeSurface, HasTheAreasOfTheWhole) {
+    const auto body = bench::ellipsoid({1.0, 0.8, 0.6}, 60);
+    const auto whole = campaign::measure(body, false), half = campaign::measure(body, true);
+    EXPECT_NEAR(half.frontal, whole.frontal, 2e-3 * whole.frontal);
+    EXPECT_NEAR(half.planform, whole.planform, 2e-3 * whole.planform);
+    EXPECT_NEAR(half.side, whole.side, 2e-3 * whole.side);
+    EXPECT_NEAR(campaign::resolveReference({}, half, true).span, campaign::resolveReference({}, whole, false).span, 1e-9);
+}
+
+TEST(HalfModelOfAWholeSurface, LeavesOutWhatTurnsOnThePortSide) {
+    shape::Surface s;
+    shape::addSphere(s, "port wheel", Vec3(0.0, -1.0, 0.0), 0.2, 20);
+    shape::addSphere(s, "starboard wheel", Vec3(0.0, 1.0, 0.0), 0.2, 20);
+    campaign::Settings settings;
+    settings.tunnel.halfModel = true;
+    for (const char* name : {"port wheel", "starboard wheel"}) {
+        settings.devices.wheels.push_back({name, true, 0.0, Vec3(0.0, 1.0, 0.0), {}});
+        settings.devices.roughParts.push_back({name, 1e-4});
+    }
+    const auto c = campaign::flowCaseOf(settings, {10.0, 0.0, 0.0}, s, {});
+    ASSERT_EQ(c.moving.size(), 1u);
+    EXPECT_EQ(c.moving[0].part, "starboard wheel");
+    ASSERT_EQ(c.rough.size(), 1u);
+    EXPECT_EQ(c.rough[0].part, "starboard wheel");
+}
+
+TEST(GroundLayer, BeginsWhereItIsAskedFor) {
+    shape::Surface s = bench::plainBox();
+    campaign::Settings settings;
+    settings.tunnel.floor = grid::Floor::Fixed;
+    EXPECT_FALSE(campaign::flowCaseOf(settings, {10.0, 0.0, 0.0}, s, {}).groundLayerFrom.has_value());
+    const double fromInlet = campaign::groundLayerOf(settings, 1.0);
+    settings.tunnel.groundLayer = grid::LayerFrom::Ahead;
+    settings.tunnel.groundLayerAhead = 0.5;
+    EXPECT_NEAR(campaign::flowCaseOf(settings, {10.0, 0.0, 0.0}, s, {}).groundLayerFrom.value(), -0.5, 1e-12);
+    EXPECT_LT(campaign::groundLayerOf(settings, 1.0), 0.3 * fromInlet);
+    settings.tunnel.groundLayer = grid::LayerFrom::Model;
+    EXPECT_NEAR(campaign::flowCaseOf(settings, {10.0, 0.0, 0.0}, s, {}).groundLayerFrom.value(), 0.0, 1e-12);
+    const auto again = campaign::settingsFromJson(campaign::toJson(settings), "here");
+    EXPECT_EQ(again.tunnel, settings.tunnel);
 }

@@ -7,6 +7,17 @@
 #include "shape/axle.h"
 
 namespace cvane::campaign {
+namespace {
+// Of a whole surface that is run as a half model, the port side's parts are not in the tunnel: their images are.
+bool isBeyondMirror(const shape::Surface& placed, const std::string& part, const grid::Tunnel& tunnel) {
+    if (!tunnel.halfModel) return false;
+    double farthest = -1e300;
+    for (std::size_t f = 0; f < placed.facets.size(); ++f)
+        if (placed.parts[static_cast<std::size_t>(placed.partOf[f])].name == part)
+            for (int k = 0; k < 3; ++k) farthest = std::max(farthest, placed.corner(f, k).y());
+    return farthest > -1e299 && farthest <= 0.0;
+}
+}  // namespace
 
 flow::MovingPart motionOf(const Wheel& w, const shape::Surface& placed, const grid::Tunnel& tunnel, double speed) {
     const auto it = std::find_if(placed.parts.begin(), placed.parts.end(), [&](const shape::Part& p) { return p.name == w.part; });
@@ -34,12 +45,14 @@ flow::Case flowCaseOf(const Settings& s, const Point& point, const shape::Surfac
     c.tunnel = s.tunnel;
     c.reference = reference;
     c.settings = s.flow;
-    for (const Wheel& w : s.devices.wheels) c.moving.push_back(motionOf(w, placed, s.tunnel, point.speed));
+    for (const Wheel& w : s.devices.wheels)
+        if (!isBeyondMirror(placed, w.part, s.tunnel)) c.moving.push_back(motionOf(w, placed, s.tunnel, point.speed));
     if (s.tunnel.floor == grid::Floor::Fixed && s.tunnel.groundLayer != grid::LayerFrom::Inlet) {
         const Box model = grid::modelInTunnel(s.tunnel, shape::withoutHiddenParts(placed).bounds());
         c.groundLayerFrom = model.low.x() - s.tunnel.groundLayerRun() * model.size().maxCoeff();
     }
-    c.rough = s.devices.roughParts;
+    for (const auto& r : s.devices.roughParts)
+        if (!isBeyondMirror(placed, r.part, s.tunnel)) c.rough.push_back(r);
     c.discs = s.devices.discs;
     c.blocks = s.devices.blocks;
     return c;

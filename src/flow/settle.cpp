@@ -148,8 +148,10 @@ bool SettleWatch::swings(const std::vector<C>& history) const {
     const std::size_t n = history.size(), w = std::max<std::size_t>(100, n / 3);
     if (n < static_cast<std::size_t>(2 * settings_.leastIterations) || n < w) return false;
     const auto [swing, drift] = swingAndDrift(history, w);
-    // What only the window's older half shows is the start dying away.
-    return swing && !drift && swingAndDrift(history, w / 2).first;
+    if (!swing || drift) return false;
+    // What only the window's older half shows is the start dying away; so is what creeps one way over the younger half.
+    const auto [still, creeps] = swingAndDrift(history, w / 2);
+    return still && !creeps;
 }
 
 bool SettleWatch::driftsAway(const std::vector<C>& history, std::size_t averagedFrom) const {

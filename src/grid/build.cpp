@@ -82,6 +82,15 @@ std::string sentenceAbout(const std::vector<Leak>& leaks) {
     return out;
 }
 
+// Of a part's facets; what lies at y < 0 only is no part of a half model's tunnel. [m]
+double highestY(const shape::Surface& surface, std::int32_t part) {
+    double y = -1e300;
+    for (std::size_t f = 0; f < surface.facets.size(); ++f)
+        if (surface.partOf[f] == part)
+            for (int k = 0; k < 3; ++k) y = std::max(y, surface.corner(f, k).y());
+    return y;
+}
+
 // The wall faces of a grid, each as a fan about its middle.
 shape::Surface wallOf(const Grid& g, const Geometry& geo) {
     shape::Surface out;
@@ -175,7 +184,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} % of {:.3g} m of sharp edges", std::floor(1e3 * paths.followed / paths.seen) / 10.0, paths.seen);
     std::vector<std::string> hidden;
     for (const auto& p : surface.parts)
-        if (p.inTheAir && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; })) hidden.push_back(p.name);
+        if (p.inTheAir && !(tunnel.halfModel && highestY(surface, static_cast<std::int32_t>(&p - surface.parts.data())) <= 0.0) && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; })) hidden.push_back(p.name);
     if (!hidden.empty()) {
         const std::size_t shown = std::min<std::size_t>(hidden.size(), 6);
         g.notes += fmt::format("; the air does not reach: {}{}", fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
