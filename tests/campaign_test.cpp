@@ -13,6 +13,7 @@
 #include "campaign/flow_case.h"
 #include "campaign/folder_lock.h"
 #include "campaign/grid_stage.h"
+#include "campaign/point_run.h"
 #include "campaign/preflight.h"
 #include "campaign/run_files.h"
 #include "campaign/set_field.h"
@@ -380,4 +381,31 @@ TEST(GroundLayer, BeginsWhereItIsAskedFor) {
     EXPECT_NEAR(campaign::flowCaseOf(settings, {10.0, 0.0, 0.0}, s, {}).groundLayerFrom.value(), 0.0, 1e-12);
     const auto again = campaign::settingsFromJson(campaign::toJson(settings), "here");
     EXPECT_EQ(again.tunnel, settings.tunnel);
+}
+
+TEST(FilledGap, ForbidsTheRunUntilItIsOpenedOrLeftSo) {
+    const test::Folder folder;
+    shape::writeStl(bench::plainBox(), folder / "box.stl", 1.0);
+    auto c = campaign::Campaign::create(folder / "box.cvane", folder / "box.stl", "m");
+    c.settings.tunnel.floor = grid::Floor::Moving;
+    c.settings.tunnel.rideHeight = 0.02;
+    c.settings.grid.cellBudget = 15000;
+    campaign::makeGrid(c, {});
+    const auto blocking = [&] {
+        std::vector<campaign::Remark> out;
+        for (const auto& r : campaign::preflight(c, campaign::measure(campaign::placedModel(c), false)))
+            if (r.blocks) out.push_back(r);
+        return out;
+    };
+    const auto before = blocking();
+    ASSERT_EQ(before.size(), 1u);
+    EXPECT_NE(before[0].text.find("0.02 m wide"), std::string::npos) << before[0].text;
+    ASSERT_EQ(before[0].mends.size(), 2u);
+    EXPECT_THROW(campaign::PointRun::start(c, campaign::pointsOf(c.settings.schedule)[0], {}, 1, 0), base::InputError);
+    auto opened = c.settings;
+    campaign::setField(opened, before[0].mends[0].assignment);
+    EXPECT_GT(opened.grid.cellBudget, 60000);
+    campaign::setField(c.settings, before[0].mends[1].assignment);
+    EXPECT_TRUE(blocking().empty());
+    EXPECT_TRUE(campaign::gridIsCurrent(c));  // leaving it filled needs no new grid
 }

@@ -228,6 +228,28 @@ TEST(RunStage, PreflightNamesWhatForbidsTheRun) {
     EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "preflight")->text().contains("through the ground"); }, 5000)) << find<QLabel>(o.window, "preflight")->text().toStdString();
 }
 
+TEST(RunStage, PreflightMendsByAClickThatCanBeUndone) {
+    Opened o;
+    o.window.goTo(4);
+    const int before = settings(o).grid.cellBudget;
+    emit find<QLabel>(o.window, "preflight")->linkActivated("grid.cell_budget=230000");
+    EXPECT_EQ(settings(o).grid.cellBudget, 230000);
+    o.window.document().undoStack().undo();
+    EXPECT_EQ(settings(o).grid.cellBudget, before);
+}
+
+TEST(TunnelStage, AsksWhereTheGroundsLayerBeginsOnlyOfAGroundAtRest) {
+    Opened o;
+    o.window.goTo(1);
+    EXPECT_FALSE(find<QComboBox>(o.window, "groundLayer")->isEnabled());
+    find<QComboBox>(o.window, "ground")->setCurrentIndex(1);
+    EXPECT_TRUE(find<QComboBox>(o.window, "groundLayer")->isEnabled());
+    EXPECT_FALSE(find<QDoubleSpinBox>(o.window, "groundLayerAhead")->isEnabled());
+    find<QComboBox>(o.window, "groundLayer")->setCurrentIndex(1);
+    EXPECT_TRUE(find<QDoubleSpinBox>(o.window, "groundLayerAhead")->isEnabled());
+    EXPECT_EQ(settings(o).tunnel.groundLayer, grid::LayerFrom::Ahead);
+}
+
 TEST(ScheduleStage, WhatIsChosenIsInTheFileAndThereWhenOpenedAgain) {
     Opened o;
     o.window.goTo(3);

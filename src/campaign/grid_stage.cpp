@@ -191,8 +191,8 @@ GapTrouble troubleWithGaps(const Campaign& c) {
     const auto& g = gaps.front();
     // What opens them may take half of a budget (grid/draft.cpp).
     const double budget = 1e4 * std::ceil(1e-4 * std::max(2.2 * cells, 1.1 * c.settings.grid.cellBudget));
-    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. Opening {} takes about {:.0f} cells more: set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.",
-                        gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(), g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells, budget, gaps.size() == 1 ? "it" : "them"),
+    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. Opening {} takes about {:.0f} cells more.", gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(), g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells),
+            fmt::format("Set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.", budget, gaps.size() == 1 ? "it" : "them"),
             static_cast<int>(std::min(budget, 1e9))};
 }
 

@@ -13,7 +13,7 @@ namespace cvane::campaign {
 std::vector<grid::ClosedGap> filledGaps(const Campaign& campaign);
 /// Why the present grid must not be run as it is: gaps that it has filled, unless the settings leave them so; empty otherwise. And the cell budget that would open them.
 struct GapTrouble {
-    std::string sentence;
+    std::string sentence, todo;  ///< what and where; which settings mend it
     int budget = 0;
 };
 GapTrouble troubleWithGaps(const Campaign& campaign);

@@ -39,7 +39,7 @@ fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference&
 
 PointRun PointRun::start(const Campaign& c, const Point& p, const air::Reference& reference, int ranks, int further) {
     if (!gridIsCurrent(c)) throw base::InputError("there is no grid for the present settings.", p.name(), "Make the grid first.");
-    if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty()) throw base::InputError(trouble.sentence, p.name(), "");
+    if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty()) throw base::InputError(trouble.sentence, p.name(), trouble.todo);
     const fs::path solver = base::programFolder() / "cvane-solve";
     if (!fs::exists(solver)) throw base::InputError("the solver program is missing.", solver.string(), "Build or install it beside this program.");
     if (auto running = attach(c, p)) return *running;

@@ -61,6 +61,13 @@ Prepared prepare(const fs::path& folder) {
     return {std::move(c), std::move(model), m, r};
 }
 
+// The settings that mend a remark.
+std::string waysOut(const campaign::Remark& r) {
+    std::string out;
+    for (const auto& m : r.mends) out += fmt::format("{}{} ({})", out.empty() ? "Set " : " or ", m.assignment, m.words);
+    return out.empty() ? out : out + ".";
+}
+
 std::vector<campaign::PointReport> reports(const Prepared& p) {
     std::vector<campaign::PointReport> out;
     for (const auto& point : campaign::pointsOf(p.campaign.settings.schedule)) out.push_back(campaign::reportOf(p.campaign, point, p.reference));
@@ -90,7 +97,7 @@ void check(const fs::path& folder) {
     fmt::print("Grid: {}\n", grid.empty() ? "none for these settings" : grid);
     bool blocked = false;
     for (const auto& r : campaign::preflight(p.campaign, p.measures)) {
-        fmt::print("{}: {}\n", r.blocks ? "Must be mended" : "Look at", r.text);
+        fmt::print("{}: {} {}\n", r.blocks ? "Must be mended" : "Look at", r.text, waysOut(r));
         blocked = blocked || r.blocks;
     }
     if (blocked) throw base::InputError("the campaign cannot be run as it is.", folder.string(), "Mend what is listed above.");
@@ -100,7 +107,7 @@ int runPoints(const fs::path& folder, const std::vector<std::string>& only, int 
     const auto p = prepare(folder);
     const campaign::FolderLock lock(p.campaign.folder());
     for (const auto& r : campaign::preflight(p.campaign, p.measures))
-        if (r.blocks) throw base::InputError(r.text, folder.string(), "");
+        if (r.blocks) throw base::InputError(r.text, folder.string(), waysOut(r));
     if (!campaign::gridIsCurrent(p.campaign)) {
         fmt::print("Making the grid\n");
         campaign::makeGrid(p.campaign, progressTo(stdout));

@@ -21,6 +21,7 @@ void applyLook(QApplication& app) {
     p.setColor(QPalette::Button, QColor(0xee, 0xe9, 0xdd));
     for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(role, look::ink);
     p.setColor(QPalette::Highlight, look::accent);
+    p.setColor(QPalette::Link, look::accent);
     p.setColor(QPalette::HighlightedText, Qt::white);
     p.setColor(QPalette::PlaceholderText, look::faint);
     for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, look::faint);

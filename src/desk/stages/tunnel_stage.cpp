@@ -44,6 +44,10 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(remarks_);
     column_->addStretch(1);
     connect(&document_, &Document::settingsChanged, this, [this] {
+        const auto& t = document_.settings().tunnel;
+        const bool heldGround = t.floor == grid::Floor::Fixed;
+        if (auto* box = sheet_->findChild<QWidget*>("groundLayer")) box->setEnabled(heldGround);
+        if (auto* box = sheet_->findChild<QWidget*>("groundLayerAhead")) box->setEnabled(heldGround && t.groundLayer == grid::LayerFrom::Ahead);
         if (!document_.modelReady()) return;
         QString text;
         for (const auto& r : document_.remarks()) text += "\u2022 " + QString::fromStdString(r.text) + "\n";
