@@ -73,7 +73,9 @@ TEST(Clip, KeepsWhatLiesBeyondThePlaneAndItsPart) {
 }
 
 TEST(Findings, NamePressureAboveThatOfStandingAirAndMomentumThatDisagrees) {
-    const auto g = gridOf("sphere", 4000);
+    grid::GridSettings settings;
+    settings.cellBudget = 3000;
+    const auto g = grid::build(bench::sphere(0.5, 24), {}, settings, {});
     const auto geo = grid::geometryOf(g);
     readout::WallField wall;
     for (const auto& p : g.patches)
