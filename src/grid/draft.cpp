@@ -185,6 +185,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     double cellsOfALeaf = 0.0, countedSize = 0.0, nearestSize = 0.0, nearestMiss = 1e300;
     constexpr double kAlike = 1.5, kLookForLeaks = 0.3;
     bool lookedForGaps = false;
+    std::optional<Draft> unopened;  // should no size fit with the gaps open
     double tooSmall = 0.0, tooLarge = 1e300, slope = -1.75, lastSize = 0.0, lastCells = 0.0;
     for (int attempt = 0; attempt < 12; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
@@ -234,6 +235,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             tooLarge = nearestMiss = 1e300;
             countedSize = 0.0;
             cellsOfALeaf = 1.0;
+            unopened = std::move(best);
             best.reset();
             attempt = std::min(attempt, 4);
             continue;
@@ -251,6 +253,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         // No try has come within 5 %, and the nearest one was not counted.
         if (auto d = draftOf(nearestSize); d && d->kept.gapFaces > 0 && (!best || miss(static_cast<double>(d->cells)) < miss(static_cast<double>(best->cells)))) best = std::move(d);
     }
+    if (!best) best = std::move(unopened);
     if (!best)
         throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
                                "Type a larger budget, or a smaller tunnel.");
