@@ -13,6 +13,7 @@ namespace {
 // logarithm gains up to this multiple of its thickness.
 constexpr double kWakeOfLayer = 2.7;
 constexpr double kDamping = 0.1;        ///< share of a value that alternates from cell to cell, frictionless flow only
+constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
 constexpr const char* kSlipAhead = "ground ahead";  ///< the part of the ground that lets the air slip
 // The ground's faces ahead of where its boundary layer begins, as a patch of their own.
 Piece withGroundParted(Piece p, const Case& c) {
@@ -27,7 +28,6 @@ Piece withGroundParted(Piece p, const Case& c) {
         if (p.patchOf[f - p.linked] == old && p.xf[f].x() < *c.groundLayerFrom) p.patchOf[f - p.linked] = added;
     return p;
 }
-constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
 }  // namespace
 
 Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks) : Solver(cutPiece(grid, geometry, ranks.rank(), ranks.size()), c, ranks) {}
@@ -93,8 +93,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
 
     if (isTurbulent(c.settings.model)) {
         auto distance = p_.wallDistance;
-        // The ground is a wall where it holds the air or moves against it; one that moves with the air is felt by no model beyond the
-        // cells next to it, but by them beside the model.
+        // A moving ground counts too: under a model it moves against the air, and where both move alike the models' near-wall terms are nothing.
         if (c.tunnel.floor != grid::Floor::None)
             for (std::size_t i = 0; i < distance.size(); ++i) {
                 const double ahead = c.groundLayerFrom ? std::max(0.0, *c.groundLayerFrom - p_.x[i].x()) : 0.0;
