@@ -8,15 +8,15 @@
 #include "base/files.h"
 #include "bench/models.h"
 #include "base/units.h"
-#include "campaign/points.h"
-#include "campaign/model_stage.h"
-#include "campaign/flow_case.h"
-#include "campaign/folder_lock.h"
-#include "campaign/grid_stage.h"
-#include "campaign/point_run.h"
-#include "campaign/preflight.h"
-#include "campaign/run_files.h"
-#include "campaign/set_field.h"
+#include "campaign/plan/points.h"
+#include "campaign/store/keys.h"
+#include "campaign/steps/model_stage.h"
+#include "campaign/steps/flow_case.h"
+#include "campaign/steps/grid_stage.h"
+#include "campaign/launch/point_run.h"
+#include "campaign/plan/preflight.h"
+#include "campaign/store/point_report.h"
+#include "campaign/settings/set_field.h"
 #include "folder.h"
 #include "grid/cgns_file.h"
 #include "shape/axle.h"
@@ -99,14 +99,14 @@ TEST(Points, RunOutwardsFromZero) {
     s.speeds = {10};
     s.alphas_deg = {-4, -2, 0, 2, 4};
     std::vector<double> order;
-    for (const auto& p : campaign::pointsOf(s)) order.push_back(p.alpha_deg);
+    for (const auto& p : campaign::conditionsOf(s)) order.push_back(p.alpha_deg);
     EXPECT_EQ(order, (std::vector<double>{0, 2, -2, 4, -4}));
     s.speeds = {0.0};
-    EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+    EXPECT_THROW(campaign::conditionsOf(s), base::InputError);
     s.speeds = {std::nan("")};
-    EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+    EXPECT_THROW(campaign::conditionsOf(s), base::InputError);
     s.speeds = {};
-    EXPECT_THROW(campaign::pointsOf(s), base::InputError);
+    EXPECT_THROW(campaign::conditionsOf(s), base::InputError);
 }
 
 TEST(Points, WithFineSpeedsAndAnglesHaveFoldersOfTheirOwn) {
@@ -114,7 +114,7 @@ TEST(Points, WithFineSpeedsAndAnglesHaveFoldersOfTheirOwn) {
     schedule.speeds = {0.0012, 0.0015, 12.0};
     schedule.alphas_deg = {0.0, 0.125, 0.13};
     std::vector<std::string> names;
-    for (const auto& p : campaign::pointsOf(schedule)) names.push_back(p.name());
+    for (const auto& p : campaign::conditionsOf(schedule)) names.push_back(p.name());
     std::sort(names.begin(), names.end());
     EXPECT_EQ(std::unique(names.begin(), names.end()), names.end());
     EXPECT_EQ((campaign::Point{12.0, -2.0, 0.0}).name(), "v12.00_a-2.00_b0.00");
@@ -142,14 +142,18 @@ TEST(Campaign, IsMadeOpenedAndRefusedInClearWords) {
     EXPECT_FALSE(std::filesystem::exists(folder / "b.cvane"));  // nothing half-made
 }
 
-TEST(Campaign, CanBeOpenInOneProgramOnly) {
+TEST(Campaign, IsNotSavedOverAChangeThatAnotherProgramMade) {
     const test::Folder folder;
-    const auto c = make(folder);
-    {
-        const campaign::FolderLock lock(c.folder());
-        EXPECT_THROW(campaign::FolderLock again(c.folder()), base::InputError);
-    }
-    EXPECT_NO_THROW(campaign::FolderLock again(c.folder()));
+    auto first = make(folder);
+    auto second = campaign::Campaign::open(first.folder());
+    first.settings.air.altitude = 500.0;
+    first.save();
+    EXPECT_TRUE(second.changedOnDisk());
+    second.settings.air.altitude = 900.0;
+    EXPECT_THROW(second.save(), base::InputError);
+    EXPECT_EQ(campaign::Campaign::open(first.folder()).settings.air.altitude, 500.0);
+    first.settings.air.altitude = 600.0;
+    EXPECT_NO_THROW(first.save());  // its own change of before is no other's
 }
 
 TEST(GridKey, FollowsWhatTheGridDependsOnAndNothingElse) {
@@ -169,18 +173,19 @@ TEST(GridKey, FollowsWhatTheGridDependsOnAndNothingElse) {
 TEST(PointReport, KnowsAResultThatIsOutOfDate) {
     const test::Folder folder;
     auto c = make(folder);
-    const auto p = campaign::pointsOf(c.settings.schedule).front();
+    const auto p = campaign::pointsOf(c.settings).front();
     const air::Reference ref;
     EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Waiting);
     const auto run = campaign::runFolder(c, p);
     std::filesystem::create_directories(run);
     campaign::RunOrder order;
-    order.key = campaign::runKey(c, p, ref);
+    order.key = campaign::runKey(c, p);
+    order.point = p;
     campaign::writeOrder(order, run);
     EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Stopped);
     readout::Result r;
     r.verdict = flow::Verdict::Settled;
-    base::replaceFile(run / "result.json", readout::toJson(r).dump());
+    base::replaceJson(run / "result.json", readout::toJson(r));
     EXPECT_EQ(campaign::reportOf(c, p, ref).state, campaign::PointState::Settled);
     // What only changes the way to the same flow leaves it as it is.
     c.settings.flow.precision = flow::Precision::Mixed;
@@ -196,19 +201,20 @@ TEST(PointReport, KnowsAResultThatIsOutOfDate) {
 TEST(PointReport, TakesAFinishedPointUpAgainWhenMoreIsAskedOfIt) {
     const test::Folder folder;
     auto c = make(folder);
-    const auto p = campaign::pointsOf(c.settings.schedule).front();
+    const auto p = campaign::pointsOf(c.settings).front();
     const air::Reference ref;
     const auto run = campaign::runFolder(c, p);
     std::filesystem::create_directories(run);
     campaign::RunOrder order;
-    order.key = campaign::runKey(c, p, ref);
+    order.key = campaign::runKey(c, p);
+    order.point = p;
     order.flowCase.settings = c.settings.flow;
     campaign::writeOrder(order, run);
     readout::Result r;
     r.iterations = c.settings.flow.mostIterations;
     const auto stateOf = [&](flow::Verdict v) {
         r.verdict = v;
-        base::replaceFile(run / "result.json", readout::toJson(r).dump());
+        base::replaceJson(run / "result.json", readout::toJson(r));
         return campaign::reportOf(c, p, ref);
     };
     EXPECT_EQ(stateOf(flow::Verdict::Unsteady).state, campaign::PointState::Unsteady);
@@ -401,7 +407,7 @@ TEST(FilledGap, ForbidsTheRunUntilItIsOpenedOrLeftSo) {
     ASSERT_EQ(before.size(), 1u);
     EXPECT_NE(before[0].text.find("0.02 m wide"), std::string::npos) << before[0].text;
     ASSERT_EQ(before[0].mends.size(), 2u);
-    EXPECT_THROW(campaign::PointRun::start(c, campaign::pointsOf(c.settings.schedule)[0], {}, 1, 0), base::InputError);
+    EXPECT_THROW(campaign::PointRun::start(c, campaign::pointsOf(c.settings)[0], {}, 1), base::InputError);
     auto opened = c.settings;
     campaign::setField(opened, before[0].mends[0].assignment);
     EXPECT_GT(opened.grid.cellBudget, 60000);

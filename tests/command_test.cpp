@@ -9,7 +9,7 @@
 
 #include "base/files.h"
 #include "bench/models.h"
-#include "campaign/campaign.h"
+#include "campaign/store/campaign.h"
 #include "folder.h"
 #include "shape/stl_export.h"
 
@@ -186,7 +186,7 @@ TEST(CommandTable, ListsWhatIsNotDoneYetAndWritesIt) {
     EXPECT_EQ(t.code, 0);
     EXPECT_TRUE(t.has("waiting")) << t.text;
     const auto csv = (s.folder / "t.csv").string(), json = (s.folder / "t.json").string();
-    EXPECT_EQ(s.on("table", "--csv " + csv + " --json " + json).code, 0);
+    EXPECT_EQ(s.on("table", "--csv " + csv + " --json-file " + json).code, 0);
     const auto lines = base::readFile(csv);
     EXPECT_EQ(std::count(lines.begin(), lines.end(), '\n'), 5);
     // Every row has as many columns as the head, so that a spreadsheet takes it.

@@ -153,9 +153,14 @@ TEST(WindLine, TypingAnAngleMovesTheSelectedPointInTheSchedule) {
     o.window.goTo(3);
     typeLine(find<QLineEdit>(o.window, "alphas"), "0, 4");
     ASSERT_TRUE(waitUntil([&] { return o.window.document().reports().size() == 2; }, 5000));
-    o.window.document().select(1);
+    o.window.document().select(o.window.document().reports()[1].point);
     type(find<QDoubleSpinBox>(o.window, "windAlpha"), "6");
-    EXPECT_EQ(settings(o).schedule.alphas_deg, (std::vector<double>{0, 6}));
+    // That point alone: the lists, and with them the other points, stay.
+    const auto& reports = o.window.document().reports();
+    ASSERT_EQ(reports.size(), 2u);
+    EXPECT_DOUBLE_EQ(reports[0].point.condition.alpha_deg, 0.0);
+    EXPECT_DOUBLE_EQ(reports[1].point.condition.alpha_deg, 6.0);
+    EXPECT_EQ(o.window.document().selected()->condition.alpha_deg, 6.0);
 }
 
 TEST(StageRail, GoesByKeyAndByClickAndSaysHowEachStageStands) {
@@ -177,17 +182,17 @@ TEST(PointBoard, HasSpeedsAcrossAndAnglesDownAndSelectsThePointEverywhere) {
     o.window.goTo(3);
     typeLine(find<QLineEdit>(o.window, "speeds"), "10, 20, 30");
     typeLine(find<QLineEdit>(o.window, "alphas"), "-2:2:2");
-    auto* board = find<QTableWidget>(o.window, "pointBoard");
-    ASSERT_TRUE(waitUntil([&] { return board->columnCount() == 3 && board->rowCount() == 3; }, 5000));
-    EXPECT_TRUE(board->horizontalHeaderItem(1)->text().contains("20 m/s"));
-    EXPECT_TRUE(board->verticalHeaderItem(0)->text().contains("-2"));
-    EXPECT_TRUE(board->item(0, 2)->text().contains("waiting"));
-    const auto rect = board->visualItemRect(board->item(2, 0));
+    auto* board = find<QTableView>(o.window, "pointBoard");
+    ASSERT_TRUE(waitUntil([&] { return board->model()->columnCount() == 3 && board->model()->rowCount() == 3; }, 5000));
+    EXPECT_TRUE(board->model()->headerData(1, Qt::Horizontal).toString().contains("20 m/s"));
+    EXPECT_TRUE(board->model()->headerData(0, Qt::Vertical).toString().contains("-2"));
+    EXPECT_TRUE(board->model()->index(0, 2).data().toString().contains("waiting"));
+    const auto rect = board->visualRect(board->model()->index(2, 0));
     QTest::mouseClick(board->viewport(), Qt::LeftButton, {}, rect.center());
     const auto* r = o.window.document().selectedReport();
     ASSERT_NE(r, nullptr);
-    EXPECT_DOUBLE_EQ(r->point.alpha_deg, 2.0);
-    EXPECT_DOUBLE_EQ(r->point.speed, 10.0);
+    EXPECT_DOUBLE_EQ(r->point.condition.alpha_deg, 2.0);
+    EXPECT_DOUBLE_EQ(r->point.condition.speed, 10.0);
     EXPECT_DOUBLE_EQ(find<QDoubleSpinBox>(o.window, "windAlpha")->value(), 2.0);
 }
 
@@ -195,8 +200,8 @@ TEST(PointBoard, CopiesATableThatASpreadsheetTakes) {
     Opened o;
     o.window.goTo(3);
     typeLine(find<QLineEdit>(o.window, "speeds"), "10, 20");
-    auto* board = find<QTableWidget>(o.window, "pointBoard");
-    ASSERT_TRUE(waitUntil([&] { return board->columnCount() == 2; }, 5000));
+    auto* board = find<QTableView>(o.window, "pointBoard");
+    ASSERT_TRUE(waitUntil([&] { return board->model()->columnCount() == 2; }, 5000));
     QTest::keyClick(board, Qt::Key_C, Qt::ControlModifier);
     const auto lines = QApplication::clipboard()->text().trimmed().split('\n');
     ASSERT_EQ(lines.size(), 3);

@@ -9,10 +9,13 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "bench/models.h"
-#include "campaign/grid_stage.h"
-#include "campaign/run_files.h"
-#include "campaign/set_field.h"
-#include "campaign/table.h"
+#include "campaign/steps/grid_stage.h"
+#include "campaign/settings/fields.h"
+#include "campaign/store/keys.h"
+#include "campaign/store/monitor.h"
+#include "campaign/store/point_report.h"
+#include "campaign/settings/set_field.h"
+#include "campaign/store/table.h"
 #include "folder.h"
 #include "grid/build.h"
 #include "grid/cgns_file.h"
@@ -33,7 +36,8 @@ std::filesystem::path startedRun(const campaign::Campaign& c, const campaign::Po
     const auto run = campaign::runFolder(c, p);
     std::filesystem::create_directories(run);
     campaign::RunOrder order;
-    order.key = campaign::runKey(c, p, {});
+    order.key = campaign::runKey(c, p);
+    order.point = p;
     campaign::writeOrder(order, run);
     return run;
 }
@@ -95,6 +99,15 @@ TEST(Documentation, NamesEverySettingOfACampaign) {
         }
     };
     look(campaign::toJson(s), "campaign.json");
+}
+
+TEST(Documentation, HasTheTableOfSettingsAsTheyAre) {
+    const auto text = documentation();
+    const std::string begin = "fields.cpp -->\n", end = "<!-- end of settings -->";
+    const auto from = text.find(begin) + begin.size(), to = text.find(end);
+    ASSERT_LT(from, to);
+    // Where they differ, the program's table below replaces the document's.
+    EXPECT_EQ(text.substr(from, to - from), campaign::settingsInMarkdown());
 }
 
 TEST(Documentation, NamesEveryFieldOfAResult) {
@@ -226,7 +239,7 @@ TEST(Monitor, IsReadWhileItsLastLineIsBeingWritten) {
 TEST(PointReport, FollowsARunByItsLastWholeLine) {
     const test::Folder folder;
     const auto c = ballCampaign(folder);
-    const auto p = campaign::pointsOf(c.settings.schedule).front();
+    const auto p = campaign::pointsOf(c.settings).front();
     const auto run = startedRun(c, p);
     std::ofstream(run / "progress.jsonl") << R"({"iteration":10,"most":500,"CL":0.1,"CD":0.3,"left_s":12.0})" << '\n'
                                           << R"({"iteration":20,"most":500,"CL":0.2,"CD":0.4,"left_s":9.0})" << '\n'
@@ -241,7 +254,7 @@ TEST(PointReport, FollowsARunByItsLastWholeLine) {
 TEST(PointReport, SaysWhyTheSolverGaveUpAndSurvivesDamagedFiles) {
     const test::Folder folder;
     const auto c = ballCampaign(folder);
-    const auto p = campaign::pointsOf(c.settings.schedule).front();
+    const auto p = campaign::pointsOf(c.settings).front();
     const auto run = startedRun(c, p);
     std::ofstream(run / "progress.jsonl") << R"({"iteration":10,"most":500,"CL":null,"CD":0.3})" << '\n' << R"({"error":"checkpoint.bin: cannot be written"})" << '\n';
     EXPECT_EQ(campaign::reportOf(c, p, {}).message, "checkpoint.bin: cannot be written");

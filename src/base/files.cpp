@@ -11,6 +11,7 @@
 #include <sstream>
 
 #include "base/errors.h"
+#include "base/text.h"
 
 namespace cvane::base {
 
@@ -37,6 +38,21 @@ namespace {
     throw InputError(fmt::format("cannot be written ({}).", std::strerror(error)), path.string(), todo);
 }
 
+// Closes the file when it fails.
+void writeAll(int fd, std::string_view content, const fs::path& path) {
+    std::size_t done = 0;
+    while (done < content.size()) {
+        const ssize_t n = ::write(fd, content.data() + done, content.size() - done);
+        if (n < 0) {
+            if (errno == EINTR) continue;
+            const int error = errno;
+            ::close(fd);
+            throwWriteError(path, error);
+        }
+        done += static_cast<std::size_t>(n);
+    }
+}
+
 fs::path besides(const fs::path& path) {
     return path.parent_path() / fmt::format(".{}.{}.part", path.filename().string(), ::getpid());
 }
@@ -56,17 +72,7 @@ void replaceFile(const fs::path& path, std::string_view content) {
     replaceFile(path, [&](const fs::path& temporary) {
         const int fd = ::open(temporary.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0644);
         if (fd < 0) throwWriteError(path, errno);
-        std::size_t done = 0;
-        while (done < content.size()) {
-            const ssize_t n = ::write(fd, content.data() + done, content.size() - done);
-            if (n < 0) {
-                if (errno == EINTR) continue;
-                const int error = errno;
-                ::close(fd);
-                throwWriteError(path, error);
-            }
-            done += static_cast<std::size_t>(n);
-        }
+        writeAll(fd, content, path);
         if (::close(fd) != 0) throwWriteError(path, errno);
     });
 }
@@ -85,16 +91,69 @@ void replaceFile(const fs::path& path, const std::function<void(const fs::path&)
     }
 }
 
+void exportFile(const fs::path& path, std::string_view content) {
+    std::error_code ec;
+    const auto status = fs::symlink_status(path, ec);
+    if (!fs::exists(status) || fs::is_regular_file(status)) {
+        replaceFile(path, content);
+        return;
+    }
+    if (fs::is_directory(fs::status(path, ec))) throw InputError("is a folder, not a file.", path.string(), "Name a file in it.");
+    const int fd = ::open(path.c_str(), O_WRONLY | O_TRUNC | O_CREAT | O_CLOEXEC, 0644);
+    if (fd < 0) throwWriteError(path, errno);
+    writeAll(fd, content, path);
+    if (::close(fd) != 0) throwWriteError(path, errno);
+}
+
 nlohmann::json readJson(const fs::path& path) {
     const std::string text = readFile(path);
+    if (!isUtf8(text)) throw InputError("holds bytes that are no text in UTF-8.", path.string(), "Restore it from a copy, or save it as UTF-8.");
     try {
         return nlohmann::json::parse(text);
+    } catch (const nlohmann::json::out_of_range&) {
+        throw InputError("holds a number that is too large.", path.string(), "Correct it, or restore the file from a copy.");
     } catch (const nlohmann::json::parse_error& e) {
         const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(e.byte, text.size()));
         const auto line = 1 + std::count(text.begin(), end, '\n');
         throw InputError(fmt::format("is damaged at line {}: it is not valid JSON.", line), path.string(),
                          "Restore it from a copy, or correct that line.");
     }
+}
+
+namespace {
+std::string sumOf(const nlohmann::json& value) { return fmt::format("{:08x}", checksum(value.dump())); }
+fs::path sumFile(const fs::path& path) { return path.string() + ".sum"; }
+}  // namespace
+
+void replaceJson(const fs::path& path, nlohmann::json value) {
+    value.erase("checksum");
+    const auto sum = sumOf(value);
+    value["checksum"] = sum;
+    replaceFile(path, value.dump(2) + "\n");
+}
+
+nlohmann::json readCheckedJson(const fs::path& path, int since) {
+    auto value = readJson(path);
+    const auto fail = [&] { throw InputError("is damaged (its checksum does not fit).", path.string(), "Restore it from a copy, or run the point again."); };
+    if (!value.is_object()) fail();
+    const auto sum = value.find("checksum");
+    if (sum == value.end()) {
+        const auto schema = value.find("schema");
+        if (schema == value.end() || !schema->is_number_integer() || schema->get<double>() >= since) fail();
+        return value;
+    }
+    const nlohmann::json noted = *sum;
+    value.erase("checksum");
+    if (noted != sumOf(value)) fail();
+    return value;
+}
+
+void noteSum(const fs::path& path) { replaceFile(sumFile(path), fmt::format("{:08x}\n", checksum(readFile(path)))); }
+
+void checkSum(const fs::path& path, const std::string& whatToDo) {
+    std::error_code ec;
+    if (!fs::exists(sumFile(path), ec)) return;
+    if (readFile(sumFile(path)) != fmt::format("{:08x}\n", checksum(readFile(path)))) throw InputError("is damaged (its checksum does not fit).", path.string(), whatToDo);
 }
 
 std::uint32_t checksum(std::string_view bytes) {

@@ -54,7 +54,7 @@ void Canvas::paintGL() {
     window_->BlitDisplayFramebuffer();
 }
 
-void Canvas::lookFrom(int view) {
+void Canvas::lookFrom(int view, const std::optional<Box>& at) {
     vtkCamera* c = renderer_->GetActiveCamera();
     c->SetFocalPoint(0, 0, 0);
     c->SetViewUp(0, 0, 1);
@@ -68,7 +68,10 @@ void Canvas::lookFrom(int view) {
         default: c->SetPosition(-0.55, -1.0, 0.45);
     }
     double b[6];
-    renderer_->ComputeVisiblePropBounds(b);
+    if (at)
+        for (int k = 0; k < 3; ++k) b[2 * k] = at->low[k], b[2 * k + 1] = at->high[k];
+    else
+        renderer_->ComputeVisiblePropBounds(b);
     if (b[0] <= b[1]) {
         renderer_->ResetCamera(b);
         c->Zoom(1.2);

@@ -6,6 +6,8 @@
 #include <vtkNew.h>
 #include <vtkRenderer.h>
 
+#include <optional>
+
 #include "base/vec3.h"
 
 namespace cvane::desk {
@@ -20,7 +22,8 @@ class Canvas : public QOpenGLWidget {
     vtkRenderer* renderer() { return renderer_; }
     void refresh() { update(); }
     /// Looks along an axis: 0 from the front, 1 from the side (air from left to right), 2 from above, 3 oblique.
-    void lookFrom(int view);
+    /// @param at  what shall fill the view; without it all that is seen
+    void lookFrom(int view, const std::optional<Box>& at = {});
     bool savePicture(const QString& file);
     /// The next left drag draws a rectangle instead of turning the view; dragged() tells where. Looks along an axis for it:
     /// the one that the view is nearest to. Escape gives it up.

@@ -1,6 +1,8 @@
 #include "desk/fields.h"
 
 #include "flow/checkpoint.h"
+#include "base/files.h"
+#include "campaign/store/stored_grid.h"
 #include "grid/cgns_file.h"
 
 namespace cvane::desk {
@@ -15,9 +17,10 @@ std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folde
             out->grid = known;
             out->geometry = knownGeometry;
         } else {
-            out->grid = std::make_shared<const grid::Grid>(grid::readCgns(order.grid));
+            out->grid = std::make_shared<const grid::Grid>(campaign::readGrid(order.grid));
             out->geometry = std::make_shared<const grid::Geometry>(grid::geometryOf(*out->grid));
         }
+        base::checkSum(folder / "flow.cgns", "Run the point again.");
         out->wall = readout::readWallField(folder / "wall.csv");
         out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
         if (cells)

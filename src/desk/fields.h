@@ -3,7 +3,7 @@
 #include <memory>
 #include <vector>
 
-#include "campaign/run_files.h"
+#include "campaign/store/point_report.h"
 #include "readout/pressure_station.h"
 
 namespace cvane::desk {

@@ -1,5 +1,6 @@
 #include "desk/point_board.h"
 
+#include <QAction>
 #include <QApplication>
 #include <QClipboard>
 #include <QContextMenuEvent>
@@ -7,80 +8,48 @@
 #include <QKeyEvent>
 #include <QMenu>
 #include <algorithm>
-#include <set>
 
-#include "campaign/table.h"
-#include "desk/look.h"
+#include "campaign/store/table.h"
 
 namespace cvane::desk {
 
-PointBoard::PointBoard(Document& d, RunQueue& q, QWidget* parent) : QTableWidget(parent), document_(d), queue_(q) {
+PointBoard::PointBoard(PointModel& points, RunQueue& q, QWidget* parent) : QTableView(parent), document_(points.document()), queue_(q), board_(points) {
     setObjectName("pointBoard");
-    setEditTriggers(NoEditTriggers);
+    setModel(&board_);
     setSelectionMode(ExtendedSelection);
     horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     horizontalHeader()->setMinimumSectionSize(14 * fontMetrics().averageCharWidth());
     verticalHeader()->setDefaultSectionSize(2 * fontMetrics().height() + 8);
-    connect(&d, &Document::reportsChanged, this, &PointBoard::refresh);
-    connect(&d, &Document::selectionChanged, this, &PointBoard::refresh);
-    connect(this, &QTableWidget::itemSelectionChanged, this, [this] {
+    document_.when(Change::Selection | Change::Points | Change::Campaign, this, [this] { showSelection(); });
+    connect(&board_, &QAbstractItemModel::modelReset, this, &PointBoard::showSelection);
+    connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
         if (showing_) return;
-        if (currentItem() && currentItem()->data(Qt::UserRole).isValid()) document_.select(currentItem()->data(Qt::UserRole).toInt());
-        emit selectedPointsChanged();
+        if (const auto* r = board_.report(currentIndex()); r && selectionModel()->isSelected(currentIndex())) document_.select(r->point);
     });
-    connect(this, &QTableWidget::itemDoubleClicked, this, [this] { runSelected(); });
+    connect(this, &QTableView::doubleClicked, this, [this] { runSelected(); });
 }
 
-std::vector<int> PointBoard::selectedPoints() const {
-    std::vector<int> out;
-    for (const auto* i : selectedItems())
-        if (i->data(Qt::UserRole).isValid()) out.push_back(i->data(Qt::UserRole).toInt());
-    if (out.empty() && document_.selected() >= 0) out.push_back(document_.selected());
+std::vector<campaign::Point> PointBoard::selectedPoints() const {
+    std::vector<campaign::Point> out;
+    for (const auto& i : selectionModel()->selectedIndexes())
+        if (const auto* r = board_.report(i)) out.push_back(r->point);
+    if (out.empty() && document_.selectedReport()) out.push_back(document_.selectedReport()->point);
     return out;
 }
 
-void PointBoard::refresh() {
+void PointBoard::showSelection() {
+    if (!document_.selected()) return;
+    const auto at = board_.indexOf(*document_.selected());
+    // Several that the user has selected stay so while the document's point is one of them.
+    if (!at.isValid() || selectionModel()->isSelected(at)) return;
     showing_ = true;
-    std::set<std::pair<double, double>> columns;
-    std::set<double> rows;
-    for (const auto& r : document_.reports()) {
-        columns.insert({r.point.speed, r.point.beta_deg});
-        rows.insert(r.point.alpha_deg);
-    }
-    setColumnCount(static_cast<int>(columns.size()));
-    setRowCount(static_cast<int>(rows.size()));
-    const auto columnOf = [&](const campaign::Point& p) { return static_cast<int>(std::distance(columns.begin(), columns.find({p.speed, p.beta_deg}))); };
-    const auto rowOf = [&](const campaign::Point& p) { return static_cast<int>(std::distance(rows.begin(), rows.find(p.alpha_deg))); };
-    for (int i = 0; i < static_cast<int>(document_.reports().size()); ++i) {
-        const auto& r = document_.reports()[static_cast<std::size_t>(i)];
-        const int row = rowOf(r.point), column = columnOf(r.point);
-        setHorizontalHeaderItem(column, new QTableWidgetItem(QString("%1 m/s").arg(r.point.speed, 0, 'g', 4) + (r.point.beta_deg != 0.0 ? QString(", beta %1\u00b0").arg(r.point.beta_deg) : "")));
-        setVerticalHeaderItem(row, new QTableWidgetItem(QString("alpha %1\u00b0").arg(r.point.alpha_deg)));
-        auto* tile = item(row, column);
-        if (!tile) setItem(row, column, tile = new QTableWidgetItem);
-        QString text = QString::fromStdString(campaign::nameOf(r.state));
-        if (r.state == campaign::PointState::Running)
-            text += (r.coarse ? tr(", coarse") : QString()) + QString(" %1/%2\nCL %3  CD %4").arg(r.iterations).arg(r.mostIterations).arg(r.CL, 0, 'f', 4).arg(r.CD, 0, 'f', 4);
-        else if (r.result)
-            text += QString("\nCL %1  CD %2").arg(r.result->coefficients.CL, 0, 'f', 4).arg(r.result->coefficients.CD, 0, 'f', 4);
-        tile->setText(text);
-        tile->setData(Qt::UserRole, i);
-        tile->setToolTip(QString::fromStdString(!r.message.empty() ? r.message : r.result ? r.result->remark : ""));
-        const QColor back = r.state == campaign::PointState::Running ? QColor(0xfb, 0xe6, 0xd6)
-                            : r.state == campaign::PointState::Settled ? QColor(0xe3, 0xee, 0xe9)
-                            : r.state == campaign::PointState::Diverged ? QColor(0xf3, 0xd8, 0xd2)
-                                                                        : look::sheet;
-        tile->setBackground(back);
-        if (i == document_.selected() && (selectedItems().isEmpty() || (selectedItems().size() == 1 && !tile->isSelected()))) setCurrentItem(tile);
-    }
+    selectionModel()->setCurrentIndex(at, QItemSelectionModel::ClearAndSelect);
     showing_ = false;
 }
 
-void PointBoard::runSelected() {
-    std::vector<campaign::Point> points;
-    for (const int i : selectedPoints()) points.push_back(document_.reports()[static_cast<std::size_t>(i)].point);
-    queue_.add(points);
-}
+void PointBoard::runSelected() { queue_.add(selectedPoints()); }
+
+void PointBoard::runSelectedAnew() { queue_.addAnew(selectedPoints()); }
 
 void PointBoard::keyPressEvent(QKeyEvent* e) {
     if (e->matches(QKeySequence::Copy)) {
@@ -89,15 +58,30 @@ void PointBoard::keyPressEvent(QKeyEvent* e) {
     } else if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
         runSelected();
     } else {
-        QTableWidget::keyPressEvent(e);
+        QTableView::keyPressEvent(e);
     }
 }
 
 void PointBoard::contextMenuEvent(QContextMenuEvent* e) {
     QMenu menu(this);
-    menu.addAction(tr("Run the selected points"), this, &PointBoard::runSelected);
+    menu.addAction(tr("Run what is not done of the selected points"), this, &PointBoard::runSelected);
     menu.addAction(tr("Run all that are not done"), &queue_, &RunQueue::addAllOpen);
+    menu.addAction(tr("Run the selected points anew, beside what there is"), this, &PointBoard::runSelectedAnew);
     menu.addAction(tr("Stop and keep"), &queue_, &RunQueue::stop)->setEnabled(queue_.busy());
+    menu.addSeparator();
+    auto* rows = menu.addMenu(tr("In rows"));
+    for (int k = 0; k < kPointAxes; ++k) {
+        const auto axis = static_cast<PointAxis>(k);
+        auto* action = rows->addAction(axisName(axis));
+        action->setCheckable(true);
+        action->setChecked(std::find(board_.down().begin(), board_.down().end(), axis) != board_.down().end());
+        connect(action, &QAction::toggled, this, [this, axis](bool on) {
+            auto down = board_.down();
+            std::erase(down, axis);
+            if (on) down.push_back(axis);
+            board_.setDown(down);
+        });
+    }
     menu.exec(e->globalPos());
 }
 

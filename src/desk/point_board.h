@@ -1,31 +1,31 @@
 #pragma once
-#include <QTableWidget>
+#include <QTableView>
 
-#include "desk/document.h"
-#include "desk/run_queue.h"
+#include "desk/model/point_model.h"
+#include "desk/model/run_queue.h"
 
 namespace cvane::desk {
 
-/// Speeds (and sideslips) across, angles of attack down; each tile shows a point's state and coefficients. Selecting a tile
-/// selects that point everywhere; Enter runs it, Ctrl+C copies the board for a spreadsheet.
-class PointBoard : public QTableWidget {
+/// The matrix of points; each tile shows a point's state and coefficients. Selecting a tile selects that point everywhere; Enter runs what is
+/// not done of the selected ones, Ctrl+C copies the board for a spreadsheet. The menu chooses what stands in rows.
+class PointBoard : public QTableView {
     Q_OBJECT
   public:
-    PointBoard(Document& document, RunQueue& queue, QWidget* parent = nullptr);
-    std::vector<int> selectedPoints() const;  ///< indices into the document's reports
-
-  signals:
-    void selectedPointsChanged();
+    PointBoard(PointModel& points, RunQueue& queue, QWidget* parent = nullptr);
+    std::vector<campaign::Point> selectedPoints() const;
+    BoardModel& board() { return board_; }
 
   protected:
     void keyPressEvent(QKeyEvent* e) override;
     void contextMenuEvent(QContextMenuEvent* e) override;
 
   private:
-    void refresh();
+    void showSelection();
     void runSelected();
+    void runSelectedAnew();
     Document& document_;
     RunQueue& queue_;
+    BoardModel board_;
     bool showing_ = false;
 };
 

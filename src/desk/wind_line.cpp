@@ -1,12 +1,13 @@
 #include "desk/wind_line.h"
 
 #include <QHBoxLayout>
+#include <QLineEdit>
 #include <algorithm>
 #include <cmath>
 
 #include "base/errors.h"
 #include "base/units.h"
-#include "campaign/points.h"
+#include "campaign/plan/points.h"
 
 namespace cvane::desk {
 namespace {
@@ -30,8 +31,8 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     speed_ = field("windSpeed", 0.01, 300, 2, " m/s", "Speed of the free stream");
     alpha_ = field("windAlpha", -90, 90, 2, "\u00b0", "Angle of attack, nose up positive");
     beta_ = field("windBeta", -90, 90, 2, "\u00b0", "Sideslip, wind from starboard positive");
-    altitude_ = field("windAltitude", -2000, 32000, 0, " m", "Altitude of the standard atmosphere");
-    offset_ = field("windOffset", -100, 100, 1, " K", "Temperature above standard");
+    altitude_ = field("windAltitude", -1000, 20000, 0, " m", "Altitude of the standard atmosphere");
+    offset_ = field("windOffset", -60, 60, 1, " K", "Temperature above standard");
     reynolds_ = field("windReynolds", 1e-5, 1e4, 4, " M", "Reynolds number on the reference length, in millions");
     mach_ = field("windMach", 1e-5, 0.88, 4, "", "Mach number");
     q_ = new QLabel;
@@ -72,7 +73,7 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
         if (showing_ || !document_.isOpen()) return;
         typedSpeed(air::speedFromMach(v, campaign::windOf(document_.settings(), {1.0, 0.0, 0.0}).air));
     });
-    for (auto signal : {&Document::settingsChanged, &Document::selectionChanged, &Document::modelChanged, &Document::opened}) connect(&d, signal, this, &WindLine::show);
+    d.when(Change::Settings | Change::Selection | Change::Model | Change::Points | Change::Campaign, this, [this] { show(); });
     setEnabled(false);
 }
 
@@ -80,17 +81,22 @@ void WindLine::show() {
     const auto* r = document_.selectedReport();
     setEnabled(document_.isOpen() && r != nullptr);
     if (!r) return;
+    // A number that is half typed is the user's until it is entered.
+    for (const auto* box : {speed_, alpha_, beta_, altitude_, offset_, reynolds_, mach_})
+        if (const auto* edit = box->findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified()) return;
     showing_ = true;
     const auto& s = document_.settings();
     const auto unit = base::unitNamed(base::speedUnits(), s.units.speed);
+    // The range is that of the speed, not of the number: 0.01 to 300 m/s in the unit that is shown.
+    speed_->setRange(0.01 / unit.inSI, 300.0 / unit.inSI);
     speed_->setSuffix(" " + QString::fromStdString(s.units.speed));
-    speed_->setValue(r->point.speed / unit.inSI);
-    alpha_->setValue(r->point.alpha_deg);
-    beta_->setValue(r->point.beta_deg);
+    speed_->setValue(r->point.condition.speed / unit.inSI);
+    alpha_->setValue(r->point.condition.alpha_deg);
+    beta_->setValue(r->point.condition.beta_deg);
     altitude_->setValue(s.air.altitude);
     offset_->setValue(s.air.temperatureOffset);
     try {
-        const auto wind = campaign::windOf(s, r->point);
+        const auto wind = campaign::windOf(s, r->point.condition);
         reynolds_->setValue(wind.reynolds(document_.reference().length) / 1e6);
         mach_->setValue(wind.mach());
         q_->setText(QString(", q %1 Pa, \u03c1 %2 kg/m\u00b3").arg(wind.dynamicPressure(), 0, 'g', 4).arg(wind.air.density, 0, 'f', 4));
@@ -100,33 +106,36 @@ void WindLine::show() {
     showing_ = false;
 }
 
-namespace {
-void replaceIn(std::vector<double>& list, double from, double to) {
-    for (double& v : list)
-        if (std::abs(v - from) < 1e-9) v = to;
-    std::sort(list.begin(), list.end());
-    list.erase(std::unique(list.begin(), list.end()), list.end());
-}
-}  // namespace
-
 void WindLine::typedSpeed(double v) {
     const auto* r = document_.selectedReport();
     if (!r) return;
-    auto next = document_.settings();
-    replaceIn(next.schedule.speeds, r->point.speed, std::round(v * 1e4) / 1e4);
-    document_.change(tr("change the speed"), next);
+    auto condition = r->point.condition;
+    condition.speed = std::round(v * 1e4) / 1e4;
+    replaceCondition(tr("change the speed"), condition);
     show();
 }
 
 void WindLine::typedAngle(bool alpha, double degrees) {
     const auto* r = document_.selectedReport();
     if (showing_ || !r) return;
+    auto condition = r->point.condition;
+    (alpha ? condition.alpha_deg : condition.beta_deg) = degrees;
+    replaceCondition(alpha ? tr("change the angle of attack") : tr("change the sideslip"), condition);
+}
+
+void WindLine::replaceCondition(const QString& intent, const campaign::Condition& to) {
+    const auto* r = document_.selectedReport();
+    if (!r || to == r->point.condition) return;
+    const campaign::Point before = r->point;
     auto next = document_.settings();
-    if (alpha)
-        replaceIn(next.schedule.alphas_deg, r->point.alpha_deg, degrees);
-    else
-        replaceIn(next.schedule.betas_deg, r->point.beta_deg, degrees);
-    document_.change(alpha ? tr("change the angle of attack") : tr("change the sideslip"), next);
+    try {
+        campaign::replaceCondition(next.schedule, before.condition, to);
+        document_.change(intent, next);
+        document_.select({to, before.configuration, before.setUp, before.method});
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+        show();
+    }
 }
 
 void WindLine::typedAir() {

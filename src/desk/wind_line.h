@@ -3,7 +3,7 @@
 #include <QLabel>
 #include <QWidget>
 
-#include "desk/document.h"
+#include "desk/model/document.h"
 
 namespace cvane::desk {
 
@@ -19,6 +19,7 @@ class WindLine : public QWidget {
     void typedSpeed(double metresPerSecond);
     void typedAngle(bool alpha, double degrees);
     void typedAir();
+    void replaceCondition(const QString& intent, const campaign::Condition& to);
     Document& document_;
     QDoubleSpinBox *speed_, *alpha_, *beta_, *altitude_, *offset_, *reynolds_, *mach_;
     QLabel* q_;

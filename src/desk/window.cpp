@@ -14,16 +14,10 @@
 #include <QTimer>
 
 #include "base/units.h"
+#include "desk/clean_dialog.h"
 #include "desk/point_board.h"
-#include "desk/stages/balance_stage.h"
-#include "desk/stages/flow_stage.h"
-#include "desk/stages/grid_stage.h"
-#include "desk/stages/model_stage.h"
-#include "desk/stages/pressures_stage.h"
-#include "desk/stages/report_stage.h"
-#include "desk/stages/run_stage.h"
-#include "desk/stages/schedule_stage.h"
-#include "desk/stages/tunnel_stage.h"
+#include "desk/stages/stages.h"
+#include "desk/variant_picker.h"
 #include "desk/wheel_guard.h"
 #include "desk/wind_line.h"
 
@@ -33,8 +27,7 @@ Window::Window() {
     setWindowTitle("Crisp Vane");
     resize(1280, 800);
     middle_ = new Middle;
-    stages_ = {new ModelStage(document_, *middle_), new TunnelStage(document_, *middle_), new GridStage(document_, *middle_), new ScheduleStage(document_, *middle_), new RunStage(document_, *middle_, queue_),
-               new BalanceStage(document_, *middle_), new PressuresStage(document_, *middle_), new FlowStage(document_, *middle_), new ReportStage(document_, *middle_)};
+    for (const auto& make : stageMakers()) stages_.push_back(make(document_, *middle_, queue_));
     sheets_ = new QStackedWidget;
     for (Stage* s : stages_) {
         s->setParent(this);
@@ -48,7 +41,8 @@ Window::Window() {
     }
     sheets_->setMinimumWidth(44 * fontMetrics().averageCharWidth());
     rail_ = new StageRail(stages_);
-    board_ = new PointBoard(document_, queue_);
+    board_ = new PointBoard(*new PointModel(document_), queue_);
+    variants_ = new VariantPicker(document_);
 
     auto* across = new QSplitter(Qt::Horizontal);
     across->addWidget(middle_);
@@ -64,7 +58,11 @@ Window::Window() {
     auto* rowLayout = new QHBoxLayout(row);
     rowLayout->setContentsMargins(0, 0, 0, 0);
     rowLayout->setSpacing(0);
-    rowLayout->addWidget(rail_);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(0);
+    left->addWidget(variants_);
+    left->addWidget(rail_, 1);
+    rowLayout->addLayout(left);
     rowLayout->addWidget(down, 1);
     auto* all = new QWidget;
     auto* column = new QVBoxLayout(all);
@@ -78,9 +76,22 @@ Window::Window() {
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     statusBar()->addWidget(message_, 1);
 
+    makeMenus();
+    hearDocument();
+    goTo(0);
+}
+
+void Window::makeMenus() {
     auto* file = menuBar()->addMenu(tr("&Campaign"));
     file->addAction(tr("&New from a surface file\u2026"), QKeySequence::New, this, &Window::newCampaign);
     file->addAction(tr("&Open\u2026"), QKeySequence::Open, this, &Window::openCampaign);
+    file->addSeparator();
+    file->addAction(tr("New &configuration\u2026"), variants_, &VariantPicker::makeConfiguration);
+    file->addAction(tr("New &set-up\u2026"), variants_, &VariantPicker::makeSetUp);
+    file->addAction(tr("Take out this configuration"), variants_, &VariantPicker::removeConfiguration);
+    file->addAction(tr("Take out this set-up"), variants_, &VariantPicker::removeSetUp);
+    file->addSeparator();
+    file->addAction(tr("&Space that runs and grids take\u2026"), this, &Window::cleanUp);
     file->addSeparator();
     file->addAction(tr("&Leave"), QKeySequence::Quit, this, &QWidget::close);
     auto* edit = menuBar()->addMenu(tr("&Edit"));
@@ -100,38 +111,42 @@ Window::Window() {
     work->addAction(tr("&Run all that are not done"), QKeySequence(Qt::Key_F5), &queue_, &RunQueue::addAllOpen);
     work->addAction(tr("&Stop and keep"), QKeySequence(Qt::SHIFT | Qt::Key_F5), &queue_, &RunQueue::stop);
 
+}
+
+void Window::hearDocument() {
     connect(rail_, &StageRail::chosen, this, &Window::goTo);
     connect(&document_, &Document::problem, this, [this](const QString& s) {
         message_->setText("\u26a0 " + s);
         message_->setStyleSheet("color: #a33c0d; font-weight: 600;");
     });
-    connect(&document_, &Document::opened, this, [this] {
+    document_.when(Change::Campaign, this, [this] {
         setWindowTitle(QString::fromStdString(document_.settings().name) + " \u2014 Crisp Vane");
         message_->setText(tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().filename().string())));
         message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
         message_->setStyleSheet({});
         framed_ = false;
     });
-    connect(&document_, &Document::modelChanged, this, [this] {
+    document_.when(Change::Model, this, [this] {
         stages_[static_cast<std::size_t>(current_)]->show();
-        if (!framed_) {
-            if (current_ != 0) stages_[0]->show();
-            middle_->canvas().lookFrom(3);
-            if (current_ != 0) goTo(current_);
-            framed_ = true;
-        }
+        if (framed_ || !document_.modelReady()) return;
+        // The model fills the view once; from then on the camera is the user's.
+        middle_->canvas().lookFrom(3, document_.measures().bounds);
+        framed_ = true;
     });
-    for (auto signal : {&Document::settingsChanged, &Document::modelChanged, &Document::gridChanged, &Document::reportsChanged, &Document::selectionChanged, &Document::healthKnown})
-        connect(&document_, signal, this, &Window::refresh);
-    connect(&document_, &Document::settingsChanged, this, [this] {
-        if (current_ == 1 && document_.modelReady()) stages_[1]->show();
+    document_.when(~Changes(), this, [this] { rail_->refresh(); });
+    connect(&document_, &Document::undoneAt, this, [this](const QString& place) {
+        for (std::size_t i = 0; i < stages_.size(); ++i)
+            if (stages_[i]->title() == place) goTo(static_cast<int>(i));
     });
-    goTo(0);
 }
 
-void Window::refresh() { rail_->refresh(); }
+void Window::cleanUp() {
+    if (!document_.isOpen()) return;
+    CleanDialog(document_, this).exec();
+}
 
 void Window::goTo(int stage) {
+    if (stage < 0 || stage >= stages()) return;
     stages_[static_cast<std::size_t>(current_)]->setCurrent(false);
     current_ = stage;
     stages_[static_cast<std::size_t>(stage)]->setCurrent(true);

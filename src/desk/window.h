@@ -4,13 +4,14 @@
 #include <QStackedWidget>
 #include <memory>
 
-#include "desk/document.h"
-#include "desk/run_queue.h"
+#include "desk/model/document.h"
+#include "desk/model/run_queue.h"
 #include "desk/stage_rail.h"
 
 namespace cvane::desk {
 
 class PointBoard;
+class VariantPicker;
 
 /// Arranges the parts: wind line above, stage rail left, middle, stage sheet right, point board below.
 class Window : public QMainWindow {
@@ -20,19 +21,23 @@ class Window : public QMainWindow {
     Document& document() { return document_; }
     RunQueue& queue() { return queue_; }
     void goTo(int stage);
+    int stages() const { return static_cast<int>(stages_.size()); }
     int stage() const { return current_; }
     Middle& middle() { return *middle_; }
 
   private:
     void newCampaign();
     void openCampaign();
-    void refresh();
+    void cleanUp();
+    void makeMenus();
+    void hearDocument();
     Document document_;
     RunQueue queue_{document_};
     Middle* middle_;
     std::vector<Stage*> stages_;
     StageRail* rail_;
     QStackedWidget* sheets_;
+    VariantPicker* variants_;
     PointBoard* board_;
     QLabel* message_;
     int current_ = 0;

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <iterator>
 
+#include "base/errors.h"
+
 namespace cvane::readout {
 
 std::vector<double> toPoints(const grid::Grid& g, const grid::Geometry& geo, const std::vector<grid::FaceIndex>& faces, const std::vector<double>& values) {
@@ -22,6 +24,8 @@ std::vector<double> toPoints(const grid::Grid& g, const grid::Geometry& geo, con
 }
 
 PressureStation cutStation(const grid::Grid& g, const grid::Geometry& geo, const WallField& field, int axis, double position) {
+    for (const auto f : field.face)
+        if (f < g.internalFaces() || static_cast<std::size_t>(f) >= geo.faceArea.size()) throw base::InputError(fmt::format("the field on the wall has a face {} that the grid does not have there.", f), "", "Run the point again.");
     PressureStation out;
     const auto Cp = toPoints(g, geo, field.face, field.Cp);
     std::vector<double> size;

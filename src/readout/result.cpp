@@ -98,7 +98,7 @@ json toJson(const Result& r) {
     for (const auto& b : r.blocks) blocks.push_back({{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
     json findings = json::array();
     for (const auto& f : r.findings) findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
-    return {{"schema", 1},
+    return {{"schema", 2},
             {"verdict", flow::nameOf(r.verdict)},
             {"remark", r.remark},
             {"wind",
@@ -141,7 +141,7 @@ json toJson(const Result& r) {
 
 Result resultFromJson(const json& j, const std::string& where) {
     try {
-        if (j.at("schema").get<int>() != 1) throw base::InputError("was written by a newer version.", where, "Open it with that version.");
+        if (j.at("schema").get<int>() > 2) throw base::InputError("was written by a newer version.", where, "Open it with that version.");
         Result r;
         r.verdict = verdictFrom(j.at("verdict").get<std::string>());
         r.remark = j.at("remark").get<std::string>();
@@ -179,7 +179,7 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.ranks = j.at("ranks").get<int>();
         r.seconds = j.at("seconds").get<double>();
         return r;
-    } catch (const json::exception& e) {
+    } catch (const json::exception&) {
         throw base::InputError("is not a result that can be read.", where, "Run the point again.");
     }
 }

@@ -12,7 +12,9 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/text.h"
 #include "base/units.h"
+#include "shape/ply_check.h"
 
 namespace cvane::shape {
 namespace {
@@ -98,6 +100,8 @@ void append(const aiMesh& mesh, const std::string& name, double unit, const std:
     for (unsigned i = 0; i < mesh.mNumFaces; ++i) {
         const aiFace& f = mesh.mFaces[i];
         if (f.mNumIndices != 3) continue;
+        for (int k = 0; k < 3; ++k)
+            if (f.mIndices[k] >= mesh.mNumVertices) throw base::InputError(fmt::format("facet {} has a corner that is no point.", before + i + 1), where, "Export it again or delete the facet.");
         s.facets.push_back({base + static_cast<std::int32_t>(f.mIndices[0]), base + static_cast<std::int32_t>(f.mIndices[1]),
                             base + static_cast<std::int32_t>(f.mIndices[2])});
         s.partOf.push_back(part);
@@ -116,6 +120,7 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     const char* hint = format == Format::Stl ? "stl" : format == Format::Obj ? "obj" : "ply";
     const bool textStl = format == Format::Stl && bytes.find('\0') == std::string::npos;
     if (textStl) checkTextStl(bytes, where);
+    if (format == Format::Ply) checkPly(bytes, where);
 
     Assimp::Importer importer;
     importer.SetPropertyBool("PP_FD_REMOVE", false);
@@ -140,7 +145,7 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
         std::string name = mesh.mName.length > 0 ? mesh.mName.C_Str() : names[m];
         if (name.starts_with("<")) name.clear();
         if (solids.size() == scene->mNumMeshes) name = solids[m];
-        append(mesh, name, unit, where, s);
+        append(mesh, base::printable(name), unit, where, s);
     }
     weld(s);
     if (s.facets.empty() || !(s.area() > 0.0))
@@ -148,7 +153,7 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     if (s.parts.size() == 1) {
         const std::string only = s.parts[0].name;
         splitByConnection(s);
-        if (s.parts.size() == 1) s.parts[0].name = only.starts_with("part ") ? file.stem().string() : only;
+        if (s.parts.size() == 1) s.parts[0].name = only.starts_with("part ") ? base::printable(file.stem().string()) : only;
     }
     for (std::size_t i = 0; i < s.parts.size(); ++i)
         for (std::size_t j = 0, n = 1; j < i; ++j)

@@ -14,6 +14,8 @@ using Facet = std::array<std::int32_t, 3>;  ///< corners, counter-clockwise seen
 struct Part {
     std::string name;
     bool inTheAir = true;  ///< false: hidden by the user, takes no part in grid, areas and forces
+    std::string source = {};  ///< name that it came with, when it was given another; grids and runs know it by that
+    const std::string& id() const { return source.empty() ? name : source; }
     bool operator==(const Part&) const = default;
 };
 

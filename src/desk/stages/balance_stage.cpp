@@ -38,8 +38,8 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
         fill();
         if (current_) show();
     };
-    connect(&document_, &Document::reportsChanged, this, refresh);
-    connect(&document_, &Document::selectionChanged, this, refresh);
+    document_.when(Change::Points, this, refresh);
+    document_.when(Change::Selection, this, refresh);
 }
 
 void BalanceStage::fill() {
@@ -109,12 +109,12 @@ void BalanceStage::show() {
     std::map<std::pair<double, double>, Series> series;
     bool overAlpha = false;
     auto reports = document_.reports();
-    std::sort(reports.begin(), reports.end(), [](const auto& p, const auto& q) { return p.point.alpha_deg < q.point.alpha_deg; });
+    std::sort(reports.begin(), reports.end(), [](const auto& p, const auto& q) { return p.point.condition.alpha_deg < q.point.condition.alpha_deg; });
     for (const auto& r : reports) {
-        overAlpha = overAlpha || std::abs(r.point.alpha_deg - reports.front().point.alpha_deg) > 1e-9;
+        overAlpha = overAlpha || std::abs(r.point.condition.alpha_deg - reports.front().point.condition.alpha_deg) > 1e-9;
         if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged) continue;
-        auto& s = series[{r.point.speed, r.point.beta_deg}];
-        s.a.push_back(r.point.alpha_deg);
+        auto& s = series[{r.point.condition.speed, r.point.condition.beta_deg}];
+        s.a.push_back(r.point.condition.alpha_deg);
         s.CL.push_back(r.result->coefficients.CL);
         s.CD.push_back(r.result->coefficients.CD);
         s.Cm.push_back(r.result->coefficients.Cm);
@@ -141,7 +141,7 @@ void BalanceStage::show() {
             b.first.push_back(key.first);
             b.second.first.push_back(s.CD.front());
             for (const auto& r : document_.reports())
-                if (r.result && r.point.speed == key.first && r.point.beta_deg == key.second) b.second.second.push_back(s.CD.front() * r.result->wind.dynamicPressure() * r.result->reference.area);
+                if (r.result && r.point.condition.speed == key.first && r.point.condition.beta_deg == key.second) b.second.second.push_back(s.CD.front() * r.result->wind.dynamicPressure() * r.result->reference.area);
         }
         std::size_t i = 0;
         for (const auto& [beta, b] : byBeta) {

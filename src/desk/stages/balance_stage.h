@@ -10,6 +10,7 @@ class BalanceStage : public Stage {
   public:
     BalanceStage(Document& document, Middle& middle);
     QString title() const override { return "Balance"; }
+    Group group() const override { return Group::Reading; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

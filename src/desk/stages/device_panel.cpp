@@ -39,7 +39,7 @@ DevicePanel::DevicePanel(Document& d) : document_(d) {
     column->addWidget(formHolder_);
     connect(less, &QPushButton::clicked, this, &DevicePanel::remove);
     connect(list_, &QListWidget::currentRowChanged, this, &DevicePanel::showChosen);
-    connect(&document_, &Document::settingsChanged, this, &DevicePanel::fill);
+    document_.when(Change::Settings, this, [this] { fill(); });
 }
 
 DevicePanel::Entry DevicePanel::entryAt(int row) const {

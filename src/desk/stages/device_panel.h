@@ -3,7 +3,7 @@
 #include <QListWidget>
 #include <QWidget>
 
-#include "desk/document.h"
+#include "desk/model/document.h"
 
 namespace cvane::desk {
 

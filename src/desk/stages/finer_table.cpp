@@ -51,7 +51,7 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     column->addLayout(row);
     connect(remove, &QPushButton::clicked, this, &FinerTable::removeRow);
     connect(table_, &QTableWidget::cellChanged, this, &FinerTable::edited);
-    connect(&document_, &Document::settingsChanged, this, &FinerTable::fill);
+    document_.when(Change::Settings, this, [this] { fill(); });
 }
 
 void FinerTable::fill() {

@@ -3,7 +3,7 @@
 #include <QWidget>
 
 #include "desk/canvas.h"
-#include "desk/document.h"
+#include "desk/model/document.h"
 
 namespace cvane::desk {
 

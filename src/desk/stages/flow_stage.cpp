@@ -9,7 +9,7 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     makeSheet();
     words_ = note();
     column_->addWidget(words_);
-    auto* view = group(tr("On a cut through the air"));
+    auto* view = section(tr("On a cut through the air"));
     what_ = new QComboBox;
     what_->setObjectName("flowField");
     what_->addItems({tr("speed over free stream"), tr("Cp"), tr("lost total pressure, over q"), tr("eddy over molecular viscosity")});
@@ -29,7 +29,7 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     connect(what_, &QComboBox::currentIndexChanged, this, again);
     connect(axis_, &QComboBox::currentIndexChanged, this, again);
     connect(place_, &QSlider::valueChanged, this, again);
-    connect(&document_, &Document::selectionChanged, this, again);
+    document_.when(Change::Selection, this, again);
     connect(&loader_, &FieldLoader::changed, this, again);
 }
 
@@ -53,21 +53,21 @@ void FlowStage::draw() {
     const double most = what == 3 && !values.empty() ? *std::max_element(values.begin(), values.end()) : 1.0;
     static const char* names[] = {"V / Vinf", "Cp", "loss / q", "nu_t / nu"};
     auto actor = scene::cutActor(cut, values, what == 1 ? -1.5 : 0.0, what == 0 ? 1.4 : what == 3 ? most : 1.0, false, what == 1);
-    auto* r = middle_.canvas().renderer();
-    r->AddActor(actor);
-    r->AddActor2D(scene::scaleFor(actor, names[what]));
-    r->AddActor(scene::wallActor(*loader_.fields().grid, {}, 0, 1, false));
+    scene_.add("cut", actor);
+    scene_.add("scale", scene::scaleFor(actor, names[what]));
+    scene_.keep("wall", std::to_string(loader_.generation()), [&] { return scene::wallActor(*loader_.fields().grid, {}, 0, 1, false); });
     words_->setText(tr("Plane at %1 m.").arg(at, 0, 'g', 4));
 }
 
 void FlowStage::show() {
     loader_.wanted();
     middle_.showCanvas();
-    clearScene();
+    scene_.begin();
     if (!loader_.ready() || loader_.fields().cellData.empty())
         words_->setText(loader_.excuse());
     else
         draw();
+    scene_.finish();
     middle_.canvas().refresh();
 }
 

@@ -4,7 +4,7 @@
 #include <QDoubleSpinBox>
 #include <QSlider>
 
-#include "desk/field_loader.h"
+#include "desk/model/field_loader.h"
 
 namespace cvane::desk {
 
@@ -14,6 +14,7 @@ class FlowStage : public Stage {
   public:
     FlowStage(Document& document, Middle& middle);
     QString title() const override { return "Flow"; }
+    Group group() const override { return Group::Reading; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

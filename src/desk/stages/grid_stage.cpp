@@ -69,7 +69,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     bar_->setObjectName("gridProgress");
     bar_->hide();
     column_->addWidget(bar_);
-    auto* size = group(tr("Cells"));
+    auto* size = section(tr("Cells"));
     whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"), [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
     whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
     number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
@@ -88,14 +88,14 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     for (int k = 0; k < 3; ++k)
         number(more, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]), (std::string("stretch") + axes[k]).c_str(), 1, grid::kMostStretch, 2, "", tr("stretch the cells"),
                [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; });
-    auto* wall = group(tr("Wall layers"));
+    auto* wall = section(tr("Wall layers"));
     auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"), [](campaign::Settings& s) -> int& { return s.grid.layers; });
     count->setSpecialValueText(tr("as growth asks"));
     number(wall, tr("Growth from layer to layer"), "layerGrowth", 1.05, 3.0, 2, "", tr("change the layers' growth"), [](campaign::Settings& s) -> double& { return s.grid.layerGrowth; });
     number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"), [](campaign::Settings& s) -> double& { return s.targetYPlus; });
     auto* height = number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m", tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
-    connect(&document_, &Document::settingsChanged, height, [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
-    auto* view = group(tr("Look at"));
+    document_.when(Change::Settings, height, [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
+    auto* view = section(tr("Look at"));
     axis_ = new QComboBox;
     axis_->setObjectName("cutAxis");
     axis_->addItems({tr("surface cells only"), tr("cut across x"), tr("cut across y"), tr("cut across z")});
@@ -113,10 +113,10 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     worst_->setObjectName("markWorst");
     view->addRow(worst_);
     view->addRow(tr("Place"), place_);
-    auto* finer = group(tr("Finer places and parts"));
+    auto* finer = section(tr("Finer places and parts"));
     finer_ = new FinerTable(document_, middle_.canvas());
     finer->addRow(finer_);
-    auto* quality = group(tr("Faces by their angle, and counts"));
+    auto* quality = section(tr("Faces by their angle, and counts"));
     histogram_ = new Plot;
     histogram_->setObjectName("gridHistogram");
     histogram_->setFixedHeight(10 * histogram_->fontMetrics().height());
@@ -148,25 +148,25 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     connect(seal_, &QPushButton::clicked, this, [this] {
         auto s = document_.settings();
         for (const auto& l : leaks_) s.grid.sealWidth = std::max(s.grid.sealWidth, 1.2 * l.width);
-        document_.change(tr("close the leaks"), s);
+        change(tr("close the leaks"), s);
     });
-    connect(&document_, &Document::gridChanged, this, refresh);
-    connect(&document_, &Document::modelChanged, this, refresh);
+    document_.when(Change::Grid, this, refresh);
+    document_.when(Change::Model, this, refresh);
     connect(axis_, &QComboBox::currentIndexChanged, this, [this] { show(); });
     connect(colour_, &QComboBox::currentIndexChanged, this, [this] { show(); });
     connect(worst_, &QCheckBox::toggled, this, [this] { show(); });
-    connect(&document_, &Document::settingsChanged, this, [this] {
+    document_.when(Change::Settings, this, [this] {
         if (current_ && !document_.settings().grid.finerPlaces.empty()) show();
     });
     connect(place_, &QSlider::valueChanged, this, [this] { show(); });
     connect(&cutJob_, &QFutureWatcherBase::finished, this, [this] {
         if (!current_) return;
-        auto* r = middle_.canvas().renderer();
         const Shown s = cutJob_.result();
         auto actor = scene::cutActor(s.cut, s.values, s.low, s.high, true, false);
-        r->AddActor(actor);
-        if (!s.values.empty()) r->AddActor2D(scene::scaleFor(actor, s.name));
-        if (!s.worst.empty()) r->AddActor(scene::pointsActor(s.worst, look::accent));
+        scene_.add("cut", actor);
+        for (const char* other : {"scale", "worst"}) scene_.remove(other);
+        if (!s.values.empty()) scene_.add("scale", scene::scaleFor(actor, s.name));
+        if (!s.worst.empty()) scene_.add("worst", scene::pointsActor(s.worst, look::accent));
         middle_.canvas().refresh();
         if (again_) show();
     });
@@ -195,10 +195,11 @@ Stage::State GridStage::state() const { return document_.gridRunning() ? State::
 
 void GridStage::show() {
     middle_.showCanvas();
-    clearScene();
+    scene_.begin();
     const auto g = document_.grid();
     if (g) {
-        middle_.canvas().renderer()->AddActor(scene::wallActor(*g, {}, 0, 1, true));
+        scene_.keep("wall", std::to_string(document_.gridGeneration()), [&] { return scene::wallActor(*g, {}, 0, 1, true); });
+        for (const char* other : {"cut", "scale", "worst"}) scene_.hold(other);
         again_ = cutJob_.isRunning();
         const auto geo = document_.geometry();
         if (!again_ && geo) {
@@ -208,14 +209,16 @@ void GridStage::show() {
         }
     }
     std::vector<Vec3> holes;  // closed along their rims: no air has found a way there
+    int number = 0;
     for (const auto& leak : leaks_)
         if (leak.path.empty())
             holes.push_back(leak.place);
         else
-            middle_.canvas().renderer()->AddActor(scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
-    if (!holes.empty()) middle_.canvas().renderer()->AddActor(scene::pointsActor(holes, look::calm));
+            scene_.add("leak " + std::to_string(number++), scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
+    if (!holes.empty()) scene_.add("holes", scene::pointsActor(holes, look::calm));
     for (const auto& place : document_.isOpen() ? document_.settings().grid.finerPlaces : std::vector<grid::FinerPlace>{})
-        middle_.canvas().renderer()->AddActor(scene::boxActor(place.bounds(), look::accent));
+        scene_.add("place " + std::to_string(number++), scene::boxActor(place.bounds(), look::accent));
+    scene_.finish();
     middle_.canvas().refresh();
 }
 

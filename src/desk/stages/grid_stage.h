@@ -6,7 +6,7 @@
 #include <QPushButton>
 #include <QSlider>
 
-#include "campaign/grid_stage.h"
+#include "campaign/steps/grid_stage.h"
 #include "grid/cut.h"
 
 namespace cvane::desk {
@@ -17,6 +17,7 @@ class GridStage : public Stage {
   public:
     GridStage(Document& document, Middle& middle);
     QString title() const override { return "Grid"; }
+    Group group() const override { return Group::Tunnel; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

@@ -7,6 +7,7 @@
 #include <QPushButton>
 #include <QTableWidget>
 
+#include "base/errors.h"
 #include "base/units.h"
 #include "desk/look.h"
 #include "desk/scene.h"
@@ -22,7 +23,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     remarks_ = note({}, true);
     column_->addWidget(remarks_);
 
-    auto* form = group(tr("Unit and parts"));
+    auto* form = section(tr("Unit and parts"));
     QStringList units;
     for (const auto& u : base::lengthUnits()) units << QString::fromUtf8(u.symbol.data());
     choice(form, tr("File is in"), "modelUnit", units, tr("change the model's unit"),
@@ -40,11 +41,17 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         auto s = document_.settings();
         auto& part = s.model.parts[static_cast<std::size_t>(item->row())];
         part.inTheAir = item->checkState() == Qt::Checked;
-        if (!item->text().trimmed().isEmpty()) part.name = item->text().trimmed().toStdString();
-        document_.change(tr("change part %1").arg(item->text()), s);
+        const auto name = item->text().trimmed().toStdString();
+        try {
+            if (!name.empty() && name != part.name) campaign::renamePart(s, part.name, name);
+            change(tr("change part %1").arg(item->text()), s);
+        } catch (const base::InputError& e) {
+            emit document_.problem(e.what());
+        }
+        fillParts();  // an empty name, or one that is taken, goes back
     });
 
-    auto* turn = group(tr("Turn and shift into the wind"));
+    auto* turn = section(tr("Turn and shift into the wind"));
     auto* row = new QHBoxLayout;
     const char* names[3] = {"x", "y", "z"};
     for (int axis = 0; axis < 3; ++axis) {
@@ -61,7 +68,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
             for (const auto& f : document_.placed().facets)
                 for (const auto i : f) unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
             s.model.placement = shape::turned(p, unplaced, axis, 90.0);
-            document_.change(tr("turn the model"), s);
+            change(tr("turn the model"), s);
         });
     }
     turn->addRow(row);
@@ -70,7 +77,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     for (int k = 0; k < 3; ++k)
         number(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, " m", tr("shift the model"), [k](campaign::Settings& s) -> double& { return s.model.placement.shift[k]; });
 
-    auto* ref = group(tr("Measured against"));
+    auto* ref = section(tr("Measured against"));
     choice(ref, tr("Area"), "areaFrom", {tr("frontal"), tr("side"), tr("planform"), tr("typed")}, tr("change the reference area"), [](const campaign::Settings& s) { return static_cast<int>(s.reference.areaFrom); },
            [](campaign::Settings& s, int i) { s.reference.areaFrom = static_cast<campaign::AreaFrom>(i); });
     number(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, " m\u00b2", tr("change the reference area"), [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
@@ -83,16 +90,17 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         box->setSpecialValueText(tr("computed"));
         box->setKeyboardTracking(false);
         ref->addRow(label, box);
-        connect(&document_, &Document::settingsChanged, box, [this, box, field, computed] {
+        document_.when(Change::Settings, box, [this, box, field, computed] {
             auto s = document_.settings();
             const QSignalBlocker quiet(box);
             box->setValue(field(s).value_or(0.0));
             box->setSpecialValueText(document_.modelReady() ? tr("computed: %1 m").arg(computed(), 0, 'g', 5) : tr("computed"));
         });
         connect(box, &QDoubleSpinBox::valueChanged, this, [this, field](double v) {
+            if (!document_.isOpen()) return;
             auto s = document_.settings();
             field(s) = v > 0.0 ? std::optional<double>(v) : std::nullopt;
-            document_.change(tr("change a reference length"), s);
+            change(tr("change a reference length"), s);
         });
     };
     optional(tr("Length"), "refLength", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.length; }, [this] { return document_.reference().length; });
@@ -105,7 +113,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         box->setSuffix(" m");
         box->setKeyboardTracking(false);
         ref->addRow(tr("Moment centre %1").arg(names[k]), box);
-        connect(&document_, &Document::settingsChanged, box, [this, box, k] {
+        document_.when(Change::Settings, box, [this, box, k] {
             const QSignalBlocker quiet(box);
             if (document_.modelReady()) box->setValue(document_.reference().momentCentre[k]);
         });
@@ -115,17 +123,17 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
             Vec3 c = document_.reference().momentCentre;
             c[k] = v;
             s.reference.momentCentre = c;
-            document_.change(tr("change the moment centre"), s);
+            change(tr("change the moment centre"), s);
         });
     }
-    auto* surface = group(tr("Surface"));
+    auto* surface = section(tr("Surface"));
     health_ = note(tr("not looked at yet"));
     health_->setObjectName("health");
     surface->addRow(health_);
     column_->addStretch(1);
-    connect(&document_, &Document::modelChanged, this, [this] { fillParts(); });
-    connect(&document_, &Document::settingsChanged, this, [this] { fillParts(); });
-    connect(&document_, &Document::healthKnown, this, [this] {
+    document_.when(Change::Model, this, [this] { fillParts(); });
+    document_.when(Change::Settings, this, [this] { fillParts(); });
+    document_.when(Change::Health, this, [this] {
         health_->setText(QString::fromStdString(document_.health()->sentence()) + tr(". Places are marked in the view; none of this forbids a grid."));
         if (current_) show();
     });
@@ -163,24 +171,30 @@ Stage::State ModelStage::state() const { return document_.modelReady() ? State::
 
 void ModelStage::show() {
     middle_.showCanvas();
-    clearScene();
-    if (!document_.modelReady()) return;
+    scene_.begin();
+    if (!document_.modelReady()) {
+        scene_.finish();
+        return;
+    }
     static const QColor colours[] = {QColor(0xd8, 0xcf, 0xba), QColor(0x9d, 0xb8, 0xb5), QColor(0xd3, 0xa9, 0x84), QColor(0xb5, 0xae, 0xc9), QColor(0xb9, 0xc4, 0x96)};
     const auto& s = document_.placed();
     for (std::size_t p = 0; p < s.parts.size(); ++p)
-        middle_.canvas().renderer()->AddActor(scene::surfaceActor(s, static_cast<int>(p), s.parts[p].inTheAir ? colours[p % 5] : look::faint, s.parts[p].inTheAir ? 1.0 : 0.15));
+        scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
+                    [&] { return scene::surfaceActor(s, static_cast<int>(p), s.parts[p].inTheAir ? colours[p % 5] : look::faint, s.parts[p].inTheAir ? 1.0 : 0.15); });
     if (document_.health()) {
         const Mat3 R = shape::rotationMatrix(document_.settings().model.placement.rotation_deg);
+        int number = 0;
         const auto mark = [&](const shape::Fault& f, const QColor& c) {
             std::vector<Vec3> at;
             for (const Vec3& x : f.places) at.push_back(R * x + document_.settings().model.placement.shift);
-            if (!at.empty()) middle_.canvas().renderer()->AddActor(scene::pointsActor(at, c));
+            if (!at.empty()) scene_.add("fault " + std::to_string(number++), scene::pointsActor(at, c));
         };
         mark(document_.health()->openEdges, look::accent);
         mark(document_.health()->nonManifoldEdges, QColor(0x7a, 0x1f, 0x5c));
         mark(document_.health()->flippedFacets, QColor(0x1f, 0x4f, 0x9a));
         mark(document_.health()->overlaps, QColor(0x8a, 0x6d, 0x10));
     }
+    scene_.finish();
     middle_.canvas().refresh();
 }
 

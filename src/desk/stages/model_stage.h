@@ -10,6 +10,7 @@ class ModelStage : public Stage {
   public:
     ModelStage(Document& document, Middle& middle);
     QString title() const override { return "Model"; }
+    Group group() const override { return Group::Shape; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

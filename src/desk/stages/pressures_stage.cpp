@@ -13,7 +13,7 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d,
     makeSheet();
     words_ = note();
     column_->addWidget(words_);
-    auto* view = group(tr("Look at"));
+    auto* view = section(tr("Look at"));
     what_ = new QComboBox;
     what_->setObjectName("pressureView");
     what_->addItems({tr("Cp on the surface"), tr("Cp along a cut")});
@@ -44,9 +44,9 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d,
     connect(what_, &QComboBox::currentIndexChanged, this, again);
     connect(axis_, &QComboBox::currentIndexChanged, this, again);
     connect(place_, &QDoubleSpinBox::valueChanged, this, again);
-    connect(&document_, &Document::selectionChanged, this, again);
-    connect(&document_, &Document::gridChanged, this, again);
-    connect(&document_, &Document::modelChanged, this, [this] {
+    document_.when(Change::Selection, this, again);
+    document_.when(Change::Grid, this, again);
+    document_.when(Change::Model, this, [this] {
         const QSignalBlocker quiet(place_);
         place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] + 1e-4 * document_.measures().bounds.size().norm());
     });
@@ -93,7 +93,8 @@ void PressuresStage::show() {
     loader_.wanted();
     if (!loader_.ready()) {
         middle_.showCanvas();
-        clearScene();
+        scene_.begin();
+        scene_.finish();
         words_->setText(loader_.excuse());
         middle_.canvas().refresh();
         return;
@@ -103,10 +104,11 @@ void PressuresStage::show() {
         return;
     }
     middle_.showCanvas();
-    clearScene();
-    auto actor = scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false);
-    middle_.canvas().renderer()->AddActor(actor);
-    middle_.canvas().renderer()->AddActor2D(scene::scaleFor(actor, "Cp"));
+    scene_.begin();
+    const auto from = std::to_string(loader_.generation());
+    auto* wall = scene_.keep("wall", from, [&] { return scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false); });
+    scene_.keep("scale", from, [&] { return scene::scaleFor(vtkActor::SafeDownCast(wall), "Cp"); });
+    scene_.finish();
     words_->setText(tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
     middle_.canvas().refresh();
 }

@@ -3,7 +3,7 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 
-#include "desk/field_loader.h"
+#include "desk/model/field_loader.h"
 
 namespace cvane::desk {
 
@@ -13,6 +13,7 @@ class PressuresStage : public Stage {
   public:
     PressuresStage(Document& document, Middle& middle);
     QString title() const override { return "Pressures"; }
+    Group group() const override { return Group::Reading; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

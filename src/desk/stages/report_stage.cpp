@@ -5,7 +5,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
-#include "campaign/table.h"
+#include "campaign/store/table.h"
 
 namespace cvane::desk {
 
@@ -14,7 +14,7 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
     words_ = note();
     words_->setObjectName("reportTable");
     words_->setFont(QFont("monospace"));
-    auto* out = group(tr("Take out"));
+    auto* out = section(tr("Take out"));
     const auto button = [&](const QString& label, const QString& suggested, std::function<void(const QString&)> write) {
         auto* b = new QPushButton(label);
         out->addRow(b);
@@ -40,10 +40,10 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(note(tr("Points so far:")));
     column_->addWidget(words_);
     column_->addStretch(1);
-    connect(&document_, &Document::reportsChanged, this, [this] {
+    document_.when(Change::Points, this, [this] {
         QString t;
         for (const auto& r : document_.reports()) {
-            t += QString("%1 m/s %2\u00b0 %3\u00b0  %4").arg(r.point.speed).arg(r.point.alpha_deg).arg(r.point.beta_deg).arg(QString::fromStdString(campaign::nameOf(r.state)));
+            t += QString("%1 m/s %2\u00b0 %3\u00b0  %4").arg(r.point.condition.speed).arg(r.point.condition.alpha_deg).arg(r.point.condition.beta_deg).arg(QString::fromStdString(campaign::nameOf(r.state)));
             if (r.result) t += QString("  CL %1 \u00b1 %2  CD %3 \u00b1 %4").arg(r.result->coefficients.CL, 0, 'f', 4).arg(r.result->trust().CL, 0, 'f', 4).arg(r.result->coefficients.CD, 0, 'f', 4).arg(r.result->trust().CD, 0, 'f', 4);
             t += "\n";
         }

@@ -3,7 +3,8 @@
 #include <QHBoxLayout>
 
 #include "base/time_left.h"
-#include "campaign/set_field.h"
+#include "campaign/settings/set_field.h"
+#include "campaign/store/monitor.h"
 #include "desk/look.h"
 
 namespace cvane::desk {
@@ -32,14 +33,14 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     second->addWidget(further_, 1);
     second->addWidget(save_);
     column_->addLayout(second);
-    auto* how = group(tr("How"));
+    auto* how = section(tr("How"));
     auto* ranks = new QSpinBox;
     ranks->setObjectName("ranks");
     ranks->setRange(1, 512);
     ranks->setValue(q.ranks());
     how->addRow(tr("Ranks (processes)"), ranks);
     connect(ranks, &QSpinBox::valueChanged, &q, &RunQueue::setRanks);
-    auto* flight = group(tr("Preflight"));
+    auto* flight = section(tr("Preflight"));
     preflight_ = note();
     preflight_->setObjectName("preflight");
     preflight_->setTextFormat(Qt::RichText);
@@ -47,7 +48,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     connect(preflight_, &QLabel::linkActivated, this, [this](const QString& assignment) {
         auto next = document_.settings();
         campaign::setField(next, assignment.toStdString());
-        document_.change(tr("mend what the preflight found"), next);
+        change(tr("mend what the preflight found"), next);
     });
     flight->addRow(preflight_);
     column_->addStretch(1);
@@ -71,7 +72,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         const auto* r = document_.selectedReport();
         further_->setEnabled(r && r->result && (r->state == campaign::PointState::Settled || r->state == campaign::PointState::Unsteady || r->state == campaign::PointState::Stopped));
         if (r) {
-            QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4").arg(r->point.speed).arg(r->point.alpha_deg).arg(r->point.beta_deg).arg(QString::fromStdString(campaign::nameOf(r->state)));
+            QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4").arg(r->point.condition.speed).arg(r->point.condition.alpha_deg).arg(r->point.condition.beta_deg).arg(QString::fromStdString(campaign::nameOf(r->state)));
             if (r->state == campaign::PointState::Running) {
                 if (r->coarse) s += tr(" on the coarse grid");
                 s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
@@ -83,8 +84,8 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         }
         if (current_) show();
     };
-    connect(&document_, &Document::reportsChanged, this, refresh);
-    connect(&document_, &Document::selectionChanged, this, refresh);
+    document_.when(Change::Points, this, refresh);
+    document_.when(Change::Selection | Change::Checks, this, refresh);
     connect(&q, &RunQueue::changed, this, refresh);
 }
 
@@ -108,7 +109,7 @@ void RunStage::show() {
     top.begin(tr("iteration"), tr("residual"), true);
     bottom.begin(tr("iteration"), tr("coefficient"));
     if (const auto* r = document_.selectedReport()) {
-        const auto m = campaign::readMonitor(campaign::runFolder(document_.campaign(), r->point));
+        const auto m = campaign::readMonitor(r->folder);
         const auto* it = m.column("iteration");
         const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
         if (it && !it->empty()) {

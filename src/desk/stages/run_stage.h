@@ -3,7 +3,7 @@
 #include <QPushButton>
 #include <QSpinBox>
 
-#include "desk/run_queue.h"
+#include "desk/model/run_queue.h"
 
 namespace cvane::desk {
 
@@ -13,6 +13,7 @@ class RunStage : public Stage {
   public:
     RunStage(Document& document, Middle& middle, RunQueue& queue);
     QString title() const override { return "Run"; }
+    Group group() const override { return Group::Work; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

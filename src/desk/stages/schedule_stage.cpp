@@ -6,7 +6,7 @@
 
 #include "base/errors.h"
 #include "base/units.h"
-#include "campaign/points.h"
+#include "campaign/plan/points.h"
 #include "desk/look.h"
 
 namespace cvane::desk {
@@ -14,12 +14,12 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
     count_ = note();
     column_->addWidget(count_);
-    auto* lists = group(tr("Points: every speed with every angle"));
+    auto* lists = section(tr("Points: every speed with every angle"));
     list(lists, tr("Speeds [m/s]"), "speeds", tr("change the speeds"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.speeds; });
     list(lists, tr("Alpha [deg]"), "alphas", tr("change the angles of attack"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.alphas_deg; });
     list(lists, tr("Beta [deg]"), "betas", tr("change the sideslip angles"), [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.betas_deg; });
     column_->addWidget(note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point starts from its settled neighbour.")));
-    auto* flow = group(tr("Flow"));
+    auto* flow = section(tr("Flow"));
     choice(flow, tr("Model"), "flowModel", {tr("k-omega SST"), tr("Spalart-Allmaras"), tr("k-epsilon, realisable"), tr("laminar"), tr("inviscid")}, tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
            [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
     number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"), [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
@@ -29,7 +29,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     whole(flow, tr("At most, iterations"), "mostIterations", 10, 100000, 100, tr("change the iterations"), [](campaign::Settings& s) -> int& { return s.flow.mostIterations; });
     number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });
     number(flow, tr("Settled: CL within"), "toleranceCL", 1e-6, 0.5, 4, "", tr("change the tolerance"), [](campaign::Settings& s) -> double& { return s.flow.toleranceCL; });
-    auto* numerics = group(tr("Numerics"));
+    auto* numerics = section(tr("Numerics"));
     choice(numerics, tr("Convection"), "order", {tr("second order"), tr("first order")}, tr("change the order"), [](const campaign::Settings& s) { return s.flow.secondOrder ? 0 : 1; },
            [](campaign::Settings& s, int i) { s.flow.secondOrder = i == 0; })
         ->setToolTip(tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
@@ -41,7 +41,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     choice(numerics, tr("Precision"), "precision", {tr("double"), tr("mixed")}, tr("change the precision"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.precision); },
            [](campaign::Settings& s, int i) { s.flow.precision = static_cast<flow::Precision>(i); })
         ->setToolTip(tr("Mixed guesses at pressure corrections in single precision and weighs them in double: the same settled flow, less memory traffic where memory is slow."));
-    auto* units = group(tr("Units shown"));
+    auto* units = section(tr("Units shown"));
     const auto unit = [&](const QString& label, const char* name, std::span<const base::Unit> all, std::string campaign::ShownUnits::*field) {
         QStringList words;
         for (const auto& u : all) words << QString::fromUtf8(u.symbol.data());
@@ -53,7 +53,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     unit(tr("Force"), "unitForce", base::forceUnits(), &campaign::ShownUnits::force);
     unit(tr("Area"), "unitArea", base::areaUnits(), &campaign::ShownUnits::area);
     column_->addStretch(1);
-    connect(&document_, &Document::reportsChanged, this, [this] {
+    document_.when(Change::Points, this, [this] {
         count_->setText(tr("%n point(s).", nullptr, static_cast<int>(document_.reports().size())).replace("(s)", document_.reports().size() == 1 ? "" : "s"));
         if (current_) show();
     });
@@ -68,11 +68,11 @@ void ScheduleStage::show() {
     p.begin(tr("alpha [deg]"), tr("speed [m/s]"));
     std::vector<double> a, v, doneA, doneV;
     for (const auto& r : document_.reports()) {
-        a.push_back(r.point.alpha_deg);
-        v.push_back(r.point.speed);
+        a.push_back(r.point.condition.alpha_deg);
+        v.push_back(r.point.condition.speed);
         if (r.result && r.state != campaign::PointState::OutOfDate) {
-            doneA.push_back(r.point.alpha_deg);
-            doneV.push_back(r.point.speed);
+            doneA.push_back(r.point.condition.alpha_deg);
+            doneV.push_back(r.point.condition.speed);
         }
     }
     p.add(tr("in the order of running"), a, v, look::faint, 1);

@@ -8,7 +8,7 @@
 #include <QToolButton>
 
 #include "base/errors.h"
-#include "campaign/points.h"
+#include "campaign/plan/points.h"
 
 namespace cvane::desk {
 
@@ -26,7 +26,7 @@ QVBoxLayout* Stage::makeSheet() {
     return column_;
 }
 
-QFormLayout* Stage::group(const QString& title) {
+QFormLayout* Stage::section(const QString& title) {
     auto* box = new QGroupBox(title);
     auto* form = new QFormLayout(box);
     form->setContentsMargins(0, 6, 0, 0);
@@ -73,7 +73,9 @@ Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char*
     box->setRange(low, high);
     box->setKeyboardTracking(false);
     form->addRow(label, box);
-    connect(&document_, &Document::settingsChanged, box, [this, box, field] {
+    document_.when(Change::Settings, box, [this, box, field] {
+        // A number that is half typed is the user's until it is entered.
+        if (const auto* edit = box->template findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified()) return;
         auto s = document_.settings();
         const QSignalBlocker quiet(box);
         box->setValue(field(s));
@@ -82,7 +84,7 @@ Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char*
         if (!document_.isOpen()) return;
         auto s = document_.settings();
         field(s) = v;
-        document_.change(intent, s);
+        change(intent, s);
     });
     return box;
 }
@@ -108,7 +110,7 @@ QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name
     edit->setMinimumWidth(60);
     edit->setToolTip(tr("Numbers with commas, or first:last:step"));
     form->addRow(label, edit);
-    connect(&document_, &Document::settingsChanged, edit, [this, edit, field] {
+    document_.when(Change::Settings, edit, [this, edit, field] {
         auto s = document_.settings();
         if (!edit->hasFocus() || !edit->isModified()) edit->setText(QString::fromStdString(campaign::listText(field(s))));
     });
@@ -118,8 +120,8 @@ QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name
         auto s = document_.settings();
         try {
             field(s) = campaign::parseList(edit->text().toStdString(), label.toStdString());
-            campaign::pointsOf(s.schedule);
-            document_.change(intent, s);
+            campaign::pointsOf(s);
+            change(intent, s);
         } catch (const base::InputError& e) {
             emit document_.problem(e.what());
         }
@@ -138,7 +140,7 @@ QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* na
     box->setMinimumContentsLength(8);
     box->addItems(words);
     form->addRow(label, box);
-    connect(&document_, &Document::settingsChanged, box, [this, box, get] {
+    document_.when(Change::Settings, box, [this, box, get] {
         const QSignalBlocker quiet(box);
         box->setCurrentIndex(get(document_.settings()));
     });
@@ -146,7 +148,7 @@ QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* na
         if (!document_.isOpen()) return;
         auto s = document_.settings();
         set(s, i);
-        document_.change(intent, s);
+        change(intent, s);
     });
     return box;
 }
@@ -161,7 +163,5 @@ double Stage::placeAt(int axis, int percent) const {
     // A little off round values, so that the plane does not run along cell sides.
     return b.low[axis] + (0.01 * percent + 1.7e-4) * b.size()[axis];
 }
-
-void Stage::clearScene() { middle_.canvas().renderer()->RemoveAllViewProps(); }
 
 }  // namespace cvane::desk

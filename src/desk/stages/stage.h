@@ -6,8 +6,9 @@
 #include <QWidget>
 #include <functional>
 
-#include "desk/document.h"
+#include "desk/model/document.h"
 #include "desk/plot.h"
+#include "desk/scene_items.h"
 
 namespace cvane::desk {
 
@@ -16,19 +17,25 @@ class Stage : public QObject {
     Q_OBJECT
   public:
     enum class State { NeedsYou, Ready, OutOfDate, AtWork };
-    Stage(Document& document, Middle& middle) : document_(document), middle_(middle) {}
+    /// Of the rail, in the order of the work.
+    enum class Group { Shape, Tunnel, Work, Reading };
+    Stage(Document& document, Middle& middle) : document_(document), middle_(middle), scene_(middle.canvas().renderer()) {}
+    virtual Group group() const = 0;
     virtual QString title() const = 0;
     virtual QString keyFigure() const = 0;
     virtual State state() const = 0;
     virtual void show() = 0;      ///< fills the middle; called when the stage is chosen and when its data change
     QWidget* sheet() { return sheet_; }
-    void setCurrent(bool on) { current_ = on; }
+    void setCurrent(bool on) {
+        current_ = on;
+        scene_.setShown(on);
+    }
     bool current() const { return current_; }
 
   protected:
     // Pieces of sheets, so that all of them look and behave alike.
     QVBoxLayout* makeSheet();
-    QFormLayout* group(const QString& title);
+    QFormLayout* section(const QString& title);
     /// A group whose rows are folded away behind a button of this name until they are asked for.
     QFormLayout* foldedGroup(const QString& title, const char* name);
     QLabel* note(const QString& text = {}, bool warning = false);
@@ -38,7 +45,8 @@ class Stage : public QObject {
     class QLineEdit* list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field);
     class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words, const QString& intent, std::function<int(const campaign::Settings&)> get,
                             std::function<void(campaign::Settings&, int)> set);
-    void clearScene();
+    /// Changes settings, as a step that undo leads back here for.
+    void change(const QString& intent, const campaign::Settings& next) { document_.change(intent, next, title()); }
     /// State of a stage that shows the selected point's result.
     State stateOfResult() const;
     /// Place [m] at so many per cent of the model's extent along an axis.
@@ -49,9 +57,9 @@ class Stage : public QObject {
     Box* bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high, const QString& intent, std::function<Value&(campaign::Settings&)> field);
 
   protected:
-
     Document& document_;
     Middle& middle_;
+    SceneItems scene_;
     QWidget* sheet_ = nullptr;
     QVBoxLayout* column_ = nullptr;
     bool current_ = false;

@@ -5,7 +5,7 @@
 
 #include "base/errors.h"
 #include "base/units.h"
-#include "campaign/flow_case.h"
+#include "campaign/steps/flow_case.h"
 #include "desk/look.h"
 #include "desk/scene.h"
 #include "desk/stages/device_panel.h"
@@ -17,7 +17,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     box_ = note();
     box_->setObjectName("tunnelSize");
     column_->addWidget(box_);
-    auto* what = group(tr("Around the model"));
+    auto* what = section(tr("Around the model"));
     choice(what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")}, tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
            [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
     number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"), [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
@@ -28,9 +28,9 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
            [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
     choice(what, tr("Sides"), "tunnelSides", {tr("open, wind from any angle"), tr("walls, wind along x only")}, tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
            [](campaign::Settings& s, int i) { s.tunnel.closed = i == 1; });
-    auto* inTheAir = group(tr("Turning, rough, pushing, resisting"));
+    auto* inTheAir = section(tr("Turning, rough, pushing, resisting"));
     inTheAir->addRow(new DevicePanel(document_));
-    auto* extent = group(tr("Extent in body lengths"));
+    auto* extent = section(tr("Extent in body lengths"));
     const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field, bool mayCut) {
         auto* box = number(extent, label, name, mayCut ? -0.9 : 0.1, 200, 1, "", tr("change the tunnel"), [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
         if (mayCut) box->setToolTip(tr("Below 0 that wall of the tunnel cuts the model, as at a strut."));
@@ -43,7 +43,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     remarks_ = note({}, true);
     column_->addWidget(remarks_);
     column_->addStretch(1);
-    connect(&document_, &Document::settingsChanged, this, [this] {
+    document_.when(Change::Settings, this, [this] {
         const auto& t = document_.settings().tunnel;
         const bool heldGround = t.floor == grid::Floor::Fixed;
         if (auto* box = sheet_->findChild<QWidget*>("groundLayer")) box->setEnabled(heldGround);
@@ -85,12 +85,17 @@ Stage::State TunnelStage::state() const {
 
 void TunnelStage::show() {
     middle_.showCanvas();
-    clearScene();
-    if (!document_.modelReady()) return;
+    scene_.begin();
+    if (!document_.modelReady()) {
+        scene_.finish();
+        return;
+    }
     const auto& s = document_.placed();
-    auto* r = middle_.canvas().renderer();
+    int number = 0;
+    const auto put = [&](vtkSmartPointer<vtkProp> prop) { scene_.add("line " + std::to_string(number++), std::move(prop)); };
     for (std::size_t p = 0; p < s.parts.size(); ++p)
-        if (s.parts[p].inTheAir) r->AddActor(scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0));
+        if (s.parts[p].inTheAir)
+            scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()), [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
     const auto& devices = document_.settings().devices;
     for (const auto& d : devices.discs)
         if (d.axis.norm() > 0.0) {
@@ -98,27 +103,27 @@ void TunnelStage::show() {
             for (const double radius : {d.outer, d.inner}) {
                 std::vector<Vec3> ring;
                 for (int k = 0; k <= 48; ++k) ring.push_back(d.centre + radius * (std::cos(k * base::degree * 7.5) * u + std::sin(k * base::degree * 7.5) * v));
-                r->AddActor(scene::pathActor(ring, look::accent));
+                put(scene::pathActor(ring, look::accent));
             }
-            r->AddActor(scene::pathActor({d.centre, d.centre + (d.thrust < 0.0 ? -1.0 : 1.0) * d.outer * n}, look::accent));
+            put(scene::pathActor({d.centre, d.centre + (d.thrust < 0.0 ? -1.0 : 1.0) * d.outer * n}, look::accent));
         }
     for (const auto& b : devices.blocks) {
         Box box;
         box.add(b.from);
         box.add(b.to);
-        r->AddActor(scene::boxActor(box, look::accent));
+        put(scene::boxActor(box, look::accent));
     }
     for (const auto& w : devices.wheels)
         try {
             const auto m = campaign::motionOf(w, s, document_.settings().tunnel, 1.0);
             const double reach = m.spin.norm() > 0.0 ? 0.06 * document_.measures().bounds.size().maxCoeff() : 0.0;
-            if (reach > 0.0) r->AddActor(scene::pathActor({m.centre - reach * m.spin.normalized(), m.centre + reach * m.spin.normalized()}, look::accent));
+            if (reach > 0.0) put(scene::pathActor({m.centre - reach * m.spin.normalized(), m.centre + reach * m.spin.normalized()}, look::accent));
         } catch (const base::InputError&) {
             // Said among the remarks.
         }
     try {
         Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
-        r->AddActor(scene::boxActor(b, look::calm));
+        put(scene::boxActor(b, look::calm));
         if (document_.settings().tunnel.floor != grid::Floor::None) {
             // The ground near the model as a sheet, so that the ride height can be seen.
             shape::Surface ground;
@@ -128,10 +133,11 @@ void TunnelStage::show() {
             ground.points = {{m.low.x() - L, m.low.y() - L, z}, {m.high.x() + L, m.low.y() - L, z}, {m.high.x() + L, m.high.y() + L, z}, {m.low.x() - L, m.high.y() + L, z}};
             ground.facets = {{0, 1, 2}, {0, 2, 3}};
             ground.partOf = {0, 0};
-            r->AddActor(scene::surfaceActor(ground, 0, QColor(0xc9, 0xd3, 0xc4), 0.7));
+            put(scene::surfaceActor(ground, 0, QColor(0xc9, 0xd3, 0xc4), 0.7));
         }
     } catch (const base::InputError&) {
     }
+    scene_.finish();
     middle_.canvas().refresh();
 }
 

@@ -10,6 +10,7 @@ class TunnelStage : public Stage {
   public:
     TunnelStage(Document& document, Middle& middle);
     QString title() const override { return "Tunnel"; }
+    Group group() const override { return Group::Tunnel; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

@@ -1,0 +1,52 @@
+#pragma once
+#include <string>
+#include <vector>
+
+#include "campaign/settings/settings.h"
+
+namespace cvane::campaign {
+
+/// How the flow of a point is found.
+enum class Method { Field };
+
+/// What is run: a configuration in a set-up at a condition by a method. Empty names stand for the base.
+struct Point {
+    Condition condition;
+    std::string configuration = {}, setUp = {};
+    Method method = Method::Field;
+    bool operator==(const Point&) const = default;
+    /// That of the condition; where there is a configuration or set-up, followed by both: "v12.00_a0.00_b0.00@no wheels@base".
+    std::string name() const;
+};
+
+/// Conditions of the schedule in the order in which they are run: for each speed and sideslip from the smallest angle outwards,
+/// so that each starts from a neighbour. Throws InputError: empty lists, speeds that are not above zero, angles beyond 90.
+std::vector<Condition> conditionsOf(const Schedule& schedule);
+
+/// Puts another condition in the place of one, which alone changes: the lists of speeds and angles stay unless they make this one only.
+/// Throws InputError: there is no such condition, the other is there already, or it is out of range.
+void replaceCondition(Schedule& schedule, const Condition& from, const Condition& to);
+
+/// All points: of each configuration, and in it of each set-up, the conditions. Throws InputError as above; too many.
+std::vector<Point> pointsOf(const Settings& settings);
+
+air::FreeStream windOf(const Settings& settings, const Condition& condition);
+/// Of all conditions [m/s].
+double fastestSpeed(const Schedule& schedule);
+
+/// First wall height [m] for a y+ by a flat plate's friction at the model's length.
+/// Source: F. M. White, Viscous Fluid Flow, turbulent plate, cf = 0.455 / ln^2(0.06 Re_x).
+double firstHeightFor(double yPlus, const air::FreeStream& wind, double length);
+
+/// Thickness [m] of the boundary layer that a ground at rest has where the model begins, as on a flat plate at the fastest speed of the schedule.
+/// @param length  of the model [m]
+double groundLayerOf(const Settings& settings, double length);
+
+/// Grid settings with the first height resolved; `length` is the model's extent along the wind.
+grid::GridSettings gridSettingsOf(const Settings& settings, double length);
+
+/// "2, 4:10:2" -> 2 4 6 8 10. Throws InputError naming what cannot be read.
+std::vector<double> parseList(const std::string& text, const std::string& where);
+std::string listText(const std::vector<double>& values);
+
+}  // namespace cvane::campaign

@@ -1,0 +1,125 @@
+#pragma once
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "air/free_stream.h"
+#include "flow/devices.h"
+#include "flow/settings.h"
+#include "grid/build.h"
+#include "grid/tunnel.h"
+#include "shape/placement.h"
+#include "shape/surface.h"
+
+namespace cvane::campaign {
+
+/// Where the reference area comes from.
+enum class AreaFrom { Frontal, Side, Planform, Typed };
+
+/// Reference values; an empty one is computed from the placed model.
+struct ReferenceSettings {
+    AreaFrom areaFrom = AreaFrom::Frontal;
+    double typedArea = 1.0;  ///< [m2]
+    std::optional<double> length, span;
+    std::optional<Vec3> momentCentre;
+    bool operator==(const ReferenceSettings&) const = default;
+};
+
+struct ModelSettings {
+    std::string file;         ///< within the campaign's folder: "models/name.stl"
+    std::string unit = "m";   ///< of the file
+    std::vector<shape::Part> parts;
+    shape::Placement placement;
+    bool operator==(const ModelSettings&) const = default;
+
+    /// Under which a part of this name is known to grids, runs and patches; a name that no part has is returned as it is.
+    const std::string& idOf(const std::string& name) const;
+    const std::string& nameOf(const std::string& id) const;  ///< and back
+};
+
+struct AirSettings {
+    double altitude = 0.0;           ///< [m]
+    double temperatureOffset = 0.0;  ///< [K]
+    bool operator==(const AirSettings&) const = default;
+};
+
+/// One wind or attitude of the schedule.
+struct Condition {
+    double speed = 0;  ///< [m/s]
+    double alpha_deg = 0, beta_deg = 0;
+    bool operator==(const Condition&) const = default;
+    std::string name() const;  ///< "v12.00_a-2.00_b0.00"
+};
+
+/// Which conditions are run: every speed with every alpha and beta, without some of these, and with others.
+struct Schedule {
+    std::vector<double> speeds{20.0};     ///< [m/s]
+    std::vector<double> alphas_deg{0.0};
+    std::vector<double> betas_deg{0.0};
+    std::vector<Condition> also, leftOut;
+    bool operator==(const Schedule&) const = default;
+};
+
+/// A wheel: a part whose surface turns about its axle.
+struct Wheel {
+    std::string part;
+    bool rolling = true;         ///< with the moving air or ground under it; else by rpm
+    double rpm = 0.0;            ///< above 0 as when rolling forwards
+    std::optional<Vec3> axis, centre;  ///< found from the part's shape when not typed
+    bool operator==(const Wheel&) const = default;
+};
+
+/// What moves, roughens, pushes and brakes the air in the tunnel.
+struct Devices {
+    std::vector<Wheel> wheels;
+    std::vector<flow::RoughPart> roughParts;
+    std::vector<flow::Disc> discs;
+    std::vector<flow::PorousBlock> blocks;
+    bool operator==(const Devices&) const = default;
+};
+
+/// Units in which values are shown; the files stay in SI.
+struct ShownUnits {
+    std::string length = "m", speed = "m/s", force = "N", area = "m2";
+    bool operator==(const ShownUnits&) const = default;
+};
+
+/// A change of the base settings under a name: of the model's side (a configuration) or of the tunnel's (a set-up).
+struct Variant {
+    std::string name;
+    nlohmann::json patch = nlohmann::json::object();  ///< JSON merge patch (RFC 7396) on the base's campaign.json
+    bool operator==(const Variant&) const = default;
+};
+
+/// All settings of one study. A value: comparing two says whether anything changed, keeping an old one is undo.
+struct Settings {
+    std::string name;
+    ModelSettings model;
+    ReferenceSettings reference;
+    AirSettings air;
+    grid::Tunnel tunnel;
+    grid::GridSettings grid;
+    bool leaveGapsFilled = false;  ///< run although the grid has filled gaps
+    double targetYPlus = 0.0;  ///< above 0: the first wall height follows from the wind, grid.firstHeight is not used
+    double wakeAlpha_deg = 0.0, wakeBeta_deg = 0.0;  ///< wind along which the refined wake leads
+    flow::FlowSettings flow;
+    Devices devices;
+    Schedule schedule;
+    ShownUnits units;
+    std::vector<Variant> configurations, setUps;  ///< besides the base, which is run too
+    bool operator==(const Settings&) const = default;
+};
+
+/// Settings as campaign.json; names carry units. docs/files.md describes every field.
+nlohmann::json toJson(const Settings& settings);
+/// Of any schema up to the present one. Throws InputError naming the field: unknown (with the nearest known name), wrong type, out of its
+/// range; a newer schema.
+Settings settingsFromJson(const nlohmann::json& json, const std::string& where);
+/// Throws InputError naming the first field that is out of its range.
+void checkRanges(const Settings& settings, const std::string& where);
+
+/// Gives a part another name, with all that refers to it. Throws InputError: no such part, a name that is empty or taken.
+void renamePart(Settings& settings, const std::string& from, const std::string& to);
+
+}  // namespace cvane::campaign

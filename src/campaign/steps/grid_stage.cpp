@@ -1,0 +1,259 @@
+#include "campaign/steps/grid_stage.h"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <map>
+#include <thread>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "campaign/steps/model_stage.h"
+#include "campaign/plan/points.h"
+#include "campaign/store/keys.h"
+#include "campaign/store/run_claim.h"
+#include "campaign/store/stored_grid.h"
+#include "grid/memory.h"
+
+namespace cvane::campaign {
+namespace fs = std::filesystem;
+
+namespace {
+// Shares of the time: a quarter of the cells, and the file (measured at a million cells).
+constexpr double kCoarseShare = 0.2, kBuilding = 0.95;
+
+nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
+    auto out = nlohmann::json::array();
+    const auto place = [](const Vec3& p) { return nlohmann::json{p.x(), p.y(), p.z()}; };
+    for (const auto& l : leaks) {
+        auto path = nlohmann::json::array();
+        for (const Vec3& p : l.path) path.push_back(place(p));
+        out.push_back({{"place_m", place(l.place)}, {"width_m", l.width}, {"closed", l.sealed}, {"path_m", path}});
+    }
+    return out;
+}
+
+nlohmann::json gapsJson(const std::vector<grid::ClosedGap>& gaps) {
+    auto out = nlohmann::json::array();
+    for (const auto& g : gaps) out.push_back({{"place_m", {g.place.x(), g.place.y(), g.place.z()}}, {"width_m", g.width}, {"area_m2", g.area}, {"cells", g.cells}});
+    return out;
+}
+}  // namespace
+
+fs::path gridFile(const Campaign& c) { return c.folder() / "grids" / gridKey(c) / "grid.cgns"; }
+
+namespace {
+constexpr double kCoarser = 4.0;          ///< times fewer cells on the coarse grid
+constexpr int kLeastForCoarse = 20000;    ///< cells below which a coarse grid would say nothing
+constexpr const char* kCoarse = "coarse.cgns";
+constexpr const char* kNoCoarse = "no-coarse.txt";  ///< why there is none
+
+// `folder`: that of the grid; the key in its name is not worked out again.
+bool coarseIsDone(const Campaign& c, const fs::path& folder) {
+    std::error_code ec;
+    return !c.settings.flow.coarseFirst || c.settings.grid.cellBudget < kLeastForCoarse || fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
+}
+
+void makeCoarseGrid(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s, const base::Progress& progress) {
+    s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
+    for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
+    grid::Grid g;
+    try {
+        g = grid::build(model, c.settings.tunnel, s, progress);
+    } catch (const base::InputError& e) {
+        base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
+        return;
+    }
+    writeGrid(g, folder / kCoarse);
+}
+}  // namespace
+
+fs::path coarseGridFile(const Campaign& c) { return gridFile(c).parent_path() / kCoarse; }
+
+bool gridIsCurrent(const Campaign& c) {
+    std::error_code ec;
+    const fs::path file = gridFile(c);
+    return fs::exists(file, ec) && coarseIsDone(c, file.parent_path());
+}
+
+namespace {
+/// A grid's folder in the hands of this program. What fails or is cancelled leaves no empty folder behind.
+class GridFolder {
+  public:
+    /// Waits while another program makes a grid there.
+    GridFolder(const fs::path& folder, const base::Progress& progress) : folder_(folder) {
+        std::error_code ec;
+        fs::create_directories(folder, ec);
+        if (ec) throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(), "Choose a folder that you may write to.");
+        while (const auto other = claimOn(folder)) {
+            if (other->host == hostName() && other->pid == static_cast<int>(::getpid())) break;  // of this program, which asks for one grid at a time
+            base::report(progress, 0.0, fmt::format("waiting for {}, which makes this grid", other->words()));
+            std::this_thread::sleep_for(std::chrono::milliseconds(200));
+        }
+        claim(folder);
+    }
+    ~GridFolder() {
+        release(folder_);
+        std::error_code ec;
+        const auto isEmpty = [&] {
+            for (const auto& entry : fs::directory_iterator(folder_, ec))
+                if (entry.path().filename() != ".lock") return false;
+            return true;
+        };
+        if (isEmpty()) fs::remove_all(folder_, ec);
+    }
+    GridFolder(const GridFolder&) = delete;
+    GridFolder& operator=(const GridFolder&) = delete;
+
+  private:
+    fs::path folder_;
+};
+}  // namespace
+
+namespace {
+// A damaged grid stays for a look, and another takes its place.
+void putAside(const fs::path& folder) {
+    std::error_code ec;
+    for (const char* name : {"grid.cgns", "coarse.cgns"})
+        for (const char* ending : {"", ".sum"}) fs::rename(folder / (std::string(name) + ending), folder / ("damaged-" + std::string(name) + ending), ec);
+}
+}  // namespace
+
+std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& asked) {
+    const fs::path file = gridFile(c);
+    if (gridIsCurrent(c)) {
+        try {
+            base::checkSum(coarseGridFile(c), "");
+            return std::make_shared<const grid::Grid>(readGrid(file));
+        } catch (const base::InputError&) {
+            putAside(file.parent_path());
+        }
+    }
+    const GridFolder mine(file.parent_path(), asked);
+    auto lastBeat = std::chrono::steady_clock::now();
+    const base::Progress progress = [&](double fraction, std::string_view doing) {
+        if (const auto now = std::chrono::steady_clock::now(); now - lastBeat > std::chrono::seconds(kHeartbeatSeconds)) {
+            beat(file.parent_path());
+            lastBeat = now;
+        }
+        return !asked || asked(fraction, doing);
+    };
+    const bool there = fs::exists(file), withCoarse = !coarseIsDone(c, file.parent_path());
+    if (there && !withCoarse) return std::make_shared<const grid::Grid>(readGrid(file));
+    const shape::Surface model = modelForGrid(c);
+    const auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
+    if (withCoarse) {
+        makeCoarseGrid(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) { return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing)); });
+        if (there) return std::make_shared<const grid::Grid>(readGrid(file));
+    }
+    const auto t0 = std::chrono::steady_clock::now();
+    auto g = std::make_shared<grid::Grid>(grid::build(model, c.settings.tunnel, settings, [&](double f, std::string_view doing) {
+        return progress(kCoarseShare + (kBuilding - kCoarseShare) * f, doing);
+    }));
+    base::report(progress, kBuilding, "writing the grid");
+    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
+    const auto q = grid::qualityOf(*g, grid::geometryOf(*g));
+    std::map<std::string, std::size_t> byPart, byLevel;
+    for (const auto& p : g->patches)
+        if (p.kind == grid::PatchKind::Wall) byPart[p.name] = static_cast<std::size_t>(p.count);
+    for (const auto l : g->level) ++byLevel[std::to_string(l)];
+    base::replaceFile(file.parent_path() / "grid.json", nlohmann::json{{"cells", g->cells()},
+                                                                       {"verdict", grid::verdictOf(*g, q)},
+                                                                       {"wetted_area_m2", q.wettedArea},
+                                                                       {"median_first_height_m", q.medianFirstHeight},
+                                                                       {"surface_cell_m", g->surfaceCell},
+                                                                       {"non_orthogonality_deg", {{"worst", q.worstNonOrthogonality_deg}, {"mean", q.meanNonOrthogonality_deg}, {"faces_by_ten_degrees", q.histogram}}},
+                                                                       {"skewness", q.worstSkewness},
+                                                                       {"volume_ratio", q.worstVolumeRatio},
+                                                                       {"openness", q.worstOpenness},
+                                                                       {"planarity", q.worstPlanarity},
+                                                                       {"wall_share_near_first_height", q.shareNearFirstHeight},
+                                                                       {"distance_to_model", {{"share_of_points_on_it", g->fit.shareOn}, {"share_beyond_a_cell", g->fit.shareFar}, {"mean_cells", g->fit.meanOff}, {"farthest_m", g->fit.farthest}, {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
+                                                                       {"wall_faces_by_part", byPart},
+                                                                       {"cells_by_level", byLevel},
+                                                                       {"seconds", seconds},
+                                                                       {"peak_memory_GB", 1e-9 * static_cast<double>(grid::peakMemory())},
+                                                                       {"leaks", leaksJson(g->leaks)},
+                                                                       {"filled_gaps", gapsJson(g->gaps)},
+                                                                       {"notes", g->notes}}
+                                                            .dump(2));
+    writeGrid(*g, file);
+    base::report(progress, 1.0, "done");
+    return g;
+}
+
+namespace {
+// What stands beside the grid; nothing where that file is gone or damaged, which takes nothing from the grid itself.
+nlohmann::json figuresBeside(const Campaign& c) {
+    try {
+        return base::readJson(gridFile(c).parent_path() / "grid.json");
+    } catch (const base::InputError&) {
+        return nlohmann::json::object();
+    }
+}
+}  // namespace
+
+std::vector<grid::Leak> gridLeaks(const Campaign& c) {
+    std::vector<grid::Leak> out;
+    if (!gridIsCurrent(c)) return out;
+    const auto place = [](const nlohmann::json& p) { return Vec3(p.at(0), p.at(1), p.at(2)); };
+    for (const auto& l : figuresBeside(c).value("leaks", nlohmann::json::array())) {
+        grid::Leak leak{place(l.at("place_m")), l.at("width_m"), l.at("closed"), {}};
+        for (const auto& p : l.at("path_m")) leak.path.push_back(place(p));
+        out.push_back(std::move(leak));
+    }
+    return out;
+}
+
+std::vector<grid::ClosedGap> filledGaps(const Campaign& c) {
+    std::vector<grid::ClosedGap> out;
+    if (!gridIsCurrent(c)) return out;
+    for (const auto& g : figuresBeside(c).value("filled_gaps", nlohmann::json::array()))
+        out.push_back({Vec3(g.at("place_m").at(0), g.at("place_m").at(1), g.at("place_m").at(2)), g.at("width_m"), g.at("area_m2"), g.at("cells")});
+    return out;
+}
+
+GapTrouble troubleWithGaps(const Campaign& c) {
+    const auto gaps = filledGaps(c);
+    if (gaps.empty() || c.settings.leaveGapsFilled) return {};
+    double cells = 0.0;
+    for (const auto& g : gaps) cells += g.cells;
+    const auto& g = gaps.front();
+    // What opens them may take half of a budget (grid/draft.cpp).
+    const double budget = 1e4 * std::ceil(1e-4 * std::max(2.2 * cells, 1.1 * c.settings.grid.cellBudget));
+    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. Opening {} takes about {:.0f} cells more.", gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(), g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells),
+            fmt::format("Set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.", budget, gaps.size() == 1 ? "it" : "them"),
+            static_cast<int>(std::min(budget, 1e9))};
+}
+
+double shareOfWallOff(const Campaign& c) {
+    if (!gridIsCurrent(c)) return 0.0;
+    return figuresBeside(c).value("distance_to_model", nlohmann::json::object()).value("share_beyond_a_cell", 0.0);
+}
+
+std::optional<GridFigures> gridFigures(const Campaign& c) {
+    if (!gridIsCurrent(c)) return std::nullopt;
+    const auto j = figuresBeside(c);
+    if (!j.contains("wall_faces_by_part") || !j.contains("cells_by_level")) return std::nullopt;
+    GridFigures out;
+    out.facesByTenDegrees = j.at("non_orthogonality_deg").at("faces_by_ten_degrees");
+    for (const auto& [part, faces] : j.at("wall_faces_by_part").items()) out.wallFacesByPart.emplace_back(c.settings.model.nameOf(part), faces);
+    for (const auto& [level, cells] : j.at("cells_by_level").items()) out.cellsByLevel.emplace_back(std::stoi(level), cells);
+    std::sort(out.cellsByLevel.begin(), out.cellsByLevel.end());
+    out.seconds = j.value("seconds", 0.0);
+    out.peakMemory_GB = j.value("peak_memory_GB", 0.0);
+    return out;
+}
+
+std::string gridSummary(const Campaign& c) {
+    if (!gridIsCurrent(c)) return {};
+    const auto j = figuresBeside(c);
+    if (j.empty()) return "stored; what was noted of it is lost";
+    return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}; {}", j.value("cells", 0), j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0),
+                       j.value("notes", ""), j.value("verdict", ""));
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,51 @@
+#include "campaign/steps/model_stage.h"
+
+#include "base/units.h"
+#include "shape/clip.h"
+#include "shape/import.h"
+#include "shape/projected_area.h"
+
+namespace cvane::campaign {
+
+shape::Surface placedModel(const Campaign& c) {
+    return placedModel(shape::readSurface(c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI), c.settings.model);
+}
+
+shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& m) {
+    shape::Surface s = shape::placed(imported, m.placement);
+    for (std::size_t i = 0; i < std::min(s.parts.size(), m.parts.size()); ++i) s.parts[i] = m.parts[i];
+    return s;
+}
+
+shape::Surface modelForGrid(const Campaign& c) {
+    shape::Surface s = placedModel(c);
+    for (auto& p : s.parts) p = {p.id(), p.inTheAir, {}};
+    return s;
+}
+
+ModelMeasures measure(const shape::Surface& placed, bool half) {
+    const shape::Surface all = shape::withoutHiddenParts(placed);
+    // Of a whole surface that is run as a half model only the starboard half is in the tunnel.
+    const shape::Surface s = half ? shape::beyondPlane(all, 1, 0.0) : all;
+    const double twice = half ? 2.0 : 1.0;
+    return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1), twice * shape::projectedArea(s, 2)};
+}
+
+air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures& m, bool half) {
+    air::Reference out;
+    switch (r.areaFrom) {
+        case AreaFrom::Frontal: out.area = m.frontal; break;
+        case AreaFrom::Side: out.area = m.side; break;
+        case AreaFrom::Planform: out.area = m.planform; break;
+        case AreaFrom::Typed: out.area = r.typedArea; break;
+    }
+    const Vec3 size = m.bounds.size();
+    out.length = r.length.value_or(size.x());
+    out.span = r.span.value_or(half ? 2.0 * m.bounds.high.y() : size.y());
+    Vec3 middle = m.bounds.centre();
+    if (half) middle.y() = 0.0;
+    out.momentCentre = r.momentCentre.value_or(middle);
+    return out;
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,58 @@
+#include "campaign/steps/reports.h"
+
+#include "base/errors.h"
+#include "base/text.h"
+#include "campaign/settings/fields.h"
+
+namespace cvane::campaign {
+
+namespace {
+std::string modelKey(const Campaign& c) {
+    const auto j = toJson(c.settings);
+    std::error_code ec;
+    const auto written = std::filesystem::last_write_time(c.modelFile(), ec);
+    auto model = j["model"];
+    for (auto& part : model["parts"]) part.erase("name");
+    return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") + std::to_string(written.time_since_epoch().count());
+}
+}  // namespace
+
+ModelMeasures MeasureBook::measures(const Campaign& c) {
+    const auto key = modelKey(c);
+    {
+        const std::lock_guard lock(mutex_);
+        if (const auto it = known_.find(key); it != known_.end()) return it->second;
+    }
+    const auto m = measure(placedModel(c), c.settings.tunnel.halfModel);
+    const std::lock_guard lock(mutex_);
+    return known_[key] = m;
+}
+
+void MeasureBook::note(const Campaign& c, const ModelMeasures& m) {
+    const std::lock_guard lock(mutex_);
+    known_[modelKey(c)] = m;
+}
+
+std::vector<PointReport> reportsOf(const Campaign& base, MeasureBook& book) {
+    std::vector<PointReport> out;
+    std::optional<Campaign> seen;  // of the point before: points of one configuration and set-up follow each other
+    air::Reference reference;
+    Point before;
+    for (const Point& p : pointsOf(base.settings)) {
+        if (!seen || p.configuration != before.configuration || p.setUp != before.setUp) {
+            seen = base.of(p);
+            reference = book.reference(*seen);
+        }
+        before = p;
+        out.push_back(reportOf(*seen, p, reference));
+    }
+    return out;
+}
+
+Point pointNamed(const Settings& s, const std::string& name) {
+    for (const Point& p : pointsOf(s))
+        if (p.name() == name) return p;
+    throw base::InputError("no point of the schedule has that name.", base::printable(name), "Names look like v12.00_a2.00_b0.00; the command \"table\" lists the schedule.");
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,77 @@
+#include "campaign/steps/solve_coarse.h"
+
+#include <chrono>
+
+#include "base/files.h"
+#include "campaign/steps/rank_files.h"
+#include "campaign/steps/solve_result.h"
+#include "flow/course.h"
+
+namespace cvane::campaign {
+namespace fs = std::filesystem;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+constexpr int kMostCoarse = 400;  ///< iterations on the coarse grid
+}  // namespace
+
+std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key, const flow::Ranks& ranks) {
+    std::optional<readout::CoarseResult> out;
+    together(ranks, [&] {
+        if (!fs::exists(folder / "coarse.json")) return;
+        const auto j = base::readCheckedJson(folder / "coarse.json", 2);
+        if (j.value("key", "") == key) out = readout::coarseFromJson(j, (folder / "coarse.json").string());
+    });
+    if (ranks.any(out.has_value()) && !out) out.emplace();
+    return out;
+}
+
+std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
+    auto c = order.flowCase;
+    // The coarse flow is a means: it may stay less well known than the fine one, but must not take its time.
+    c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
+    flow::Solver solver(pieceOfGrid(order.coarseGrid, ranks), c, ranks);
+    if (!order.neighbour.empty() && isThere(order.neighbour / "coarse.bin", ranks))
+        startFromNeighbour(solver, order.neighbour, "coarse.bin", ranks);
+    else
+        solver.startFromPotentialFlow();
+    flow::Course course(solver, c.settings);
+    course.onlyToRest();
+    const auto& history = course.history();
+    auto lastWord = Clock::now() - std::chrono::seconds(10);
+    while (course.verdict() == flow::Verdict::Running) {
+        const auto step = course.iterate();
+        bool asked = false;
+        if (ranks.rank() == 0 && (!step.notice.empty() || std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2)) {
+            if (!step.notice.empty()) say({{"notice", "Coarse grid: " + step.notice}});
+            if (!history.empty())
+                say({{"coarse", true}, {"iteration", history.size()}, {"most", c.settings.mostIterations}, {"CL", history.back().CL}, {"CD", history.back().CD}, {"residual", step.residuals.worst()}});
+            lastWord = Clock::now();
+            asked = fs::exists(folder / "stop");
+        }
+        if (ranks.any(asked)) return Coarse{{}, {}, true};
+    }
+    const auto verdict = course.verdict();
+    if (verdict == flow::Verdict::Diverged) {
+        if (ranks.rank() == 0) say({{"notice", "The flow on the coarse grid blew up in spite of caution; the fine one starts without it, and its band lacks the cells' part."}});
+        return {};
+    }
+    Coarse out;
+    out.result.cells = static_cast<int>(solver.piece().allCells);
+    out.result.iterations = static_cast<int>(history.size());
+    out.result.verdict = verdict;
+    out.result.coefficients = outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
+    out.cloud = solver.cloud();
+    auto saved = solver.checkpoint();
+    saved.key = order.key;
+    together(ranks, [&] {
+        flow::writeCheckpoint(saved, folder / "coarse.bin");
+        auto j = readout::toJson(out.result);
+        j["key"] = order.key;
+        j["schema"] = 2;
+        base::replaceJson(folder / "coarse.json", j);
+    });
+    return out;
+}
+
+}  // namespace cvane::campaign

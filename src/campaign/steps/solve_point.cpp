@@ -1,0 +1,261 @@
+#include "campaign/steps/solve_point.h"
+
+#include <fmt/format.h>
+
+#include <chrono>
+#include <condition_variable>
+#include <fstream>
+#include <mutex>
+#include <sstream>
+#include <thread>
+
+#include "base/files.h"
+#include "campaign/steps/rank_files.h"
+#include "campaign/steps/solve_coarse.h"
+#include "campaign/steps/solve_result.h"
+#include "campaign/steps/solver_words.h"
+#include "campaign/store/run_claim.h"
+#include "flow/course.h"
+#include "grid/memory.h"
+
+namespace cvane::campaign {
+namespace fs = std::filesystem;
+using Clock = std::chrono::steady_clock;
+
+namespace {
+constexpr double kWordSeconds = 0.2;  ///< between two lines of the output
+
+double since(Clock::time_point t) { return std::chrono::duration<double>(Clock::now() - t).count(); }
+
+// The residuals of the turbulence model's variables by what they are; a model of one variable, or none, has no second.
+std::vector<std::string> residualNames(flow::Model model) {
+    switch (model) {
+        case flow::Model::Sst: return {"res_k", "res_omega"};
+        case flow::Model::KEpsilon: return {"res_k", "res_epsilon"};
+        case flow::Model::SpalartAllmaras: return {"res_nu_tilde"};
+        case flow::Model::Laminar:
+        case flow::Model::Inviscid: return {};
+    }
+    return {};
+}
+
+/// Says every few seconds that this run lives, also through iterations that take minutes.
+class Heart {
+  public:
+    explicit Heart(const fs::path& folder) : thread_([this, folder] {
+        std::unique_lock lock(mutex_);
+        do {
+            beat(folder);
+        } while (!end_.wait_for(lock, std::chrono::seconds(kHeartbeatSeconds), [this] { return over_; }));
+    }) {}
+    ~Heart() {
+        {
+            const std::lock_guard lock(mutex_);
+            over_ = true;
+        }
+        end_.notify_all();
+        thread_.join();
+    }
+    Heart(const Heart&) = delete;
+    Heart& operator=(const Heart&) = delete;
+
+  private:
+    bool over_ = false;
+    std::mutex mutex_;
+    std::condition_variable end_;
+    std::thread thread_;
+};
+
+/// monitor.csv: one line an iteration, on rank 0.
+class MonitorFile {
+  public:
+    MonitorFile(const fs::path& folder, flow::Model model) : file_(folder / "monitor.csv"), residuals_(residualNames(model)) {}
+
+    /// Opens it behind the first `kept` iterations; lines of those that are done again are dropped. Collective.
+    void open(std::size_t kept, const flow::Ranks& ranks) {
+        out_.close();
+        together(ranks, [&] {
+            std::string text = "iteration,seconds,res_momentum,res_mass," + (residuals_.empty() ? "" : fmt::format("{},", fmt::join(residuals_, ","))) +
+                               "CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
+            if (kept > 0 && fs::exists(file_)) {
+                std::istringstream old(base::readFile(file_));
+                std::string line;
+                std::getline(old, line);
+                for (std::size_t i = 0; i < kept && std::getline(old, line); ++i) text += line + "\n";
+            }
+            base::replaceFile(file_, text);
+        });
+        if (ranks.rank() == 0) out_.open(file_, std::ios::app);
+    }
+
+    void write(std::size_t iteration, double seconds, const flow::Residuals& r, const air::Coefficients& c, double massImbalance, std::pair<double, double> yPlus, double memory_GB) {
+        std::string turbulence;
+        for (std::size_t i = 0; i < residuals_.size(); ++i) turbulence += fmt::format("{:.4e},", i == 0 ? r.first : r.second);
+        out_ << fmt::format("{},{:.2f},{:.4e},{:.4e},{}{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.3e},{:.3g},{:.3g},{:.3f}\n", iteration, seconds, r.momentum, r.mass, turbulence, c.CL, c.CD, c.CY, c.Cl, c.Cm, c.Cn,
+                            massImbalance, yPlus.first, yPlus.second, memory_GB);
+    }
+    void flush() { out_.flush(); }
+
+  private:
+    fs::path file_;
+    std::vector<std::string> residuals_;
+    std::ofstream out_;
+};
+
+/// One run from its order to its result.
+class PointSolver {
+  public:
+    PointSolver(const fs::path& folder, const flow::Ranks& ranks) : folder_(folder), ranks_(ranks), root_(ranks.rank() == 0), order_(readOrder(folder)), monitor_(folder, order_.flowCase.settings.model) {}
+
+    void run() {
+        coarse_ = coarseBefore(folder_, order_.key, ranks_);
+        std::optional<Coarse> start;
+        // The coarse flow comes first, unless this run has got beyond it.
+        if (!order_.coarseGrid.empty() && !coarse_ && !isThere(folder_ / "checkpoint.bin", ranks_)) {
+            start = solveCoarse(order_, folder_, ranks_);
+            if (start && start->stopped) {
+                tell({{"stopped", 0}});
+                return;
+            }
+            if (start) coarse_ = start->result;
+        }
+        // Rank 0 reads the grid, hands out the pieces and lets it go; it reads it again to write the fields.
+        solver_ = std::make_unique<flow::Solver>(pieceOfGrid(order_.grid, ranks_), order_.flowCase, ranks_);
+        course_ = begin(start);
+        start.reset();
+        monitor_.open(course_->history().size(), ranks_);
+        began_ = lastCheckpoint_ = Clock::now();
+        firstIteration_ = course_->history().size();
+        bool stop = false;
+        while (course_->verdict() == flow::Verdict::Running && !stop) stop = iterate();
+        monitor_.flush();
+        if (stop && course_->verdict() == flow::Verdict::Running) {
+            tell({{"stopped", course_->history().size()}});
+            return;
+        }
+        finish();
+    }
+
+  private:
+    void tell(const nlohmann::json& line) const {
+        if (root_) say(line);
+    }
+
+    // Where the flow starts: its checkpoint, a settled neighbour, the coarse grid, or from potential flow.
+    std::unique_ptr<flow::Course> begin(const std::optional<Coarse>& start) {
+        const auto saved = readCheckpoint(folder_ / "checkpoint.bin", ranks_);
+        const bool resumes = saved && saved->key == order_.key;
+        if (resumes)
+            secondsBefore_ = saved->seconds;
+        else if (!beginsFromNeighbour()) {
+            if (start)
+                solver_->startFromCoarser(start->cloud);
+            else
+                solver_->startFromPotentialFlow();
+        }
+        auto course = std::make_unique<flow::Course>(*solver_, order_.flowCase.settings);
+        if (resumes) {
+            course->resume(*saved);
+            tell({{"resumed_at", course->history().size()}});
+        }
+        return course;
+    }
+
+    bool beginsFromNeighbour() {
+        if (order_.neighbour.empty() || !isThere(order_.neighbour / "checkpoint.bin", ranks_)) return false;
+        try {
+            startFromNeighbour(*solver_, order_.neighbour, "checkpoint.bin", ranks_);
+            return true;
+        } catch (const std::exception&) {  // on all ranks or on none
+            tell({{"notice", "The neighbour's flow cannot be read; this point starts without it."}});
+            return false;
+        }
+    }
+
+    double seconds() const { return secondsBefore_ + since(began_); }
+
+    double secondsLeft() const {
+        const auto& history = course_->history();
+        const double each = since(began_) / static_cast<double>(std::max<std::size_t>(1, history.size() - std::min(firstIteration_, history.size())));
+        return each * static_cast<double>(course_->watch().iterationsLeft(history));
+    }
+
+    void save(flow::Checkpoint c) {
+        c.key = order_.key;
+        c.seconds = seconds();
+        together(ranks_, [&] { flow::writeCheckpoint(c, folder_ / "checkpoint.bin"); });
+        lastCheckpoint_ = Clock::now();
+    }
+
+    /// @return whether the run shall stop
+    bool iterate() {
+        const auto& settings = order_.flowCase.settings;
+        const auto [r, notice, wentBack] = course_->iterate();
+        const auto& history = course_->history();
+        if (!notice.empty()) tell({{"notice", notice}});
+        if (wentBack) {
+            monitor_.open(history.size(), ranks_);
+            return false;
+        }
+        const auto yPlus = solver_->yPlusRange();
+        const double imbalance = solver_->massImbalance(), memory = ranks_.sum(1e-9 * static_cast<double>(grid::peakMemory()));
+        // Decisions that hang on clocks and files are rank 0's; the others hear of them.
+        bool checkpoint = false, asked = false, wanted = false;
+        if (root_) {
+            const auto& c = history.back();
+            monitor_.write(history.size(), seconds(), r, c, imbalance, yPlus, memory);
+            if (since(lastWord_) > kWordSeconds || course_->verdict() != flow::Verdict::Running) {
+                monitor_.flush();
+                say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}, {"left_s", secondsLeft()}});
+                lastWord_ = Clock::now();
+                asked = fs::exists(folder_ / "stop");
+                std::error_code ec;
+                wanted = fs::remove(folder_ / "save", ec);
+            }
+            checkpoint = wanted || since(lastCheckpoint_) > settings.checkpointSeconds;
+        }
+        double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
+        ranks_.sum(std::span<double>(flags, 2));
+        const bool stop = flags[1] > 0.5;
+        if (course_->verdict() == flow::Verdict::Running && (flags[0] > 0.5 || stop)) save(course_->checkpoint());
+        if (wanted) say({{"saved", history.size()}});
+        return stop;
+    }
+
+    void finish() {
+        const flow::Verdict verdict = course_->verdict();
+        if (auto kept = course_->finish()) save(std::move(*kept));
+        const auto& history = course_->history();
+        readout::Result result = resultOf(order_, *solver_, history, course_->averagedFrom(), verdict, seconds(), ranks_);
+        result.coarse = coarse_;
+        if (verdict == flow::Verdict::Diverged)
+            result.remark = fmt::format("Diverged at iteration {}, also with more cautious settings. Look at the grid's worst cells, or lower the relaxation.", history.size());
+        else {
+            course_.reset();  // it looks at the solver, whose memory makes room for the whole grid
+            writeFields(order_, std::move(solver_), folder_, ranks_, result);
+        }
+        together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
+        tell({{"finished", flow::nameOf(verdict)}});
+    }
+
+    const fs::path& folder_;
+    const flow::Ranks& ranks_;
+    bool root_;
+    RunOrder order_;
+    MonitorFile monitor_;
+    std::optional<readout::CoarseResult> coarse_;
+    std::unique_ptr<flow::Solver> solver_;
+    std::unique_ptr<flow::Course> course_;
+    double secondsBefore_ = 0.0;
+    std::size_t firstIteration_ = 0;
+    Clock::time_point began_ = Clock::now(), lastCheckpoint_ = began_, lastWord_{};
+};
+}  // namespace
+
+void solvePoint(const fs::path& folder, const flow::Ranks& ranks) {
+    std::optional<Heart> heart;
+    if (ranks.rank() == 0) heart.emplace(folder);
+    PointSolver(folder, ranks).run();
+}
+
+}  // namespace cvane::campaign

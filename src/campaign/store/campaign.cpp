@@ -1,0 +1,82 @@
+#include "campaign/store/campaign.h"
+
+#include <fmt/format.h>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/text.h"
+#include "base/units.h"
+#include "campaign/settings/variants.h"
+#include "campaign/store/folder_lock.h"
+#include "campaign/store/schema_1_folder.h"
+#include "shape/import.h"
+
+namespace cvane::campaign {
+
+namespace fs = std::filesystem;
+
+Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
+    const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
+    const shape::Surface surface = shape::readSurface(modelFile, metres);
+    std::error_code ec;
+    if (fs::exists(folder, ec)) throw base::InputError("exists already.", folder.string(), "Choose another name, or open it.");
+    fs::create_directories(folder / "models", ec);
+    if (ec) throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(), "Choose a folder that you may write to.");
+    Campaign c(fs::absolute(folder));
+    try {
+        const std::string file = base::printable(modelFile.filename().string());
+        base::replaceFile(folder / "models" / file, base::readFile(modelFile));
+        c.settings.name = base::printable(folder.stem().string());
+        c.settings.model.file = "models/" + file;
+        c.settings.model.unit = unit;
+        c.settings.model.parts = surface.parts;
+        checkRanges(c.settings, folder.string());
+        c.save();
+    } catch (...) {
+        fs::remove_all(folder, ec);
+        throw;
+    }
+    return c;
+}
+
+Campaign Campaign::open(const fs::path& folder) {
+    std::error_code ec;
+    if (!fs::is_directory(folder, ec)) throw base::InputError("no such campaign folder.", folder.string(), "Check the name.");
+    Campaign c(fs::absolute(folder));
+    const fs::path file = c.folder_ / "campaign.json";
+    if (!fs::exists(file, ec)) throw base::InputError("is not a campaign: it holds no campaign.json.", folder.string(), "Choose a folder made by this program.");
+    const auto j = base::readJson(file);
+    c.settings = settingsFromJson(j, file.string());
+    c.onDisk_ = base::readFile(file);
+    if (j.at("schema") == 1) {
+        bringToPresent(c, j);
+        c.save();
+    }
+    return c;
+}
+
+void Campaign::save() {
+    const fs::path file = folder_ / "campaign.json";
+    const FolderLock lock(folder_);
+    std::error_code ec;
+    if (fs::exists(file, ec) && changedOnDisk()) throw base::InputError("was changed by another program meanwhile.", file.string(), "Open the campaign again, then make the change once more.");
+    std::string text = toJson(settings).dump(2) + "\n";
+    base::replaceFile(file, text);
+    onDisk_ = std::move(text);
+}
+
+bool Campaign::changedOnDisk() const {
+    try {
+        return base::readFile(folder_ / "campaign.json") != onDisk_;
+    } catch (const base::InputError&) {
+        return false;  // it is gone: what is here is all that there is
+    }
+}
+
+Campaign Campaign::of(const std::string& configuration, const std::string& setUp) const {
+    Campaign c = *this;
+    if (!configuration.empty() || !setUp.empty()) c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
+    return c;
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,16 @@
+#pragma once
+#include <filesystem>
+#include <string>
+#include <vector>
+
+namespace cvane::campaign {
+
+/// The convergence history of a point as columns of monitor.csv; empty when there is none.
+struct Monitor {
+    std::vector<std::string> names;
+    std::vector<std::vector<double>> columns;
+    const std::vector<double>* column(const std::string& name) const;
+};
+Monitor readMonitor(const std::filesystem::path& runFolder);
+
+}  // namespace cvane::campaign

@@ -1,0 +1,13 @@
+#pragma once
+#include <filesystem>
+
+#include "grid/grid.h"
+
+namespace cvane::campaign {
+
+/// A grid as CGNS with its checksum beside it, in <name>.sum. Throws InputError: it cannot be written.
+void writeGrid(const grid::Grid& grid, const std::filesystem::path& file);
+/// Throws InputError: not there, damaged (by its checksum before a library looks into it).
+grid::Grid readGrid(const std::filesystem::path& file);
+
+}  // namespace cvane::campaign

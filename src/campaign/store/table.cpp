@@ -1,0 +1,57 @@
+#include "campaign/store/table.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iterator>
+
+namespace cvane::campaign {
+
+std::string textTable(const std::vector<PointReport>& reports) {
+    std::string t = fmt::format("{:>9} {:>7} {:>7}  {:<11} {:>9} {:>9} {:>9} {:>9} {:>8} {:>8} {:>6}\n", "speed m/s", "alpha", "beta", "state", "CL", "CD", "CY", "Cm", "+-CL", "+-CD", "iter");
+    for (const auto& r : reports) {
+        fmt::format_to(std::back_inserter(t), "{:>9.2f} {:>7.2f} {:>7.2f}  {:<11}", r.point.condition.speed, r.point.condition.alpha_deg, r.point.condition.beta_deg, nameOf(r.state));
+        if (r.result) {
+            const auto& c = r.result->coefficients;
+            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}", c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL, r.result->trust().CD, r.result->gridFactor() ? " " : "*", r.result->iterations);
+        }
+        t += "\n";
+    }
+    if (std::any_of(reports.begin(), reports.end(), [](const auto& r) { return r.result && !r.result->gridFactor(); }))
+        t += "* +- without the grid's part: there was no coarser grid to compare with, or the flow swings on it.\n";
+    for (const auto& r : reports)
+        if (r.result)
+            for (const auto& f : r.result->findings) t += fmt::format("{}: {}\n", r.point.name(), f.what);
+    return t;
+}
+
+std::string csvTable(const std::vector<PointReport>& reports) {
+    std::string t = "speed_m_s,alpha_deg,beta_deg,state,CL,CD,CY,Cl,Cm,Cn,CL_iteration_band,CD_iteration_band,CL_grid_band,CD_grid_band,L_over_D,drag_N,lift_N,side_N,pressure_share_of_drag,reynolds,mach,q_Pa,iterations,cells,seconds\n";
+    for (const auto& r : reports) {
+        fmt::format_to(std::back_inserter(t), "{:g},{:g},{:g},{}", r.point.condition.speed, r.point.condition.alpha_deg, r.point.condition.beta_deg, nameOf(r.state));
+        if (r.result) {
+            const auto& x = *r.result;
+            const auto& c = x.coefficients;
+            const auto g = x.gridBand();
+            const double qS = x.wind.dynamicPressure() * x.reference.area;
+            fmt::format_to(std::back_inserter(t), ",{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{:.6f},{},{},{:.4f},{:.6g},{:.6g},{:.6g},{:.4f},{:.6g},{:.5f},{:.6g},{},{},{:.1f}", c.CL, c.CD, c.CY, c.Cl, c.Cm,
+                           c.Cn, x.band.CL, x.band.CD, g ? fmt::format("{:.6f}", g->CL) : "", g ? fmt::format("{:.6f}", g->CD) : "", c.CD != 0.0 ? c.CL / c.CD : 0.0, c.CD * qS, c.CL * qS, c.CY * qS, x.pressureShareOfDrag, x.wind.reynolds(x.reference.length), x.wind.mach(),
+                           x.wind.dynamicPressure(), x.iterations, x.cells, x.seconds);
+        } else {
+            t += ",,,,,,,,,,,,,,,,,,,,,";
+        }
+        t += "\n";
+    }
+    return t;
+}
+
+nlohmann::json jsonTable(const std::vector<PointReport>& reports) {
+    auto out = nlohmann::json::array();
+    for (const auto& r : reports)
+        out.push_back({{"point", {{"speed_m_s", r.point.condition.speed}, {"alpha_deg", r.point.condition.alpha_deg}, {"beta_deg", r.point.condition.beta_deg}}},
+                       {"state", nameOf(r.state)},
+                       {"result", r.result ? readout::toJson(*r.result) : nlohmann::json(nullptr)}});
+    return out;
+}
+
+}  // namespace cvane::campaign

@@ -1,0 +1,12 @@
+#pragma once
+#include "command/action.h"
+
+namespace cvane::command {
+
+std::vector<Action> settingActions();  ///< new, set, parts, finer, condition, configuration, set-up
+std::vector<Action> deviceActions();   ///< wheel, rough, disc, porous
+std::vector<Action> workActions();     ///< check, grid, run, save
+std::vector<Action> readingActions();  ///< table, cut
+std::vector<Action> storeActions();    ///< index, clean
+
+}  // namespace cvane::command

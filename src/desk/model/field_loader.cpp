@@ -1,0 +1,46 @@
+#include "desk/model/field_loader.h"
+
+namespace cvane::desk {
+
+FieldLoader::FieldLoader(Document& d, bool cells) : document_(d), cells_(cells), job_(*this, d.pool()) {
+    document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
+        if (const auto key = keyWanted(); key != key_ && key != reading_) emit changed();
+    });
+}
+
+std::string FieldLoader::keyWanted() const {
+    const auto* r = document_.selectedReport();
+    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
+    return r->folder.string() + std::to_string(r->result->seconds);
+}
+
+void FieldLoader::wanted() {
+    const std::string key = keyWanted();
+    if (key.empty()) {
+        fields_.reset();
+        key_.clear();
+        reading_.clear();
+        job_.forget();
+        return;
+    }
+    if (key == key_ || key == reading_) return;
+    fields_.reset();
+    key_.clear();
+    reading_ = key;
+    job_.start([folder = document_.selectedReport()->folder, file = campaign::gridFile(document_.campaign()), grid = document_.grid(), geometry = document_.geometry(), cells = cells_](
+                   const auto&) { return readFields(folder, file, grid, geometry, cells); },
+               [this, key](std::shared_ptr<const PointFields> fields) {
+                   fields_ = std::move(fields);
+                   ++generation_;
+                   key_ = key;
+                   reading_.clear();
+                   emit changed();
+               });
+}
+
+QString FieldLoader::excuse() const {
+    if (job_.running()) return tr("Reading the flow\u2026");
+    return fields_ && !fields_->error.isEmpty() ? fields_->error : tr("The selected point has no result yet.");
+}
+
+}  // namespace cvane::desk

@@ -1,0 +1,37 @@
+#pragma once
+#include <QObject>
+
+#include "desk/model/document.h"
+#include "desk/fields.h"
+
+namespace cvane::desk {
+
+/// Keeps the stored flow of the selected point at hand; reads it away from the window's thread.
+class FieldLoader : public QObject {
+    Q_OBJECT
+  public:
+    /// @param cells  also the values in the air, not only on the walls
+    FieldLoader(Document& document, bool cells);
+
+    /// Starts reading when the selected point's result is not the one at hand. Cheap otherwise.
+    void wanted();
+    bool ready() const { return fields_ && fields_->grid; }
+    const PointFields& fields() const { return *fields_; }
+    int generation() const { return generation_; }  ///< another one each time that the fields are others
+    /// Why nothing can be shown: being read, failed, or no result yet.
+    QString excuse() const;
+
+  signals:
+    void changed();  ///< what was wanted has been read, or another result is there to be wanted
+
+  private:
+    std::string keyWanted() const;
+    Document& document_;
+    bool cells_;
+    Job<std::shared_ptr<const PointFields>> job_;
+    std::shared_ptr<const PointFields> fields_;
+    std::string key_, reading_;
+    int generation_ = 0;
+};
+
+}  // namespace cvane::desk

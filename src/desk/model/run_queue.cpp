@@ -1,0 +1,166 @@
+#include "desk/model/run_queue.h"
+
+#include <algorithm>
+
+#include "base/errors.h"
+
+namespace cvane::desk {
+
+RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::cores()) {
+    timer_.setInterval(400);
+    connect(&timer_, &QTimer::timeout, this, &RunQueue::tick);
+    d.when(Change::Campaign, this, [this] {
+        // What was waiting was of the campaign before.
+        waiting_.clear();
+        wantAll_ = false;
+        startJob_.forget();
+        run_.reset();
+        emit changed();
+    });
+    // A point that was left running by an earlier window is taken up again.
+    d.when(Change::Points, this, [this] {
+        if (wantAll_ && document_.reportsKnown()) addAllOpen();
+        if (run_) return;
+        for (const auto& r : document_.reports())
+            if (r.state == campaign::PointState::Running) {
+                run_ = campaign::PointRun::attach(document_.base(), r.point);
+                timer_.start();
+                break;
+            }
+    });
+}
+
+namespace {
+bool isDone(campaign::PointState s) { return s == campaign::PointState::Settled || s == campaign::PointState::Unsteady; }
+}  // namespace
+
+RunQueue::~RunQueue() {
+    startJob_.forget();
+    pool_.waitForDone();
+}
+
+void RunQueue::add(const std::vector<campaign::Point>& points) {
+    std::vector<Waiting> all;
+    for (const auto& p : points)
+        if (const auto* r = document_.reportOf(p); r && !isDone(r->state) && r->state != campaign::PointState::Running) all.push_back({p, {}});
+    if (all.empty()) {
+        emit document_.problem(tr("These points are done or running. To run them once more beside what there is, choose \u201canew\u201d in the board\u2019s menu."));
+        return;
+    }
+    enqueue(all);
+}
+
+void RunQueue::addAnew(const std::vector<campaign::Point>& points) {
+    std::vector<Waiting> all;
+    for (const auto& p : points) all.push_back({p, {0, true}});
+    enqueue(all);
+}
+
+void RunQueue::addFurther(const campaign::Point& point, int iterations) { enqueue({{point, {iterations, false}}}); }
+
+void RunQueue::enqueue(const std::vector<Waiting>& points) {
+    if (!document_.isOpen() || points.empty()) return;
+    for (const auto& r : document_.remarks())
+        if (r.blocks) {
+            emit document_.problem(QString::fromStdString(r.text));
+            return;
+        }
+    for (const auto& p : points)
+        if (std::none_of(waiting_.begin(), waiting_.end(), [&](const Waiting& w) { return w.point == p.point; })) waiting_.push_back(p);
+    timer_.start();
+    emit changed();
+}
+
+void RunQueue::addAllOpen() {
+    if (!document_.isOpen()) {
+        emit document_.problem(tr("There is no campaign to run. Open one, or make one from a surface file."));
+        return;
+    }
+    // What is done must be known first, or it would run again.
+    wantAll_ = !document_.reportsKnown();
+    if (wantAll_) return;
+    std::vector<campaign::Point> open;
+    for (const auto& r : document_.reports())
+        if (!isDone(r.state) && r.state != campaign::PointState::Running) open.push_back(r.point);
+    if (!open.empty()) add(open);
+}
+
+void RunQueue::stop() {
+    waiting_.clear();
+    wantAll_ = false;
+    stopWanted_ = startJob_.running();
+    document_.cancelGrid();
+    if (run_) {
+        try {
+            run_->askToStop();
+        } catch (const base::InputError& e) {
+            emit document_.problem(e.what());
+        }
+    }
+    emit changed();
+}
+
+void RunQueue::save() {
+    try {
+        if (run_) run_->askToSave();
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+    }
+}
+
+void RunQueue::startNext() {
+    stopWanted_ = false;
+    const auto next = waiting_.front();
+    waiting_.pop_front();
+    startJob_.start(
+        [c = document_.base(), next, ranks = ranks_](const auto&) {
+            Started out;
+            try {
+                const auto seen = c.of(next.point);
+                out.needsGrid = !campaign::gridIsCurrent(seen);
+                if (!out.needsGrid) {
+                    campaign::MeasureBook book;
+                    out.run = campaign::PointRun::start(c, next.point, book.reference(seen), ranks, next.options);
+                }
+            } catch (const std::exception& e) {
+                out.error = e.what();
+            }
+            return out;
+        },
+        [this, next](Started outcome) { started(next, std::move(outcome)); });
+}
+
+void RunQueue::started(const Waiting& what, Started outcome) {
+    if (!outcome.error.isEmpty()) {
+        waiting_.clear();
+        emit document_.problem(outcome.error);
+    } else if (outcome.run) {
+        gridMadeFor_.reset();
+        run_ = std::move(outcome.run);
+        if (stopWanted_) stop();
+    } else if (gridMadeFor_ == what.point) {
+        // Its grid failed or was cancelled, and has said so.
+        waiting_.clear();
+        gridMadeFor_.reset();
+    } else {
+        // The grid is made where it can be seen: the window looks at that configuration and set-up.
+        waiting_.push_front(what);
+        gridMadeFor_ = what.point;
+        document_.lookAt(what.point.configuration, what.point.setUp);
+        document_.makeGrid();
+    }
+    document_.refreshReports();
+    emit changed();
+}
+
+void RunQueue::tick() {
+    if (run_ && !run_->alive()) {
+        run_.reset();
+        emit changed();
+    }
+    if (!run_ && !waiting_.empty() && !document_.gridRunning() && !startJob_.running()) startNext();
+    document_.refreshReports();
+    if (!busy()) timer_.stop();
+}
+
+}  // namespace cvane::desk

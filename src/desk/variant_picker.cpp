@@ -1,0 +1,89 @@
+#include "desk/variant_picker.h"
+
+#include <QInputDialog>
+#include <QLabel>
+#include <QVBoxLayout>
+#include <algorithm>
+
+#include "base/errors.h"
+#include "campaign/settings/variants.h"
+
+namespace cvane::desk {
+
+VariantPicker::VariantPicker(Document& d, QWidget* parent) : QWidget(parent), document_(d) {
+    setObjectName("variantPicker");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 6, 4, 0);
+    column->setSpacing(2);
+    const auto row = [&](QComboBox*& box, QWidget*& holder, const QString& label, const char* name, const QString& tip) {
+        holder = new QWidget;
+        auto* inside = new QVBoxLayout(holder);
+        inside->setContentsMargins(0, 0, 0, 0);
+        inside->setSpacing(0);
+        inside->addWidget(new QLabel(label));
+        box = new QComboBox;
+        box->setObjectName(name);
+        box->setToolTip(tip);
+        box->setAccessibleName(label);
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        inside->addWidget(box);
+        column->addWidget(holder);
+        connect(box, &QComboBox::activated, this, [this] { document_.lookAt(configuration_->currentData().toString().toStdString(), setUp_->currentData().toString().toStdString()); });
+    };
+    row(configuration_, configurationRow_, tr("Configuration"), "configuration", tr("Model, reference values and devices are those of this one; changing them changes it alone."));
+    row(setUp_, setUpRow_, tr("Set-up"), "setUp", tr("Tunnel, grid, flow and air are those of this one; changing them changes it alone."));
+    d.when(Change::Campaign | Change::Settings | Change::Selection, this, [this] { show(); });
+    setVisible(false);
+}
+
+void VariantPicker::show() {
+    const auto fill = [](QComboBox* box, const std::vector<campaign::Variant>& all, const std::string& now) {
+        const QSignalBlocker quiet(box);
+        box->clear();
+        box->addItem(tr("base"), QString());
+        for (const auto& v : all) box->addItem(QString::fromStdString(v.name), QString::fromStdString(v.name));
+        box->setCurrentIndex(std::max(0, box->findData(QString::fromStdString(now))));
+    };
+    const auto& s = document_.base().settings;
+    fill(configuration_, s.configurations, document_.configuration());
+    fill(setUp_, s.setUps, document_.setUp());
+    configurationRow_->setVisible(!s.configurations.empty());
+    setUpRow_->setVisible(!s.setUps.empty());
+    setVisible(!s.configurations.empty() || !s.setUps.empty());
+}
+
+void VariantPicker::make(List list, const QString& title, bool configuration) {
+    if (!document_.isOpen()) return;
+    bool ok = false;
+    const QString name = QInputDialog::getText(this, title, tr("Name"), QLineEdit::Normal, {}, &ok).trimmed();
+    if (!ok) return;
+    auto next = document_.base().settings;
+    (next.*list).push_back({name.toStdString(), nlohmann::json::object()});
+    try {
+        campaign::checkVariantName(next.*list, "");
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+        return;
+    }
+    document_.changeBase(title.toLower(), next);
+    document_.lookAt(configuration ? name.toStdString() : document_.configuration(), configuration ? document_.setUp() : name.toStdString());
+}
+
+void VariantPicker::makeConfiguration() { make(&campaign::Settings::configurations, tr("New configuration"), true); }
+void VariantPicker::makeSetUp() { make(&campaign::Settings::setUps, tr("New set-up"), false); }
+
+void VariantPicker::remove(List list, const std::string& name, const QString& intent) {
+    if (!document_.isOpen()) return;
+    if (name.empty()) {
+        emit document_.problem(tr("The base stays. Choose the configuration or set-up to take out first."));
+        return;
+    }
+    auto next = document_.base().settings;
+    std::erase_if(next.*list, [&](const auto& v) { return v.name == name; });
+    document_.changeBase(intent, next);
+}
+
+void VariantPicker::removeConfiguration() { remove(&campaign::Settings::configurations, document_.configuration(), tr("take out a configuration")); }
+void VariantPicker::removeSetUp() { remove(&campaign::Settings::setUps, document_.setUp(), tr("take out a set-up")); }
+
+}  // namespace cvane::desk
