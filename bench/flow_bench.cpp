@@ -1,8 +1,11 @@
 // Flow cases with published answers.
-//   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc|box|ellipsoid [cells] [alpha_deg] [iterations] [buffer cells] [relaxation] [name=value ...]
-// Names: stretch (of cells along y), tunnel (its lengths times this), levels (for curvature), layers, first (height [m]), speed [m/s],
-// model (0 SST, 4 inviscid), limiter (0 poor cells, 1 all, 2 none), precision (0 double, 1 mixed), from (which iteration, a multiple of ten, steps of time are taken;
-// 0: once the flow swings), floor (0 none, 1 fixed, 2 moving), slant (of the box's back [deg]), half (1: half a model), order (1: first), beta [deg], least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves 3.2 m between the walls), facets (of the ball, around).
+//   flow_bench sphere100|inviscid|section|wing|hemisphere|endon|disc|box|ellipsoid [cells] [alpha_deg] [iterations]
+//   [buffer cells] [relaxation] [name=value ...] Names: stretch (of cells along y), tunnel (its lengths times this),
+//   levels (for curvature), layers, first (height [m]), speed [m/s], model (0 SST, 4 inviscid), limiter (0 poor cells,
+//   1 all, 2 none), precision (0 double, 1 mixed), from (which iteration, a multiple of ten, steps of time are taken;
+//   0: once the flow swings), floor (0 none, 1 fixed, 2 moving), slant (of the box's back [deg]), half (1: half a
+//   model), order (1: first), beta [deg], least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves
+//   3.2 m between the walls), facets (of the ball, around).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -24,26 +27,28 @@ using namespace cvane;
 
 namespace {
 
-// Bytes that the sweeps of one SST iteration have to move if every array is read or written once a sweep: sizes of the arrays as
-// stored, per face and per cell.
+// Bytes that the sweeps of one SST iteration have to move if every array is read or written once a sweep: sizes of the
+// arrays as stored, per face and per cell.
 double bytesOfIteration(double faces, double cells, double pressureIterations) {
     struct Sweep {
         double perFace, perCell, times;
     };
     const double P = pressureIterations;
     const Sweep sweeps[] = {
-        {56, 96, 2},           // gradient of U: P, N, two coefficients; U, gradU
-        {56, 32, 3},           // gradients of p, k, omega
-        {128, 160, 1},         // momentum: P, N, w, gap, S, xf, d, flux, places and values of the matrix; U, gradU, x, gamma, b, diag
-        {24, 84, 3},           // residual and two sweeps over the matrix, three components
-        {64, 80, 1},           // pressure force
-        {128, 184, 1},         // pressure equation
-        {24, 28, 6 * P},       // its solution: the first sweep and its residual half of the matrix each, another sweep, a product; coarse levels as much again
-        {0, 80, P},            // and its vectors
-        {64, 72, 1},           // correction of the fluxes and of the velocities that follow them
-        {104, 100, 2},         // k and omega
-        {24, 28, 6},           // their matrices
-        {0, 120, 1},           // sources, eddy viscosity
+        {56, 96, 2},  // gradient of U: P, N, two coefficients; U, gradU
+        {56, 32, 3},  // gradients of p, k, omega
+        {128, 160,
+         1},  // momentum: P, N, w, gap, S, xf, d, flux, places and values of the matrix; U, gradU, x, gamma, b, diag
+        {24, 84, 3},      // residual and two sweeps over the matrix, three components
+        {64, 80, 1},      // pressure force
+        {128, 184, 1},    // pressure equation
+        {24, 28, 6 * P},  // its solution: the first sweep and its residual half of the matrix each, another sweep, a
+                          // product; coarse levels as much again
+        {0, 80, P},       // and its vectors
+        {64, 72, 1},      // correction of the fluxes and of the velocities that follow them
+        {104, 100, 2},    // k and omega
+        {24, 28, 6},      // their matrices
+        {0, 120, 1},      // sources, eddy viscosity
     };
     double sum = 0.0;
     for (const Sweep& s : sweeps) sum += s.times * (s.perFace * faces + s.perCell * cells);
@@ -60,21 +65,26 @@ double bandwidth(const flow::Ranks& ranks) {
         const auto t0 = std::chrono::steady_clock::now();
         for (std::size_t i = 0; i < n; ++i) a[i] = b[i] + (1.0 + turn) * c[i];
         MPI_Barrier(MPI_COMM_WORLD);
-        best = std::max(best, 24.0 * static_cast<double>(n) / std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
+        best = std::max(best, 24.0 * static_cast<double>(n) /
+                                  std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
     }
     return a[n / 2] > 0.0 ? ranks.sum(best) : 0.0;
 }
 
-// Length of the bubble behind a ball around the origin: to where the velocity on the axis turns forward, along the slope of the nearest cell. [m]
+// Length of the bubble behind a ball around the origin: to where the velocity on the axis turns forward, along the
+// slope of the nearest cell. [m]
 double bubbleBehindBall(const flow::FlowCloud& flow, double radius) {
     std::vector<std::size_t> near;
     for (std::size_t i = 0; i < flow.x.size(); ++i)
-        if (flow.x[i].tail<2>().norm() < 0.5 * radius && flow.x[i].x() > 0.0 && flow.x[i].x() < 8.0 * radius) near.push_back(i);
+        if (flow.x[i].tail<2>().norm() < 0.5 * radius && flow.x[i].x() > 0.0 && flow.x[i].x() < 8.0 * radius)
+            near.push_back(i);
     double before = 0.0;
     const double step = 0.002 * radius;
     for (double x = 1.05 * radius; x < 7.0 * radius && !near.empty(); x += step) {
         const Vec3 place(x, 0.0, 0.0);
-        const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) { return (flow.x[a] - place).squaredNorm() < (flow.x[b] - place).squaredNorm(); });
+        const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) {
+            return (flow.x[a] - place).squaredNorm() < (flow.x[b] - place).squaredNorm();
+        });
         const double u = flow.U[i].x() + flow.gradU[i].row(0).dot(place - flow.x[i]);
         if (before < 0.0 && u >= 0.0) return x - radius - step * u / (u - before);
         before = u;
@@ -82,8 +92,8 @@ double bubbleBehindBall(const flow::FlowCloud& flow, double radius) {
     return 0.0;
 }
 
-// The ground's boundary layer ahead of a model whose nose is at x = 0: displacement and momentum thickness from the profile over the axis, by
-// nearest cells along their slopes, and those of the turbulent plate from the inlet on.
+// The ground's boundary layer ahead of a model whose nose is at x = 0: displacement and momentum thickness from the
+// profile over the axis, by nearest cells along their slopes, and those of the turbulent plate from the inlet on.
 void printGroundLayer(const flow::FlowCloud& flow, double V, double nu, const grid::Geometry& geo) {
     double inlet = 1e300, ground = 1e300;
     for (const Vec3& x : geo.faceCentre) {
@@ -93,13 +103,16 @@ void printGroundLayer(const flow::FlowCloud& flow, double V, double nu, const gr
     for (const double place : {-2.0, -1.0, -0.5}) {
         std::vector<std::size_t> near;
         for (std::size_t i = 0; i < flow.x.size(); ++i)
-            if (std::abs(flow.x[i].x() - place) < 1.0 && std::abs(flow.x[i].y()) < 1.0 && flow.x[i].z() < ground + 2.0) near.push_back(i);
+            if (std::abs(flow.x[i].x() - place) < 1.0 && std::abs(flow.x[i].y()) < 1.0 && flow.x[i].z() < ground + 2.0)
+                near.push_back(i);
         const int n = 400;
         const double top = 0.5;
         std::vector<double> u;
         for (int k = 0; k < n; ++k) {
             const Vec3 at(place, 0.02, ground + top * (k + 0.5) / n);
-            const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) { return (flow.x[a] - at).squaredNorm() < (flow.x[b] - at).squaredNorm(); });
+            const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) {
+                return (flow.x[a] - at).squaredNorm() < (flow.x[b] - at).squaredNorm();
+            });
             u.push_back(flow.U[i].x() + flow.gradU[i].row(0).dot(at - flow.x[i]));
         }
         const double edge = u.back();
@@ -109,8 +122,11 @@ void printGroundLayer(const flow::FlowCloud& flow, double V, double nu, const gr
             momentum += v / edge * (1.0 - v / edge) * top / n;
         }
         const double run = place - inlet, delta = 0.37 * run * std::pow(V * run / nu, -0.2);
-        fmt::print("ground layer at x = {:.1f} m: displacement {:.2f} mm, plate {:.2f} ({:+.0f} %); momentum {:.2f} mm, plate {:.2f}\n", place, 1e3 * displacement, 1e3 * delta / 8.0, 100.0 * (displacement / (delta / 8.0) - 1.0),
-                   1e3 * momentum, 1e3 * delta * 7.0 / 72.0);
+        fmt::print(
+            "ground layer at x = {:.1f} m: displacement {:.2f} mm, plate {:.2f} ({:+.0f} %); momentum {:.2f} mm, plate "
+            "{:.2f}\n",
+            place, 1e3 * displacement, 1e3 * delta / 8.0, 100.0 * (displacement / (delta / 8.0) - 1.0), 1e3 * momentum,
+            1e3 * delta * 7.0 / 72.0);
     }
 }
 
@@ -169,7 +185,8 @@ int main(int argc, char** argv) {
         c.reference = {pi * 0.4 * 0.3 / 4.0, 1.0, 0.4, Vec3::Zero()};
         gs.firstHeight = 1e-3;
     } else if (name == "disc") {
-        // A lightly loaded disc of 1 m radius in free air, with a ball of 5 cm far aside for the grid to be built around.
+        // A lightly loaded disc of 1 m radius in free air, with a ball of 5 cm far aside for the grid to be built
+        // around.
         s = bench::sphere(0.05, 24);
         for (Vec3& p : s.points) p += Vec3(0.0, 6.0, 0.0);
         c.settings.model = flow::Model::Inviscid;
@@ -229,13 +246,20 @@ int main(int argc, char** argv) {
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")
-            for (double* length : {&c.tunnel.upstream, &c.tunnel.downstream, &c.tunnel.sideways, &c.tunnel.above, &c.tunnel.below}) *length *= value;
+            for (double* length :
+                 {&c.tunnel.upstream, &c.tunnel.downstream, &c.tunnel.sideways, &c.tunnel.above, &c.tunnel.below})
+                *length *= value;
     }
     c.wind.alpha = alpha * base::degree;
-    if (c.tunnel.floor == grid::Floor::Fixed) gs.groundLayer = air::plateLayerThickness(c.groundLayerFrom ? -*c.groundLayerFrom : c.tunnel.upstream * c.reference.length, c.wind.speed, c.wind.air.kinematicViscosity());
+    if (c.tunnel.floor == grid::Floor::Fixed)
+        gs.groundLayer =
+            air::plateLayerThickness(c.groundLayerFrom ? -*c.groundLayerFrom : c.tunnel.upstream * c.reference.length,
+                                     c.wind.speed, c.wind.air.kinematicViscosity());
     const auto g = grid::build(s, c.tunnel, gs, {});
     const auto geo = grid::geometryOf(g);
-    if (talk) fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes, grid::verdictOf(g, grid::qualityOf(g, geo)));
+    if (talk)
+        fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes,
+                   grid::verdictOf(g, grid::qualityOf(g, geo)));
     flow::Solver solver(g, geo, c, ranks);
     solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
@@ -250,23 +274,34 @@ int main(int argc, char** argv) {
         if (wentBack) continue;
         const auto& k = history.back();
         if (talk && (history.size() % 25 == 0 || history.size() < 6 || course.verdict() != flow::Verdict::Running))
-            fmt::print("{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, relaxation {:.2f}, {:.1f} s]\n", history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
-                       solver.pressureIterations(), solver.relaxation().now(), std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
+            fmt::print(
+                "{:4d} U {:.2e} m {:.2e} k {:.2e} w {:.2e}  CL {:.5f} CD {:.5f} CY {:.5f} Cm {:.5f}  [{} p-its, "
+                "relaxation {:.2f}, {:.1f} s]\n",
+                history.size(), r.momentum, r.mass, r.first, r.second, k.CL, k.CD, k.CY, k.Cm,
+                solver.pressureIterations(), solver.relaxation().now(),
+                std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count());
     }
     const auto verdict = course.verdict();
-    const double each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() / static_cast<double>(history.size());
+    const double each = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count() /
+                        static_cast<double>(history.size());
     course.finish();
     if (const auto from = course.averagedFrom(); talk && from) {
         const auto CD = flow::columnOf(history, &air::Coefficients::CD);
         const auto s = flow::spreadOf(CD, history.size() - *from);
-        fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *from, s.mean, flow::errorOfMean(CD, *from), s.halfRange());
+        fmt::print("averaged from iteration {}: CD {:.4f} +- {:.4f}, swinging by +-{:.4f}\n", *from, s.mean,
+                   flow::errorOfMean(CD, *from), s.halfRange());
     }
     // The grid stands once in every rank here, more than the solver process needs (memory_GB in its monitor.csv).
     const double memory = ranks.sum(1e-9 * static_cast<double>(grid::peakMemory()));
     if (c.settings.model == flow::Model::Sst) {
-        const double bytes = bytesOfIteration(static_cast<double>(g.internalFaces()), g.cells(), pressureIterations / static_cast<double>(history.size())), rate = bandwidth(ranks);
+        const double bytes = bytesOfIteration(static_cast<double>(g.internalFaces()), g.cells(),
+                                              pressureIterations / static_cast<double>(history.size())),
+                     rate = bandwidth(ranks);
         if (talk)
-            fmt::print("{:.3f} s an iteration, {:.2f} s a million cells; it must move {:.2f} GB, at {:.1f} GB/s {:.3f} s: {:.1f} times that\n", each, each * 1e6 / g.cells(), bytes * 1e-9, rate * 1e-9, bytes / rate, each * rate / bytes);
+            fmt::print(
+                "{:.3f} s an iteration, {:.2f} s a million cells; it must move {:.2f} GB, at {:.1f} GB/s {:.3f} s: "
+                "{:.1f} times that\n",
+                each, each * 1e6 / g.cells(), bytes * 1e-9, rate * 1e-9, bytes / rate, each * rate / bytes);
     }
     flow::Load sum;
     for (const auto& l : solver.loadsByPatch()) {
@@ -276,18 +311,26 @@ int main(int argc, char** argv) {
     const double imbalance = solver.massImbalance();
     const Vec3 outside = solver.forceFromOutside();
     if (talk)
-        fmt::print("force from outside {:.5f} {:.5f} {:.5f} N, on the model {:.5f} {:.5f} {:.5f} N: drag {:+.2f} %\n", outside.x(), outside.y(), outside.z(), sum.force().x(), sum.force().y(), sum.force().z(),
+        fmt::print("force from outside {:.5f} {:.5f} {:.5f} N, on the model {:.5f} {:.5f} {:.5f} N: drag {:+.2f} %\n",
+                   outside.x(), outside.y(), outside.z(), sum.force().x(), sum.force().y(), sum.force().z(),
                    100.0 * (outside.dot(c.wind.dragAxis()) / sum.force().dot(c.wind.dragAxis()) - 1.0));
     if (c.tunnel.floor == grid::Floor::Fixed) {
         const auto flow = solver.cloud();
         const auto felt = solver.groundDisplacement();
-        if (talk && felt) fmt::print("ground layer at the model, from the friction: displacement {:.2f} mm\n", 1e3 * *felt);
+        if (talk && felt)
+            fmt::print("ground layer at the model, from the friction: displacement {:.2f} mm\n", 1e3 * *felt);
         if (talk) printGroundLayer(flow, c.wind.speed, c.wind.air.kinematicViscosity(), geo);
     }
     for (const auto& d : solver.readDiscs())
-        if (talk) fmt::print("disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n", d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
-    if (talk) fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
-    if (talk) fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict), sum.pressure.x() / sum.force().x(), imbalance);
+        if (talk)
+            fmt::print(
+                "disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n",
+                d.thrust, d.inflow, d.power, d.theoryPower, 100.0 * (d.power / d.theoryPower - 1.0));
+    if (talk)
+        fmt::print("memory of all ranks {:.2f} GB, {:.2f} GB a million cells\n", memory, memory * 1e6 / g.cells());
+    if (talk)
+        fmt::print("{}; pressure drag share {:.3f}, imbalance {:.1e}\n", flow::nameOf(verdict),
+                   sum.pressure.x() / sum.force().x(), imbalance);
     if (name == "box") {
         // Where the drag comes from: the rounded front, the back with its slant, friction.
         double parts[3] = {0.0, 0.0, 0.0};
@@ -299,11 +342,16 @@ int main(int argc, char** argv) {
         }
         ranks.sum(std::span<double>(parts, 3));
         const double qS = 0.5 * c.wind.speed * c.wind.speed * c.reference.area;
-        if (talk) fmt::print("pressure drag: front {:.4f}, back {:.4f}, between {:.4f}; friction {:.4f}\n", parts[0] / qS, parts[1] / qS, parts[2] / qS, sum.friction.x() / (c.wind.air.density * qS));
+        if (talk)
+            fmt::print("pressure drag: front {:.4f}, back {:.4f}, between {:.4f}; friction {:.4f}\n", parts[0] / qS,
+                       parts[1] / qS, parts[2] / qS, sum.friction.x() / (c.wind.air.density * qS));
     }
     if (name == "wing" && talk && alpha != 0.0) {
-        const double CL = history.back().CL, helmbold = 12.0 * pi / (2.0 + std::sqrt(40.0)) * c.wind.alpha, surface = bench::liftSlopeOfFlatWing(6.0) * c.wind.alpha;
-        fmt::print("wing: CL {:.4f}; Helmbold {:.4f}: {:+.2f} %; flat lifting surface of this planform {:.4f}: {:+.2f} %\n", CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));
+        const double CL = history.back().CL, helmbold = 12.0 * pi / (2.0 + std::sqrt(40.0)) * c.wind.alpha,
+                     surface = bench::liftSlopeOfFlatWing(6.0) * c.wind.alpha;
+        fmt::print(
+            "wing: CL {:.4f}; Helmbold {:.4f}: {:+.2f} %; flat lifting surface of this planform {:.4f}: {:+.2f} %\n",
+            CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));
     }
     if (name == "sphere100") {
         const auto flow = solver.cloud();
@@ -311,7 +359,8 @@ int main(int argc, char** argv) {
     }
     if (name == "section" && talk && alpha != 0.0) {
         const double exact = section.lift(c.wind.alpha);
-        fmt::print("section: cl {:.4f}, in potential flow {:.4f}: {:+.2f} %; cd {:.5f}\n", history.back().CL, exact, 100.0 * (history.back().CL / exact - 1.0), history.back().CD);
+        fmt::print("section: cl {:.4f}, in potential flow {:.4f}: {:+.2f} %; cd {:.5f}\n", history.back().CL, exact,
+                   100.0 * (history.back().CL / exact - 1.0), history.back().CD);
     }
     if (name == "inviscid" && ranks.size() == 1) {
         double worst = 0.0, squares = 0.0, area = 0.0;
@@ -331,7 +380,10 @@ int main(int argc, char** argv) {
         double beyond = 0.0;
         std::size_t k = 0;
         while (beyond < 0.001 * area) beyond += errors[k++].second;
-        fmt::print("Cp: worst error {:.4f}, at ({:.3f} {:.3f} {:.3f}), {:.5f} rms over the surface, 99.9 % of it within {:.4f}\n", worst, place.x(), place.y(), place.z(), std::sqrt(squares / area), errors[k].first);
+        fmt::print(
+            "Cp: worst error {:.4f}, at ({:.3f} {:.3f} {:.3f}), {:.5f} rms over the surface, 99.9 % of it within "
+            "{:.4f}\n",
+            worst, place.x(), place.y(), place.z(), std::sqrt(squares / area), errors[k].first);
     }
     MPI_Finalize();
 }

@@ -1,4 +1,5 @@
-// Grids around bodies: time, memory and quality.  grid_bench [cells] [name] [cut.txt axis place] [out.stl]; with "union" as third: parts united
+// Grids around bodies: time, memory and quality.  grid_bench [cells] [name] [cut.txt axis place] [out.stl]; with
+// "union" as third: parts united
 #include <fmt/format.h>
 
 #include <chrono>
@@ -21,8 +22,8 @@ struct Union {
     double area = 0.0, volume = 0.0;
 };
 
-// Wetted area and volume of overlapping parts together, in the air of the tunnel, by winding number: facets in small pieces
-// with air before them, and a lattice of 300 points along the longest side. Only for closed parts.
+// Wetted area and volume of overlapping parts together, in the air of the tunnel, by winding number: facets in small
+// pieces with air before them, and a lattice of 300 points along the longest side. Only for closed parts.
 Union unionOf(shape::Surface s, const Box& air) {
     shape::orientFacets(s);
     const shape::TriangleTree tree(s);
@@ -36,7 +37,8 @@ Union unionOf(shape::Surface s, const Box& air) {
         const auto f = static_cast<std::size_t>(i);
         const Vec3 a = s.corner(f, 0), b = s.corner(f, 1), c = s.corner(f, 2), S = s.areaVector(f);
         if (!(S.norm() > 0.0)) continue;
-        const int n = std::max(1, static_cast<int>(std::ceil(std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()}) / piece)));
+        const int n = std::max(
+            1, static_cast<int>(std::ceil(std::max({(b - a).norm(), (c - b).norm(), (a - c).norm()}) / piece)));
         for (int j = 0; j < n; ++j)
             for (int k = 0; j + k < n; ++k)
                 for (int up = 0; up < (j + k + 1 < n ? 2 : 1); ++up) {
@@ -53,7 +55,9 @@ Union unionOf(shape::Surface s, const Box& air) {
     for (std::ptrdiff_t i = 0; i < planes; ++i)
         for (int j = 0; j < static_cast<int>(count.y()); ++j)
             for (int k = 0; k < static_cast<int>(count.z()); ++k)
-                volume += tree.winding(in.low + in.size().cwiseProduct(Vec3((static_cast<double>(i) + 0.5) / count.x(), (j + 0.5) / count.y(), (k + 0.5) / count.z()))) > 0.5;
+                volume += tree.winding(in.low + in.size().cwiseProduct(Vec3((static_cast<double>(i) + 0.5) / count.x(),
+                                                                            (j + 0.5) / count.y(),
+                                                                            (k + 0.5) / count.z()))) > 0.5;
     u.area = area;
     u.volume = volume * in.size().prod() / count.prod();
     return u;
@@ -84,9 +88,14 @@ int main(int argc, char** argv) {
         const double seconds = now();
         const auto geo = grid::geometryOf(g);
         const auto q = grid::qualityOf(g, geo);
-        fmt::print("{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted {:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f} (from layers to outer cells {:.1f} in the middle, below 3 on {:.1f} %), openness {:.1e}, folded {}\n  ",
-                   name, s.facets.size(), g.cells(), seconds, 1e-9 * static_cast<double>(grid::peakMemory()), g.surfaceCell, g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, grid::verdictOf(g, q), q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.medianTransition, 100.0 * q.shareTransitionBelow3, q.worstOpenness,
-                   q.foldedCells);
+        fmt::print(
+            "{}: {} facets, {} cells in {:.2f} s, peak {:.2f} GB; size {:.4g} first {:.3g} median {:.3g}; wetted "
+            "{:.4f} (model {:.4f})\n  {}\n  {}\n  worst at {:.3f} {:.3f} {:.3f}, volume ratio {:.0f} (from layers to "
+            "outer cells {:.1f} in the middle, below 3 on {:.1f} %), openness {:.1e}, folded {}\n  ",
+            name, s.facets.size(), g.cells(), seconds, 1e-9 * static_cast<double>(grid::peakMemory()), g.surfaceCell,
+            g.firstHeight, q.medianFirstHeight, q.wettedArea, s.area(), g.notes, grid::verdictOf(g, q),
+            q.worstPlace.x(), q.worstPlace.y(), q.worstPlace.z(), q.worstVolumeRatio, q.medianTransition,
+            100.0 * q.shareTransitionBelow3, q.worstOpenness, q.foldedCells);
         if (argc > 3 && argc < 6) {
             const Union u = unionOf(s, grid::tunnelBox(tunnel, s.bounds()));
             fmt::print("union of the parts in the air: wetted {:.4f}, volume {:.6f}\n  ", u.area, u.volume);
@@ -94,9 +103,15 @@ int main(int argc, char** argv) {
         double volume = 0.0;  // of the body as the grid sees it
         for (const auto& patch : g.patches)
             if (patch.kind == grid::PatchKind::Wall)
-                for (auto f = patch.first; f < patch.first + patch.count; ++f) volume -= geo.faceArea[static_cast<std::size_t>(f)].dot(geo.faceCentre[static_cast<std::size_t>(f)]) / 3.0;
-        fmt::print("wall points within 1 % of the cells there of the model: {:.3f} %, farthest {:.2g} m; wall within half of the first height {:.1f} %; body volume {:.6f} (model's closed parts {:.6f}); planarity {:.2f}\n  ",
-                   100.0 * g.fit.shareOn, g.fit.farthest, 100.0 * q.shareNearFirstHeight, volume, s.volume(), q.worstPlanarity);
+                for (auto f = patch.first; f < patch.first + patch.count; ++f)
+                    volume -=
+                        geo.faceArea[static_cast<std::size_t>(f)].dot(geo.faceCentre[static_cast<std::size_t>(f)]) /
+                        3.0;
+        fmt::print(
+            "wall points within 1 % of the cells there of the model: {:.3f} %, farthest {:.2g} m; wall within half of "
+            "the first height {:.1f} %; body volume {:.6f} (model's closed parts {:.6f}); planarity {:.2f}\n  ",
+            100.0 * g.fit.shareOn, g.fit.farthest, 100.0 * q.shareNearFirstHeight, volume, s.volume(),
+            q.worstPlanarity);
         for (const auto& [what, t] : spent)
             if (t > 0.02 * seconds) fmt::print("{} {:.2f} s; ", what, t);
         fmt::print("\n");
@@ -117,7 +132,8 @@ int main(int argc, char** argv) {
             for (const auto& patch : g.patches)
                 if (patch.kind == grid::PatchKind::Wall)
                     for (auto f = patch.first; f < patch.first + patch.count; ++f) {
-                        for (const auto p : g.polygon(f)) out << g.points[static_cast<std::size_t>(p)].transpose() << ' ';
+                        for (const auto p : g.polygon(f))
+                            out << g.points[static_cast<std::size_t>(p)].transpose() << ' ';
                         out << '\n';
                     }
         }

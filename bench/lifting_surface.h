@@ -5,9 +5,9 @@
 
 namespace cvane::bench {
 
-/// Lift slope [1/rad] of a flat rectangular wing in potential flow with a flat wake: horseshoe vortices on the quarter lines of
-/// panels, no flow through their three-quarter points, panels narrower towards the tips.
-/// Source: J. Katz, A. Plotkin, Low-Speed Aerodynamics, 2001, ch. 12.
+/// Lift slope [1/rad] of a flat rectangular wing in potential flow with a flat wake: horseshoe vortices on the quarter
+/// lines of panels, no flow through their three-quarter points, panels narrower towards the tips. Source: J. Katz, A.
+/// Plotkin, Low-Speed Aerodynamics, 2001, ch. 12.
 inline double liftSlopeOnPanels(double aspect, int chordwise, int spanwise) {
     const double pi = std::acos(-1.0), dx = 1.0 / chordwise;
     std::vector<double> edge;
@@ -19,7 +19,8 @@ inline double liftSlopeOnPanels(double aspect, int chordwise, int spanwise) {
     Eigen::MatrixXd A(n, n);
     for (int i = 0; i < n; ++i)
         for (int k = 0; k < n; ++k) {
-            const double x = front(i) + 0.75 * dx - front(k) - 0.25 * dx, y = 0.5 * (left(i) + right(i)), a = y - left(k), b = y - right(k);
+            const double x = front(i) + 0.75 * dx - front(k) - 0.25 * dx, y = 0.5 * (left(i) + right(i)),
+                         a = y - left(k), b = y - right(k);
             const double ra = std::hypot(x, a), rb = std::hypot(x, b);
             A(i, k) = ((a / ra - b / rb) / x + (1.0 + x / ra) / a - (1.0 + x / rb) / b) / (4.0 * pi);
         }
@@ -30,6 +31,8 @@ inline double liftSlopeOnPanels(double aspect, int chordwise, int spanwise) {
 }
 
 /// The same for endless panels: its error falls with their number to the first power.
-inline double liftSlopeOfFlatWing(double aspect) { return 2.0 * liftSlopeOnPanels(aspect, 12, 60) - liftSlopeOnPanels(aspect, 6, 30); }
+inline double liftSlopeOfFlatWing(double aspect) {
+    return 2.0 * liftSlopeOnPanels(aspect, 12, 60) - liftSlopeOnPanels(aspect, 6, 30);
+}
 
 }  // namespace cvane::bench

@@ -6,11 +6,13 @@
 
 namespace cvane::bench {
 
-/// A flow without any symmetry that satisfies continuity exactly; the force makes it a solution of the momentum equations.
+/// A flow without any symmetry that satisfies continuity exactly; the force makes it a solution of the momentum
+/// equations.
 struct ManufacturedFlow {
     double nu = 0.02;  ///< [m2/s]
     static Vec3 velocity(const Vec3& x) {
-        return {1.0 + 0.3 * std::sin(2.0 * x.y()) + 0.2 * std::cos(3.0 * x.z()), 0.5 + 0.3 * std::sin(2.0 * x.z()) + 0.2 * std::cos(3.0 * x.x()),
+        return {1.0 + 0.3 * std::sin(2.0 * x.y()) + 0.2 * std::cos(3.0 * x.z()),
+                0.5 + 0.3 * std::sin(2.0 * x.z()) + 0.2 * std::cos(3.0 * x.x()),
                 0.25 + 0.3 * std::sin(2.0 * x.x()) + 0.2 * std::cos(3.0 * x.y())};
     }
     static double pressure(const Vec3& x) { return 0.5 * std::cos(2.0 * x.x()) * std::sin(2.0 * x.y() + x.z()); }
@@ -30,8 +32,8 @@ struct ManufacturedFlow {
     }
 };
 
-/// Collective: root mean square errors of velocity and pressure of the settled flow in the grid's box, with the exact velocity on
-/// every boundary face.
+/// Collective: root mean square errors of velocity and pressure of the settled flow in the grid's box, with the exact
+/// velocity on every boundary face.
 inline std::array<double, 2> manufacturedErrors(const grid::Grid& g, const flow::Ranks& ranks) {
     const ManufacturedFlow m;
     flow::Case c;
@@ -42,8 +44,8 @@ inline std::array<double, 2> manufacturedErrors(const grid::Grid& g, const flow:
     c.givenForce = [m](const Vec3& x) { return m.force(x); };
     flow::Solver solver(g, grid::geometryOf(g), c, ranks);
     solver.startFromPotentialFlow();
-    // By the momentum alone: the exact velocities' sum over coarse boundary faces is not quite zero, and what is left of it stays
-    // in every cell's continuity.
+    // By the momentum alone: the exact velocities' sum over coarse boundary faces is not quite zero, and what is left
+    // of it stays in every cell's continuity.
     for (int i = 0; i < 2000; ++i)
         if (solver.iterate().momentum < 1e-9 && i > 20) break;
     const auto& p = solver.piece();

@@ -25,8 +25,9 @@ inline shape::Surface rectangularHalfWing(double thickness, double halfSpan, int
     return s;
 }
 
-/// Wing section from the map of Karman and Trefftz, z = n ((w + 1)^n + (w - 1)^n) / ((w + 1)^n - (w - 1)^n), w on a circle through
-/// w = 1 with its middle at -shift, n = 2 - edgeAngle / pi; scaled to unit chord along x from 0. Its lift in potential flow is known.
+/// Wing section from the map of Karman and Trefftz, z = n ((w + 1)^n + (w - 1)^n) / ((w + 1)^n - (w - 1)^n), w on a
+/// circle through w = 1 with its middle at -shift, n = 2 - edgeAngle / pi; scaled to unit chord along x from 0. Its
+/// lift in potential flow is known.
 struct MappedSection {
     double shift = 0.0, exponent = 2.0;
     static std::complex<double> map(std::complex<double> w, double n) {
@@ -77,7 +78,8 @@ inline shape::Surface cylinder(double radius, double length, int around) {
     for (int j = 0; j <= 20; ++j) {
         std::vector<Vec3> ring;
         for (int i = 0; i < around; ++i)
-            ring.push_back({length * (j / 20.0 - 0.5), radius * std::cos(2 * pi * i / around), radius * std::sin(2 * pi * i / around)});
+            ring.push_back({length * (j / 20.0 - 0.5), radius * std::cos(2 * pi * i / around),
+                            radius * std::sin(2 * pi * i / around)});
         rings.push_back(ring);
     }
     shape::addLoft(s, "cylinder", rings, true, true);
@@ -93,7 +95,9 @@ inline shape::Surface hemisphere(double radius, int n) {
     for (int j = 1; j <= n / 2; ++j) {
         std::vector<Vec3> ring;
         const double theta = 0.5 * pi * j / (n / 2);
-        for (int i = 0; i < n; ++i) ring.push_back({-radius * std::cos(theta), radius * std::sin(theta) * std::cos(2 * pi * i / n), radius * std::sin(theta) * std::sin(2 * pi * i / n)});
+        for (int i = 0; i < n; ++i)
+            ring.push_back({-radius * std::cos(theta), radius * std::sin(theta) * std::cos(2 * pi * i / n),
+                            radius * std::sin(theta) * std::sin(2 * pi * i / n)});
         rings.push_back(ring);
     }
     shape::addLoft(s, "hemisphere", rings, true, true);
@@ -101,8 +105,9 @@ inline shape::Surface hemisphere(double radius, int n) {
     return s;
 }
 
-/// Box 1.044 x 0.389 x 0.288 m along x from 0 with its floor at z = 0, the four edges of its front rounded by 0.1 m; the upper edge of its back
-/// cut off by `slant` [rad] over 0.222 m. After S. R. Ahmed, G. Ramm, G. Faltin, SAE 840300 (1984).
+/// Box 1.044 x 0.389 x 0.288 m along x from 0 with its floor at z = 0, the four edges of its front rounded by 0.1 m;
+/// the upper edge of its back cut off by `slant` [rad] over 0.222 m. After S. R. Ahmed, G. Ramm, G. Faltin, SAE 840300
+/// (1984).
 inline shape::Surface roundNosedBox(double slant) {
     constexpr double length = 1.044, width = 0.389, height = 0.288, radius = 0.1, cut = 0.222;
     constexpr int roundRings = 14, rings = 40, across = 16;
@@ -114,7 +119,8 @@ inline shape::Surface roundNosedBox(double slant) {
         std::vector<Vec3> ring;
         for (int side = 0; side < 4; ++side)
             for (int i = 0; i < across; ++i) {
-                const double t = -1.0 + 2.0 * i / across, a = side % 2 == 0 ? t : 1.0, b = side % 2 == 0 ? -1.0 : t, turn = side < 2 ? 1.0 : -1.0;
+                const double t = -1.0 + 2.0 * i / across, a = side % 2 == 0 ? t : 1.0, b = side % 2 == 0 ? -1.0 : t,
+                             turn = side < 2 ? 1.0 : -1.0;
                 ring.push_back({x, turn * a * y, 0.5 * (low + high) + 0.5 * turn * b * (high - low)});
             }
         loft.push_back(std::move(ring));
@@ -144,7 +150,10 @@ inline shape::Surface ellipsoid(const Vec3& axes, int n) {
 
 /// Box between two corners as a part of its own.
 inline void addBox(shape::Surface& s, const char* name, const Vec3& from, const Vec3& to) {
-    const auto ring = [&](double x) { return std::vector<Vec3>{{x, from.y(), from.z()}, {x, to.y(), from.z()}, {x, to.y(), to.z()}, {x, from.y(), to.z()}}; };
+    const auto ring = [&](double x) {
+        return std::vector<Vec3>{
+            {x, from.y(), from.z()}, {x, to.y(), from.z()}, {x, to.y(), to.z()}, {x, from.y(), to.z()}};
+    };
     shape::addLoft(s, name, {ring(from.x()), ring(to.x())}, true, true);
 }
 
@@ -168,7 +177,8 @@ inline shape::Surface plainBox() {
 inline shape::Surface cube(double side) {
     shape::Surface s;
     const double h = 0.5 * side;
-    std::vector<std::vector<Vec3>> rings{{{-h, -h, -h}, {-h, h, -h}, {-h, h, h}, {-h, -h, h}}, {{h, -h, -h}, {h, h, -h}, {h, h, h}, {h, -h, h}}};
+    std::vector<std::vector<Vec3>> rings{{{-h, -h, -h}, {-h, h, -h}, {-h, h, h}, {-h, -h, h}},
+                                         {{h, -h, -h}, {h, h, -h}, {h, h, h}, {h, -h, h}}};
     shape::addLoft(s, "cube", rings, true, true);
     shape::orientFacets(s);
     return s;

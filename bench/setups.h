@@ -15,7 +15,8 @@ struct Setup {
     grid::GridSettings settings;
 };
 
-inline const char* const kSetups[] = {"sphere", "cube", "tilted", "cylinder", "wing", "larkspur", "brindle", "clean", "dirty", "stretched", "slot", "slotted", "lowbox", "strut"};
+inline const char* const kSetups[] = {"sphere", "cube",  "tilted",    "cylinder", "wing",    "larkspur", "brindle",
+                                      "clean",  "dirty", "stretched", "slot",     "slotted", "lowbox",   "strut"};
 /// The first so many may be turned any way; the others stand in walls or are about gaps.
 constexpr std::size_t kTurnable = std::size(kSetups) - 3;
 
@@ -26,7 +27,9 @@ inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
     if (name == "cube") s.surface = cube(1.0);
     if (name == "tilted") {
         s.surface = cube(1.0);
-        const Mat3 turn = (Eigen::AngleAxisd(0.5, Vec3::UnitX()) * Eigen::AngleAxisd(0.7, Vec3::UnitY()) * Eigen::AngleAxisd(0.3, Vec3::UnitZ())).toRotationMatrix();
+        const Mat3 turn = (Eigen::AngleAxisd(0.5, Vec3::UnitX()) * Eigen::AngleAxisd(0.7, Vec3::UnitY()) *
+                           Eigen::AngleAxisd(0.3, Vec3::UnitZ()))
+                              .toRotationMatrix();
         for (Vec3& p : s.surface.points) p = turn * p;
     }
     if (name == "cylinder") s.surface = cylinder(0.5, 2.0, 180);
@@ -64,7 +67,8 @@ inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
         s.surface = sphere(0.5, 100);
         const auto count = static_cast<std::int32_t>(s.surface.points.size());
         const std::size_t facets = s.surface.facets.size();
-        for (std::int32_t i = 0; i < count; ++i) s.surface.points.push_back(s.surface.points[static_cast<std::size_t>(i)] + Vec3(0.3, 0.968, 0.0));
+        for (std::int32_t i = 0; i < count; ++i)
+            s.surface.points.push_back(s.surface.points[static_cast<std::size_t>(i)] + Vec3(0.3, 0.968, 0.0));
         for (std::size_t f = 0; f < facets; ++f) {
             shape::Facet t = s.surface.facets[f];
             for (auto& p : t) p += count;

@@ -1,8 +1,9 @@
 // Flows with exact or published answers on structured grids.
 //   verify_bench manufactured [size factor] [uniform|hanging|layers|ball]   orders of the coupled equations
 //   verify_bench plate|cylinder|cavity [size factor] [Re]       laminar; factor 1: 100 to 160 cells a side
-//   verify_bench cavity 1 [Re] even                              on 128 x 128 equal cells, those of U. Ghia, K. N. Ghia, C. T. Shin 1982
-//   verify_bench sstplate [size factor] [y+] [sst|sa|ke]         turbulent plate, Re 5 M per metre; y+ of the first cell's centre
+//   verify_bench cavity 1 [Re] even                              on 128 x 128 equal cells, those of U. Ghia, K. N.
+//   Ghia, C. T. Shin 1982 verify_bench sstplate [size factor] [y+] [sst|sa|ke]         turbulent plate, Re 5 M per
+//   metre; y+ of the first cell's centre
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -13,8 +14,8 @@
 #include <string>
 
 #include "bench/manufactured.h"
-#include "flow/solver.h"
 #include "bench/models.h"
+#include "flow/solver.h"
 #include "grid/brick.h"
 #include "grid/build.h"
 #include "grid/structured.h"
@@ -43,17 +44,21 @@ struct Run {
             r = solver->iterate();
             const auto k = solver->coefficients();
             if (ranks.rank() == 0 && (it < 3 || it % std::max(1, most / 12) == 0))
-                fmt::print("  {:5d} U {:.1e} m {:.1e} k {:.1e} w {:.1e} CD {:.6f} p-its {}\n", it, r.momentum, r.mass, r.first, r.second, k.CD, solver->pressureIterations());
+                fmt::print("  {:5d} U {:.1e} m {:.1e} k {:.1e} w {:.1e} CD {:.6f} p-its {}\n", it, r.momentum, r.mass,
+                           r.first, r.second, k.CD, solver->pressureIterations());
             if (!(k.CD < 1e6) || (it > 20 && r.worst() < rest)) break;
         }
         if (ranks.rank() == 0)
-            fmt::print("  {} cells, {} iterations, {:.1f} s; residuals U {:.1e} m {:.1e} k {:.1e} w {:.1e}\n", grid.cells(), it, std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count(),
+            fmt::print("  {} cells, {} iterations, {:.1f} s; residuals U {:.1e} m {:.1e} k {:.1e} w {:.1e}\n",
+                       grid.cells(), it, std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count(),
                        r.momentum, r.mass, r.first, r.second);
     }
     /// Own wall samples by x of their face: |friction| over the dynamic pressure.
     std::map<double, double> friction() const {
         std::map<double, double> cf;
-        for (const auto& w : solver->wallSamples()) cf[geometry.faceCentre[static_cast<std::size_t>(w.face)].x()] = w.shear.norm() / (0.5 * c.wind.speed * c.wind.speed);
+        for (const auto& w : solver->wallSamples())
+            cf[geometry.faceCentre[static_cast<std::size_t>(w.face)].x()] =
+                w.shear.norm() / (0.5 * c.wind.speed * c.wind.speed);
         return cf;
     }
 };
@@ -93,7 +98,8 @@ void plate(double factor) {
     for (const double x : {0.1, 0.15, 0.2, 0.3, 0.5, 0.7, 0.9, 0.95}) {
         const double blasius = 0.664 / std::sqrt(x / nu);
         worst = std::max(worst, std::abs(at(cf, x) / blasius - 1.0));
-        fmt::print("  Re_x {:8.0f}  cf {:.6f}  Blasius {:.6f}  {:+.2f} %\n", x / nu, at(cf, x), blasius, 100.0 * (at(cf, x) / blasius - 1.0));
+        fmt::print("  Re_x {:8.0f}  cf {:.6f}  Blasius {:.6f}  {:+.2f} %\n", x / nu, at(cf, x), blasius,
+                   100.0 * (at(cf, x) / blasius - 1.0));
     }
     fmt::print("laminar plate: worst {:.2f} % from Re_x 1e4 to 1e5 (asked: 2)\n", 100.0 * worst);
 }
@@ -112,14 +118,16 @@ void cylinder(double factor, double Re, double rim) {
     const auto& x = r.solver->piece().x;
     const double half = 1.2 * std::acos(-1.0) / s.around;
     for (std::size_t c = 0; c < x.size(); ++c)
-        if (x[c].x() > 0.0 && std::abs(x[c].z()) < half * x[c].x()) wake[std::hypot(x[c].x(), x[c].z())] = r.solver->state().U[c].x();
+        if (x[c].x() > 0.0 && std::abs(x[c].z()) < half * x[c].x())
+            wake[std::hypot(x[c].x(), x[c].z())] = r.solver->state().U[c].x();
     double end = 0.0, before = 0.0, uBefore = 0.0;
     for (const auto& [d, u] : wake) {
         if (u > 0.0 && uBefore < 0.0) end = before + (d - before) * uBefore / (uBefore - u);
         before = d;
         uBefore = u;
     }
-    fmt::print("cylinder Re {}: CD {:.4f}, bubble {:.3f} D behind the body\n", Re, r.solver->coefficients().CD, end - s.radius);
+    fmt::print("cylinder Re {}: CD {:.4f}, bubble {:.3f} D behind the body\n", Re, r.solver->coefficients().CD,
+               end - s.radius);
 }
 
 void cavity(double factor, double Re, bool even) {
@@ -140,16 +148,21 @@ void cavity(double factor, double Re, bool even) {
     }
     // The vertex of the parabola through the extreme value and its neighbours.
     const auto extreme = [](const std::map<double, double>& line_, bool least) {
-        const auto it = least ? std::min_element(line_.begin(), line_.end(), [](const auto& a, const auto& b) { return a.second < b.second; })
-                              : std::max_element(line_.begin(), line_.end(), [](const auto& a, const auto& b) { return a.second < b.second; });
+        const auto it = least ? std::min_element(line_.begin(), line_.end(),
+                                                 [](const auto& a, const auto& b) { return a.second < b.second; })
+                              : std::max_element(line_.begin(), line_.end(),
+                                                 [](const auto& a, const auto& b) { return a.second < b.second; });
         const auto a = std::prev(it), b = std::next(it);
-        const double d1 = (it->second - a->second) / (it->first - a->first), d2 = (b->second - it->second) / (b->first - it->first);
+        const double d1 = (it->second - a->second) / (it->first - a->first),
+                     d2 = (b->second - it->second) / (b->first - it->first);
         const double curve = (d2 - d1) / (b->first - a->first);
         const double place = 0.5 * (a->first + it->first) - 0.5 * d1 / curve;
-        return std::pair(place, it->second + curve * (place - it->first) * (place - a->first) + d1 * (place - it->first));
+        return std::pair(place,
+                         it->second + curve * (place - it->first) * (place - a->first) + d1 * (place - it->first));
     };
     const auto show = [](const char* what, std::pair<double, double> got, double where, double value) {
-        fmt::print("  {} {:+.4f} at {:.4f}; published {:+.4f} at {:.3f}: {:+.2f} %\n", what, got.second, got.first, value, where, 100.0 * (got.second / value - 1.0));
+        fmt::print("  {} {:+.4f} at {:.4f}; published {:+.4f} at {:.3f}: {:+.2f} %\n", what, got.second, got.first,
+                   value, where, 100.0 * (got.second / value - 1.0));
     };
     show("min u", extreme(u, true), 0.172, -0.3829);
     show("max v", extreme(v, false), 0.156, 0.3710);
@@ -158,7 +171,10 @@ void cavity(double factor, double Re, bool even) {
 
 void sstPlate(double factor, double yPlus, const std::string& model) {
     const double nu = 2e-7;
-    Run r = plane(model == "sa" ? flow::Model::SpalartAllmaras : model == "ke" ? flow::Model::KEpsilon : flow::Model::Sst, nu);
+    Run r = plane(model == "sa"   ? flow::Model::SpalartAllmaras
+                  : model == "ke" ? flow::Model::KEpsilon
+                                  : flow::Model::Sst,
+                  nu);
     r.c.settings.turbulenceIntensity = 0.00039;  // k = 2.25e-7 U^2, as in the verification case
     grid::PlateGrid s;
     s.length = 2.0;
@@ -170,15 +186,17 @@ void sstPlate(double factor, double yPlus, const std::string& model) {
     s.firstHeight = 2.0 * yPlus * nu / 0.0368;  // friction velocity at x = 1
     // Cells grow by about 1.2 over factor from the wall.
     const double growth = std::pow(1.2, 1.0 / factor);
-    s.across = std::max(20, static_cast<int>(std::log(1.0 + s.height * (growth - 1.0) / s.firstHeight) / std::log(growth)));
+    s.across =
+        std::max(20, static_cast<int>(std::log(1.0 + s.height * (growth - 1.0) / s.firstHeight) / std::log(growth)));
     r.grid = grid::plateGrid(s);
     r.settle(6000, 1e-8);
     const auto cf = r.friction();
     double wall = 0.0;
     for (const auto& l : r.solver->loadsByPatch()) wall += l.friction.x();
     const double CD = wall / (0.5 * r.c.wind.air.density);
-    fmt::print("turbulent plate, y+ {}: cf at x = 0.97 {:.6f} ({:+.2f} % of 0.00271), CD {:.6f} ({:+.2f} % of 0.00286)\n", yPlus, at(cf, 0.97), 100.0 * (at(cf, 0.97) / 0.00271 - 1.0), CD,
-               100.0 * (CD / 2.0 / 0.00286 - 1.0));
+    fmt::print(
+        "turbulent plate, y+ {}: cf at x = 0.97 {:.6f} ({:+.2f} % of 0.00271), CD {:.6f} ({:+.2f} % of 0.00286)\n",
+        yPlus, at(cf, 0.97), 100.0 * (at(cf, 0.97) / 0.00271 - 1.0), CD, 100.0 * (CD / 2.0 / 0.00286 - 1.0));
 }
 
 // Orders of the coupled equations on three kinds of grid, each halved twice.
@@ -199,8 +217,11 @@ void manufactured(double factor, const std::string& only) {
             }
             const double size = sum / volume, finer = std::log(sizeBefore / size);
             if (ranks.rank() == 0) {
-                fmt::print("  {:8} {:3d}, {} cells of {:.4f}: U {:.3e}, p {:.3e}", what, n, g.cells(), size, e[0], e[1]);
-                if (turn > 0) fmt::print("; orders {:.2f}, {:.2f}", std::log(before[0] / e[0]) / finer, std::log(before[1] / e[1]) / finer);
+                fmt::print("  {:8} {:3d}, {} cells of {:.4f}: U {:.3e}, p {:.3e}", what, n, g.cells(), size, e[0],
+                           e[1]);
+                if (turn > 0)
+                    fmt::print("; orders {:.2f}, {:.2f}", std::log(before[0] / e[0]) / finer,
+                               std::log(before[1] / e[1]) / finer);
                 fmt::print("\n");
                 std::fflush(stdout);
             }
@@ -209,9 +230,16 @@ void manufactured(double factor, const std::string& only) {
         }
     };
     const Box box{{0, 0, 0}, {1, 1, 1}};
-    show("uniform", 8, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {}); });
-    show("hanging", 6, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
-    show("layers", 12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
+    show("uniform", 8, [](int n) {
+        return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {});
+    });
+    show("hanging", 6, [&](int n) {
+        return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}});
+    });
+    show("layers", 12, [](int n) {
+        return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n),
+                             {});
+    });
     // A ball with layers in an octree whose largest cells are about halved each time, the others at least.
     show("ball", 10, [](int n) {
         const grid::Tunnel tunnel{1.0, 1.0, 1.0, 1.0, 1.0, grid::Floor::None, 0.0, false};
@@ -232,7 +260,8 @@ void manufactured(double factor, const std::string& only) {
 int main(int argc, char** argv) {
     MPI_Init(&argc, &argv);
     const std::string name = argc > 1 ? argv[1] : "plate";
-    const double factor = argc > 2 ? std::stod(argv[2]) : 1.0, extra = argc > 3 && name != "manufactured" ? std::stod(argv[3]) : 0.0;
+    const double factor = argc > 2 ? std::stod(argv[2]) : 1.0,
+                 extra = argc > 3 && name != "manufactured" ? std::stod(argv[3]) : 0.0;
     if (name == "manufactured") manufactured(factor, argc > 3 ? argv[3] : "");
     if (name == "plate") plate(factor);
     if (name == "cylinder") cylinder(factor, extra > 0.0 ? extra : 40.0, argc > 4 ? std::stod(argv[4]) : 60.0);

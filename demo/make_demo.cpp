@@ -1,4 +1,5 @@
-// Makes the demo models from formulas: make_demo FOLDER writes larkspur.stl, brindle.stl, shrike.stl and shrike-dirty.stl, in millimetres.
+// Makes the demo models from formulas: make_demo FOLDER writes larkspur.stl, brindle.stl, shrike.stl and
+// shrike-dirty.stl, in millimetres.
 #include <cmath>
 #include <filesystem>
 #include <iostream>
@@ -12,8 +13,8 @@ using namespace cvane;
 
 namespace {
 
-// Larkspur: a fully faired tricycle, 2.6 m long. The fairing's plan and side outlines are drop-shaped lines of their own;
-// its cross-sections are superellipses, flatter below. Lengths in m, ground at z = 0.
+// Larkspur: a fully faired tricycle, 2.6 m long. The fairing's plan and side outlines are drop-shaped lines of their
+// own; its cross-sections are superellipses, flatter below. Lengths in m, ground at z = 0.
 shape::Surface larkspur() {
     shape::Surface s;
     const double L = 2.6, pi = std::acos(-1.0);
@@ -42,7 +43,9 @@ shape::Surface larkspur() {
             const double v = -1.0 + 2.0 * j / 16.0;
             const double r = radius * (1.0 - 0.16 * std::pow(std::abs(v), 3.0));
             std::vector<Vec3> ring;
-            for (int i = 0; i < 72; ++i) ring.push_back({x + r * std::cos(2 * pi * i / 72), y + 0.5 * width * v, radius - 0.004 + r * std::sin(2 * pi * i / 72)});
+            for (int i = 0; i < 72; ++i)
+                ring.push_back({x + r * std::cos(2 * pi * i / 72), y + 0.5 * width * v,
+                                radius - 0.004 + r * std::sin(2 * pi * i / 72)});
             discs.push_back(ring);
         }
         shape::addLoft(s, name, discs, true, true);
@@ -60,7 +63,10 @@ shape::Surface brindle() {
     struct Station {
         double y, x, z, chord, twist_deg, thickness;
     };
-    const Station plan[] = {{0.0, 0.0, 0.0, 0.30, 1.0, 0.13}, {0.52, 0.035, 0.012, 0.255, 0.6, 0.125}, {1.06, 0.15, 0.045, 0.165, -1.0, 0.11}, {1.2, 0.205, 0.06, 0.11, -1.8, 0.10}};
+    const Station plan[] = {{0.0, 0.0, 0.0, 0.30, 1.0, 0.13},
+                            {0.52, 0.035, 0.012, 0.255, 0.6, 0.125},
+                            {1.06, 0.15, 0.045, 0.165, -1.0, 0.11},
+                            {1.2, 0.205, 0.06, 0.11, -1.8, 0.10}};
     std::vector<std::vector<Vec3>> rings;
     for (int k = 0; k < 3; ++k)
         for (int j = k == 0 ? 0 : 1; j <= 24; ++j) {
@@ -73,7 +79,8 @@ shape::Surface brindle() {
             std::vector<Vec3> ring;
             for (const auto& [x, z] : line) {
                 const double dx = c * (x - 0.25), dz = c * z;
-                ring.push_back({mix(a.x, b.x) + 0.25 * c + dx * std::cos(twist) + dz * std::sin(twist), mix(a.y, b.y), mix(a.z, b.z) - dx * std::sin(twist) + dz * std::cos(twist)});
+                ring.push_back({mix(a.x, b.x) + 0.25 * c + dx * std::cos(twist) + dz * std::sin(twist), mix(a.y, b.y),
+                                mix(a.z, b.z) - dx * std::sin(twist) + dz * std::cos(twist)});
             }
             rings.push_back(ring);
         }
@@ -83,7 +90,8 @@ shape::Surface brindle() {
 }
 
 // Shrike: a small survey drone's body with a stub wing, a camera ball and a tail boom, as one would get it from CAD.
-void addTube(shape::Surface& s, const std::string& name, const Vec3& from, const Vec3& to, double radius, int around, int along) {
+void addTube(shape::Surface& s, const std::string& name, const Vec3& from, const Vec3& to, double radius, int around,
+             int along) {
     const double pi = std::acos(-1.0);
     const Vec3 axis = (to - from).normalized(), side = axis.unitOrthogonal(), up = axis.cross(side);
     std::vector<std::vector<Vec3>> rings;
@@ -91,7 +99,8 @@ void addTube(shape::Surface& s, const std::string& name, const Vec3& from, const
         std::vector<Vec3> ring;
         for (int i = 0; i < around; ++i) {
             const double a = 2.0 * pi * i / around;
-            ring.push_back(from + (to - from) * (static_cast<double>(j) / along) + radius * (std::cos(a) * side + std::sin(a) * up));
+            ring.push_back(from + (to - from) * (static_cast<double>(j) / along) +
+                           radius * (std::cos(a) * side + std::sin(a) * up));
         }
         rings.push_back(ring);
     }
@@ -103,9 +112,11 @@ shape::Surface shrike() {
     const double pi = std::acos(-1.0);
     std::vector<std::vector<Vec3>> hull;
     for (int j = 0; j <= 60; ++j) {
-        const double t = 0.5 * (1.0 - std::cos(pi * (0.01 + 0.98 * j / 60.0))), r = 0.075 * std::pow(t, 0.5) * std::pow(1.0 - t, 0.6) / 0.47;
+        const double t = 0.5 * (1.0 - std::cos(pi * (0.01 + 0.98 * j / 60.0))),
+                     r = 0.075 * std::pow(t, 0.5) * std::pow(1.0 - t, 0.6) / 0.47;
         std::vector<Vec3> ring;
-        for (int i = 0; i < 64; ++i) ring.push_back({0.62 * t, r * std::cos(2 * pi * i / 64), 1.15 * r * std::sin(2 * pi * i / 64)});
+        for (int i = 0; i < 64; ++i)
+            ring.push_back({0.62 * t, r * std::cos(2 * pi * i / 64), 1.15 * r * std::sin(2 * pi * i / 64)});
         hull.push_back(ring);
     }
     shape::addLoft(s, "hull", hull, true, true);
@@ -136,21 +147,26 @@ shape::Surface spoilt(const shape::Surface& clean) {
         s.facets.push_back({n, n + 1, n + 2});
         s.partOf.push_back(0);
     };
-    const auto jitter = [](const Vec3& p, double k) -> Vec3 { return p + 2e-5 * Vec3(std::sin(9001.0 * p.y() + k), std::sin(7001.0 * p.z() + k), std::sin(8009.0 * p.x() + k)); };
+    const auto jitter = [](const Vec3& p, double k) -> Vec3 {
+        return p +
+               2e-5 * Vec3(std::sin(9001.0 * p.y() + k), std::sin(7001.0 * p.z() + k), std::sin(8009.0 * p.x() + k));
+    };
     for (std::size_t f = 0; f < clean.facets.size(); ++f) {
         const double k = static_cast<double>(f);
         if (f % 97 == 13) continue;  // a hole
-        const Vec3 a = jitter(clean.corner(f, 0), k), b = jitter(clean.corner(f, 1), k), c = jitter(clean.corner(f, 2), k);
+        const Vec3 a = jitter(clean.corner(f, 0), k), b = jitter(clean.corner(f, 1), k),
+                   c = jitter(clean.corner(f, 2), k);
         if (f % 11 == 5)
             add(a, c, b);  // turned round
         else
             add(a, b, c);
-        if (f % 41 == 7) add(a, b, c);                    // doubled
-        if (f % 53 == 9) add(a, a + 1e-7 * (b - a), c);   // needle
+        if (f % 41 == 7) add(a, b, c);                   // doubled
+        if (f % 53 == 9) add(a, a + 1e-7 * (b - a), c);  // needle
     }
     shape::Surface inside;
     addTube(inside, "battery", {0.2, 0.0, 0.0}, {0.36, 0.0, 0.0}, 0.025, 24, 4);
-    for (std::size_t f = 0; f < inside.facets.size(); ++f) add(inside.corner(f, 0), inside.corner(f, 1), inside.corner(f, 2));
+    for (std::size_t f = 0; f < inside.facets.size(); ++f)
+        add(inside.corner(f, 0), inside.corner(f, 1), inside.corner(f, 2));
     add({0.1, -0.02, -0.01}, {0.4, 0.03, 0.0}, {0.25, 0.0, 0.03});  // loose sheets
     add({0.3, -0.01, 0.01}, {0.5, 0.01, 0.0}, {0.42, 0.0, 0.02});
     return s;

@@ -11,7 +11,9 @@ TEST(StandardAtmosphere, AgreesWithThePublishedTable) {
     struct Row {
         double h, T, p, rho;
     };
-    for (const Row& r : {Row{0, 288.15, 101325, 1.2250}, Row{5000, 255.65, 54020, 0.73612}, Row{11000, 216.65, 22632, 0.36392}, Row{15000, 216.65, 12045, 0.19367}, Row{25000, 221.65, 2511.0, 0.039466}}) {
+    for (const Row& r :
+         {Row{0, 288.15, 101325, 1.2250}, Row{5000, 255.65, 54020, 0.73612}, Row{11000, 216.65, 22632, 0.36392},
+          Row{15000, 216.65, 12045, 0.19367}, Row{25000, 221.65, 2511.0, 0.039466}}) {
         const auto a = air::standardAtmosphere(r.h, 0.0);
         EXPECT_NEAR(a.temperature, r.T, 1e-6 * r.T);
         EXPECT_NEAR(a.pressure, r.p, 1e-4 * r.p) << r.h;

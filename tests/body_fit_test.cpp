@@ -33,7 +33,8 @@ double followed(const grid::Grid& g, const std::vector<shape::FeatureCurve>& cur
             for (auto f = p.first; f < p.first + p.count; ++f) {
                 const auto poly = g.polygon(f);
                 for (std::size_t k = 0; k < poly.size(); ++k) {
-                    const Vec3 &a = g.points[static_cast<std::size_t>(poly[k])], &b = g.points[static_cast<std::size_t>(poly[(k + 1) % poly.size()])];
+                    const Vec3 &a = g.points[static_cast<std::size_t>(poly[k])],
+                               &b = g.points[static_cast<std::size_t>(poly[(k + 1) % poly.size()])];
                     edges.push_back({a, b, b});
                 }
             }
@@ -43,7 +44,8 @@ double followed(const grid::Grid& g, const std::vector<shape::FeatureCurve>& cur
         for (std::size_t i = 1; i < c.points.size(); ++i)
             for (int k = 0; k < 500; ++k) {
                 ++all;
-                near += tree.nearest(c.points[i - 1] + (k + 0.5) / 500.0 * (c.points[i] - c.points[i - 1])).distance < tolerance;
+                near += tree.nearest(c.points[i - 1] + (k + 0.5) / 500.0 * (c.points[i] - c.points[i - 1])).distance <
+                        tolerance;
             }
     return static_cast<double>(near) / all;
 }
@@ -108,7 +110,8 @@ TEST(CarelessExport, HasItsEdgesAndItsWallFollowedAllTheSame) {
         loose.partOf.push_back(s.partOf[f]);
         for (std::size_t k = 0; k < 3; ++k) {
             loose.facets.back()[k] = static_cast<std::int32_t>(loose.points.size());
-            loose.points.push_back(s.corner(f, static_cast<int>(k)) + Vec3(jitter(random), jitter(random), jitter(random)));
+            loose.points.push_back(s.corner(f, static_cast<int>(k)) +
+                                   Vec3(jitter(random), jitter(random), jitter(random)));
         }
     }
     const auto g = grid::build(loose, kTunnel, cells(150000), {});
@@ -143,7 +146,8 @@ TEST(PlaceOnTheModel, LiesInTheTunnelSidesToo) {
         const Vec3 x = grid::onModelInSides(tree, {from, 0.5 * from, height}, ground, tunnel).point;
         EXPECT_EQ(x.z(), height);
         EXPECT_LT(tree.nearest(x).distance, 1e-9) << from;
-        EXPECT_NEAR(std::hypot(x.x(), x.y()), std::sqrt(1.0 - height * height), 2e-3) << from;  // chords of the ball's facets
+        EXPECT_NEAR(std::hypot(x.x(), x.y()), std::sqrt(1.0 - height * height), 2e-3)
+            << from;  // chords of the ball's facets
     }
     // A plane that passes the ball by: the place in it that comes closest.
     tunnel.low.z() = -1.1;
@@ -230,7 +234,8 @@ TEST(FinerPart, HasMoreWallFacesThanItsTwin) {
     settings.finerParts["right"] = 1;
     const auto g = grid::build(s, kTunnel, settings, {});
     double left = 0.0, right = 0.0;
-    for (const auto& p : g.patches) (p.name == "left" ? left : p.name == "right" ? right : settings.turnAngle_deg) += p.count;
+    for (const auto& p : g.patches)
+        (p.name == "left" ? left : p.name == "right" ? right : settings.turnAngle_deg) += p.count;
     EXPECT_NEAR(right / left, 4.0, 1.0);
     settings.finerParts["middle"] = 1;
     EXPECT_THROW(grid::build(s, kTunnel, settings, {}), base::InputError);
@@ -246,7 +251,8 @@ TEST(Seams, AreJoinedWhereOpenAndClosedPartsStayAsTheyAre) {
     soup.parts = ball.parts;
     for (std::size_t f = 0; f < ball.facets.size(); ++f) {
         const auto n = static_cast<std::int32_t>(soup.points.size());
-        for (int k = 0; k < 3; ++k) soup.points.push_back(ball.corner(f, k) + 1e-5 * Vec3(std::sin(3.0 * n + k), std::cos(5.0 * n), 0.3));
+        for (int k = 0; k < 3; ++k)
+            soup.points.push_back(ball.corner(f, k) + 1e-5 * Vec3(std::sin(3.0 * n + k), std::cos(5.0 * n), 0.3));
         soup.facets.push_back({n, n + 1, n + 2});
         soup.partOf.push_back(0);
     }
@@ -262,7 +268,9 @@ TEST(AnyPlacement, GivesAGridWithinTheLimits) {
         std::uniform_real_distribution<double> angle(-3.1, 3.1);
         const char* const names[] = {"cylinder", "clean", "tilted", "dirty"};
         auto s = bench::setupOf(names[seed % 4], std::string(CVANE_SOURCE) + "/demo").surface;
-        const Mat3 turn = (Eigen::AngleAxisd(angle(random), Vec3::UnitZ()) * Eigen::AngleAxisd(angle(random), Vec3::UnitY())).toRotationMatrix();
+        const Mat3 turn =
+            (Eigen::AngleAxisd(angle(random), Vec3::UnitZ()) * Eigen::AngleAxisd(angle(random), Vec3::UnitY()))
+                .toRotationMatrix();
         for (Vec3& p : s.points) p = turn * p;
         const auto g = grid::build(s, kTunnel, cells(10000 + 1500 * static_cast<int>(seed)), {});
         const auto q = grid::qualityOf(g, grid::geometryOf(g));
@@ -286,7 +294,8 @@ TEST(NarrowGap, HasFinerCellsThanTheRestOfTheModel) {
         const Vec3 middle(0.15, 0.484, 0.0);
         double smallest = 1e300;
         for (std::size_t c = 0; c < geo.volume.size(); ++c)
-            if (g.layer[c] == 0 && (geo.cellCentre[c] - middle).norm() < 0.25) smallest = std::min(smallest, std::cbrt(geo.volume[c]) / g.surfaceCell);
+            if (g.layer[c] == 0 && (geo.cellCentre[c] - middle).norm() < 0.25)
+                smallest = std::min(smallest, std::cbrt(geo.volume[c]) / g.surfaceCell);
         return smallest;
     };
     // Two levels are a factor of four; the cells next to the gap are squeezed a little in both grids.
@@ -337,15 +346,18 @@ TEST(WallFit, SaysHowFarTheWallIsFromTheModelAndWhere) {
     EXPECT_LT(ball.fit.farthest, 1e-9);
     EXPECT_EQ(ball.notes.find("on the model"), std::string::npos) << ball.notes;
 
-    // A ball that sinks a little into the ground makes a wedge all round. One of 20 degrees has room for sound cells, one of 2 has not.
+    // A ball that sinks a little into the ground makes a wedge all round. One of 20 degrees has room for sound cells,
+    // one of 2 has not.
     const auto s = bench::sphere(0.5, 60);
-    const auto sunkBy = [&](double depth) { return grid::build(s, {2, 3, 2, 2, 2, grid::Floor::Moving, -depth, false}, settings, {}); };
+    const auto sunkBy = [&](double depth) {
+        return grid::build(s, {2, 3, 2, 2, 2, grid::Floor::Moving, -depth, false}, settings, {});
+    };
     EXPECT_EQ(sunkBy(0.03).fit.shareOn, 1.0);
     const double sunk = 0.0003;
     const auto g = sunkBy(sunk);
     EXPECT_LT(g.fit.shareOn, 1.0);
     const double floor = -0.5 + sunk, away = std::abs(g.fit.place.norm() - 0.5);
-    EXPECT_NEAR(g.fit.farthest, away, 1e-3);         // the ball's facets lie that much inside the sphere
+    EXPECT_NEAR(g.fit.farthest, away, 1e-3);                  // the ball's facets lie that much inside the sphere
     EXPECT_LT(g.fit.place.z(), floor + 1.5 * g.surfaceCell);  // and it is in the wedge
     EXPECT_NE(g.notes.find("lie on the model"), std::string::npos) << g.notes;
 }
@@ -364,7 +376,8 @@ TEST(WallFit, CountsThePointsThatStandOffByMoreThanAHundredthOfTheirFaces) {
             for (auto f = p.first; f < p.first + p.count; ++f)
                 for (const auto i : g.polygon(f)) {
                     onWall[static_cast<std::size_t>(i)] = 1;
-                    size[static_cast<std::size_t>(i)] = std::min(size[static_cast<std::size_t>(i)], std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm()));
+                    size[static_cast<std::size_t>(i)] = std::min(
+                        size[static_cast<std::size_t>(i)], std::sqrt(geo.faceArea[static_cast<std::size_t>(f)].norm()));
                 }
     const auto points = static_cast<double>(std::count(onWall.begin(), onWall.end(), 1));
     EXPECT_EQ(grid::wallFitOf(g, grid::geometryOf(g), model).shareOn, 1.0);
@@ -391,7 +404,8 @@ TEST(WallFit, CountsThePointsThatStandOffByMoreThanAHundredthOfTheirFaces) {
 TEST(ObliqueFaces, AreOpenedOnlyAsManyAsTheLimitNeeds) {
     // A tilted cube on the ground: on a coarse grid more than 0.1 % of the faces are oblique at first.
     auto cube = bench::cube(1.0);
-    const Mat3 turn = (Eigen::AngleAxisd(0.9, Vec3::UnitZ()) * Eigen::AngleAxisd(0.4, Vec3::UnitY())).toRotationMatrix();
+    const Mat3 turn =
+        (Eigen::AngleAxisd(0.9, Vec3::UnitZ()) * Eigen::AngleAxisd(0.4, Vec3::UnitY())).toRotationMatrix();
     for (Vec3& p : cube.points) p = turn * p;
     for (const int budget : {12000, 18000, 26000}) {
         const auto g = grid::build(cube, {3, 4, 3, 3, 3, grid::Floor::Moving, -0.01, false}, cells(budget), {});
@@ -404,8 +418,10 @@ TEST(ObliqueFaces, AreOpenedOnlyAsManyAsTheLimitNeeds) {
         // Angles by face, by cell and as a share tell the same.
         const auto angles = grid::faceAngles(g, geo);
         EXPECT_NEAR(*std::max_element(angles.begin(), angles.end()), q.worstNonOrthogonality_deg, 1e-9);
-        const auto beyond = std::count_if(angles.begin(), angles.end(), [](double a) { return a > grid::kOblique_deg; });
-        EXPECT_NEAR(grid::shareBeyond(g, geo, grid::kOblique_deg), static_cast<double>(beyond) / static_cast<double>(angles.size()), 1e-12);
+        const auto beyond =
+            std::count_if(angles.begin(), angles.end(), [](double a) { return a > grid::kOblique_deg; });
+        EXPECT_NEAR(grid::shareBeyond(g, geo, grid::kOblique_deg),
+                    static_cast<double>(beyond) / static_cast<double>(angles.size()), 1e-12);
         const auto byCell = grid::worstAngles(g, geo);
         EXPECT_NEAR(*std::max_element(byCell.begin(), byCell.end()), q.worstNonOrthogonality_deg, 1e-9);
     }

@@ -6,17 +6,17 @@
 
 #include "base/errors.h"
 #include "base/files.h"
-#include "bench/models.h"
 #include "base/units.h"
+#include "bench/models.h"
+#include "campaign/launch/point_run.h"
 #include "campaign/plan/points.h"
-#include "campaign/store/keys.h"
-#include "campaign/steps/model_stage.h"
+#include "campaign/plan/preflight.h"
+#include "campaign/settings/set_field.h"
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
-#include "campaign/launch/point_run.h"
-#include "campaign/plan/preflight.h"
+#include "campaign/steps/model_stage.h"
+#include "campaign/store/keys.h"
 #include "campaign/store/point_report.h"
-#include "campaign/settings/set_field.h"
 #include "folder.h"
 #include "grid/cgns_file.h"
 #include "shape/axle.h"
@@ -79,13 +79,15 @@ TEST(SetField, TakesValuesAndRefusesTheRest) {
     EXPECT_FALSE(s.reference.length.has_value());
     campaign::setField(s, "flow.model=laminar");
     EXPECT_EQ(s.flow.model, flow::Model::Laminar);
-    for (const char* bad : {"grid", "grid.nothing=1", "nothing.at=all", "grid.cell_budget=x", "grid.layers=2.5", "tunnel.half_model=perhaps", "flow.model=magic", "schedule.speeds_m_s=nan"})
+    for (const char* bad : {"grid", "grid.nothing=1", "nothing.at=all", "grid.cell_budget=x", "grid.layers=2.5",
+                            "tunnel.half_model=perhaps", "flow.model=magic", "schedule.speeds_m_s=nan"})
         EXPECT_THROW(campaign::setField(s, bad), base::InputError) << bad;
 }
 
 TEST(Settings, FinerPlacesAndPartsSurviveTheFile) {
     Settings s;
-    s.grid.finerPlaces = {{grid::FinerPlace::Shape::Cylinder, {1, 2, 3}, {4, 5, 6}, 0.5, 0.01}, {grid::FinerPlace::Shape::Box, {0, 0, 0}, {1, 1, 1}, 0.0, 0.02}};
+    s.grid.finerPlaces = {{grid::FinerPlace::Shape::Cylinder, {1, 2, 3}, {4, 5, 6}, 0.5, 0.01},
+                          {grid::FinerPlace::Shape::Box, {0, 0, 0}, {1, 1, 1}, 0.0, 0.02}};
     s.grid.finerParts = {{"wing", 2}};
     EXPECT_EQ(campaign::settingsFromJson(campaign::toJson(s), "test").grid, s.grid);
     auto j = campaign::toJson(s);
@@ -277,7 +279,8 @@ TEST(Preflight, CatchesTheUsualMistakes) {
     c.settings.model.unit = "mm";
     EXPECT_FALSE(said("wrong unit"));
     EXPECT_FALSE(said("finer places alone"));
-    c.settings.grid.finerPlaces = {{grid::FinerPlace::Shape::Box, Vec3(-1, -1, -1), Vec3(1, 1, 1), 0.0, 0.04}};  // 125,000 cells
+    c.settings.grid.finerPlaces = {
+        {grid::FinerPlace::Shape::Box, Vec3(-1, -1, -1), Vec3(1, 1, 1), 0.0, 0.04}};  // 125,000 cells
     EXPECT_TRUE(said("about 125000 cells"));
     c.settings.grid.finerPlaces.clear();
     c.settings.tunnel.closed = true;
@@ -307,7 +310,10 @@ TEST(Wheel, FoundFromItsShapeRollsWithTheGround) {
     // A wheel of 0.3 m radius and 0.1 m width, its axle along y, turned out by 10 degrees about z.
     shape::Surface s = bench::cylinder(0.3, 0.1, 48);  // along x
     const double turn = 80.0 * base::degree;
-    for (Vec3& p : s.points) p = Vec3(p.x() * std::cos(turn) - p.y() * std::sin(turn), p.x() * std::sin(turn) + p.y() * std::cos(turn), p.z() + 0.3) + Vec3(1.2, 0.7, 0.0);
+    for (Vec3& p : s.points)
+        p = Vec3(p.x() * std::cos(turn) - p.y() * std::sin(turn), p.x() * std::sin(turn) + p.y() * std::cos(turn),
+                 p.z() + 0.3) +
+            Vec3(1.2, 0.7, 0.0);
     const auto axle = shape::axleOf(s, 0);
     EXPECT_LT((axle.axis - Vec3(std::cos(turn), std::sin(turn), 0.0)).norm(), 1e-6);
     EXPECT_LT((axle.centre - Vec3(1.2, 0.7, 0.3)).norm(), 1e-6);
@@ -346,14 +352,16 @@ TEST(Devices, AskForCellsWhereTheyAre) {
     EXPECT_LT(g.finerPlaces.back().cell, 0.1);
 }
 
-// Tried as a new user would: a whole wing's file, half model switched on. Its area was doubled and its coefficients halved.
+// Tried as a new user would: a whole wing's file, half model switched on. Its area was doubled and its coefficients
+// halved.
 TEST(HalfModelOfAWholeSurface, HasTheAreasOfTheWhole) {
     const auto body = bench::ellipsoid({1.0, 0.8, 0.6}, 60);
     const auto whole = campaign::measure(body, false), half = campaign::measure(body, true);
     EXPECT_NEAR(half.frontal, whole.frontal, 2e-3 * whole.frontal);
     EXPECT_NEAR(half.planform, whole.planform, 2e-3 * whole.planform);
     EXPECT_NEAR(half.side, whole.side, 2e-3 * whole.side);
-    EXPECT_NEAR(campaign::resolveReference({}, half, true).span, campaign::resolveReference({}, whole, false).span, 1e-9);
+    EXPECT_NEAR(campaign::resolveReference({}, half, true).span, campaign::resolveReference({}, whole, false).span,
+                1e-9);
 }
 
 TEST(HalfModelOfAWholeSurface, LeavesOutWhatTurnsOnThePortSide) {

@@ -1,6 +1,5 @@
 // Every command of the headless program: what it says, what it writes, and how it refuses.
 #include <gtest/gtest.h>
-
 #include <sys/wait.h>
 
 #include <algorithm>
@@ -50,7 +49,9 @@ struct Shop {
         s.code = WIFEXITED(status) ? WEXITSTATUS(status) : -1;
         return s;
     }
-    Said on(const std::string& command, const std::string& rest = {}) const { return say(command + " " + campaign + " " + rest); }
+    Said on(const std::string& command, const std::string& rest = {}) const {
+        return say(command + " " + campaign + " " + rest);
+    }
     campaign::Settings settings() const { return campaign::Campaign::open(campaign).settings; }
 };
 }  // namespace
@@ -63,7 +64,8 @@ TEST(CommandNew, MakesTheCampaignWithItsPartsAndNothingWhereItRefuses) {
     const auto again = s.say("new " + s.campaign + " --model " + (s.folder / "shop.stl").string());
     EXPECT_EQ(again.code, 2);
     EXPECT_TRUE(again.has("exists")) << again.text;
-    const auto wrong = s.say("new " + (s.folder / "b.cvane").string() + " --model " + (s.folder / "shop.stl").string() + " --set grid.colour=red");
+    const auto wrong = s.say("new " + (s.folder / "b.cvane").string() + " --model " + (s.folder / "shop.stl").string() +
+                             " --set grid.colour=red");
     EXPECT_EQ(wrong.code, 2);
     EXPECT_TRUE(wrong.has("no such field") && wrong.has("cell_budget")) << wrong.text;
     EXPECT_FALSE(std::filesystem::exists(s.folder / "b.cvane"));
@@ -71,7 +73,8 @@ TEST(CommandNew, MakesTheCampaignWithItsPartsAndNothingWhereItRefuses) {
 
 TEST(CommandNew, SaysWhenTheUnitLooksWrong) {
     const Shop s;
-    const auto huge = s.say("new " + (s.folder / "huge.cvane").string() + " --model " + (s.folder / "shop.stl").string() + " --unit m");
+    const auto huge = s.say("new " + (s.folder / "huge.cvane").string() + " --model " +
+                            (s.folder / "shop.stl").string() + " --unit m");
     EXPECT_EQ(huge.code, 0);
     EXPECT_TRUE(huge.has("Look at") && huge.has("mm")) << huge.text;
 }
@@ -192,7 +195,8 @@ TEST(CommandTable, ListsWhatIsNotDoneYetAndWritesIt) {
     // Every row has as many columns as the head, so that a spreadsheet takes it.
     std::size_t at = 0, columns = 0;
     for (std::size_t end = lines.find('\n'); end != std::string::npos; at = end + 1, end = lines.find('\n', at)) {
-        const auto here = static_cast<std::size_t>(std::count(lines.begin() + static_cast<std::ptrdiff_t>(at), lines.begin() + static_cast<std::ptrdiff_t>(end), ','));
+        const auto here = static_cast<std::size_t>(std::count(lines.begin() + static_cast<std::ptrdiff_t>(at),
+                                                              lines.begin() + static_cast<std::ptrdiff_t>(end), ','));
         if (columns == 0) columns = here;
         EXPECT_EQ(here, columns) << lines.substr(at, end - at);
     }
@@ -219,7 +223,8 @@ TEST(CommandSave, SaysThatNothingRuns) {
 TEST(Commands, RefuseAFolderThatIsNoCampaign) {
     const Shop s;
     for (const char* command : {"check", "grid", "run", "table", "save", "parts", "set"}) {
-        const auto c = s.say(std::string(command) + " " + (s.folder / "nothing.cvane").string() + (std::string(command) == "set" ? " grid.layers=3" : ""));
+        const auto c = s.say(std::string(command) + " " + (s.folder / "nothing.cvane").string() +
+                             (std::string(command) == "set" ? " grid.layers=3" : ""));
         EXPECT_EQ(c.code, 2) << command;
         EXPECT_TRUE(c.has("nothing.cvane")) << command << ": " << c.text;
     }
@@ -233,7 +238,8 @@ TEST(Commands, ExplainThemselves) {
     const Shop s;
     const auto help = s.say("--help");
     EXPECT_EQ(help.code, 0);
-    for (const char* command : {"new", "set", "parts", "finer", "wheel", "rough", "disc", "porous", "check", "grid", "run", "save", "table", "cut"}) {
+    for (const char* command : {"new", "set", "parts", "finer", "wheel", "rough", "disc", "porous", "check", "grid",
+                                "run", "save", "table", "cut"}) {
         EXPECT_TRUE(help.has(command)) << command;
         EXPECT_EQ(s.say(std::string(command) + " --help").code, 0) << command;
         EXPECT_EQ(s.say(std::string(command) + " --no-such-option").code, 2) << command;

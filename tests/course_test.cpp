@@ -1,11 +1,12 @@
 // The way of a run: steps of time, means, the way back from a flow that blew up, and the end.
+#include "flow/course.h"
+
 #include <gtest/gtest.h>
 
 #include <cmath>
 #include <limits>
 
 #include "ball.h"
-#include "flow/course.h"
 #include "folder.h"
 
 using namespace cvane;

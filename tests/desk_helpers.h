@@ -4,6 +4,7 @@
 #include <QApplication>
 #include <QDoubleSpinBox>
 #include <QtTest>
+#include <ctime>
 #include <functional>
 
 #include "bench/models.h"
@@ -12,6 +13,39 @@
 #include "shape/stl_export.h"
 
 namespace cvane::test {
+
+/// An application that measures how long one event holds the window's thread, in that thread's own processor time: a
+/// busy machine does not count.
+class TimedApplication : public QApplication {
+  public:
+    using QApplication::QApplication;
+    bool notify(QObject* receiver, QEvent* event) override {
+        if (depth_++ > 0) {
+            const bool done = QApplication::notify(receiver, event);
+            --depth_;
+            return done;
+        }
+        const double before = now();
+        const auto type = event->type();
+        const bool done = QApplication::notify(receiver, event);
+        --depth_;
+        if (const double held = now() - before; held > longest) {
+            longest = held;
+            what = type;
+        }
+        return done;
+    }
+    double longest = 0.0;  ///< [s] since it was set to zero
+    QEvent::Type what = QEvent::None;
+
+  private:
+    static double now() {
+        timespec t;
+        ::clock_gettime(CLOCK_THREAD_CPUTIME_ID, &t);
+        return static_cast<double>(t.tv_sec) + 1e-9 * static_cast<double>(t.tv_nsec);
+    }
+    int depth_ = 0;
+};
 
 /// The widget of this name; the test fails where there is none.
 template <class T>
@@ -30,7 +64,9 @@ inline void type(QDoubleSpinBox* box, const QString& text) {
 }
 
 /// @param milliseconds  for a machine that has nothing else to do; a busy one gets four times as long
-inline bool waitUntil(const std::function<bool()>& done, int milliseconds) { return QTest::qWaitFor(done, 4 * milliseconds); }
+inline bool waitUntil(const std::function<bool()>& done, int milliseconds) {
+    return QTest::qWaitFor(done, 4 * milliseconds);
+}
 
 /// A window on a new campaign around a ball of 1 m diameter.
 struct Opened {
@@ -42,7 +78,8 @@ struct Opened {
         window.show();
         // Without a window manager nobody else makes the window active, and shortcuts go to the active one.
         QApplication::setActiveWindow(&window);
-        window.document().create(QString::fromStdString((folder / "ball.cvane").string()), QString::fromStdString((folder / "ball.stl").string()), "m");
+        window.document().create(QString::fromStdString((folder / "ball.cvane").string()),
+                                 QString::fromStdString((folder / "ball.stl").string()), "m");
         EXPECT_TRUE(waitUntil([&] { return window.document().modelReady(); }, 10000));
     }
 };

@@ -11,6 +11,7 @@
 #include <QSlider>
 #include <QSpinBox>
 #include <QTableWidget>
+#include <QTimer>
 #include <chrono>
 #include <clocale>
 #include <thread>
@@ -46,7 +47,9 @@ void typeLine(QLineEdit* line, const QString& text) {
     QTest::keyClicks(line, text);
     QTest::keyClick(line, Qt::Key_Return);
 }
-const campaign::Settings& settings(Opened& o) { return o.window.document().settings(); }
+const campaign::Settings& settings(Opened& o) {
+    return o.window.document().settings();
+}
 bool modelSays(Opened& o, const QString& words) {
     return waitUntil([&] { return o.window.findChild<QLabel*>("modelSize")->text().contains(words); }, 10000);
 }
@@ -88,7 +91,8 @@ TEST(ModelStage, WarnsOfAWrongUnitAndMendsItByTheRightOne) {
     unit->setCurrentText("mm");
     ASSERT_TRUE(modelSays(o, "Length 0.001"));
     bool warned = false;
-    for (auto* l : o.window.findChildren<QLabel*>()) warned = warned || (l->isVisibleTo(&o.window) && l->property("role") == "warn" && !l->text().isEmpty());
+    for (auto* l : o.window.findChildren<QLabel*>())
+        warned = warned || (l->isVisibleTo(&o.window) && l->property("role") == "warn" && !l->text().isEmpty());
     EXPECT_TRUE(warned);
     unit->setCurrentText("m");
     EXPECT_TRUE(modelSays(o, "Length 1,"));
@@ -111,7 +115,8 @@ TEST(ModelStage, ReferenceValuesAreComputedUntilTheyAreTyped) {
 
 TEST(ModelStage, SaysHowSoundTheSurfaceIs) {
     Opened o;
-    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "health")->text().contains("clean and closed"); }, 10000));
+    EXPECT_TRUE(
+        waitUntil([&] { return find<QLabel>(o.window, "health")->text().contains("clean and closed"); }, 10000));
 }
 
 TEST(WindLine, SpeedMachAndReynoldsFollowWhicheverIsTyped) {
@@ -135,7 +140,8 @@ TEST(WindLine, AirAtAltitudeIsThinner) {
     EXPECT_DOUBLE_EQ(settings(o).air.altitude, 3000.0);
     EXPECT_LT(find<QDoubleSpinBox>(o.window, "windReynolds")->value(), 0.85 * sea);
     EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 30.0);
-    EXPECT_TRUE(find<QLabel>(o.window, "windQ")->text().contains("0.9091")) << find<QLabel>(o.window, "windQ")->text().toStdString();  // kg/m3, U.S. Standard Atmosphere 1976
+    EXPECT_TRUE(find<QLabel>(o.window, "windQ")->text().contains("0.9091"))
+        << find<QLabel>(o.window, "windQ")->text().toStdString();  // kg/m3, U.S. Standard Atmosphere 1976
 }
 
 TEST(WindLine, ShowsTheUsersUnitAndKeepsSI) {
@@ -213,12 +219,14 @@ TEST(TunnelStage, SaysTheSizeOfTheAirAndWhatTheModelBlocks) {
     Opened o;
     o.window.goTo(1);
     for (const char* side : {"sideways", "above", "below"}) type(find<QDoubleSpinBox>(o.window, side), "4.5");
-    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("10 m wide, 10 m high")) << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
+    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("10 m wide, 10 m high"))
+        << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
     EXPECT_TRUE(find<QPushButton>(o.window, "stageTunnel")->text().contains("blocks 0.7"));
     find<QComboBox>(o.window, "ground")->setCurrentIndex(2);
     EXPECT_EQ(settings(o).tunnel.floor, grid::Floor::Moving);
     type(find<QDoubleSpinBox>(o.window, "rideHeight"), "0.1");
-    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("5.6 m high")) << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
+    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("5.6 m high"))
+        << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
     find<QComboBox>(o.window, "halfModel")->setCurrentIndex(1);
     EXPECT_TRUE(settings(o).tunnel.halfModel);
 }
@@ -230,7 +238,9 @@ TEST(RunStage, PreflightNamesWhatForbidsTheRun) {
     o.window.goTo(3);
     typeLine(find<QLineEdit>(o.window, "alphas"), "3");
     o.window.goTo(4);
-    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "preflight")->text().contains("through the ground"); }, 5000)) << find<QLabel>(o.window, "preflight")->text().toStdString();
+    EXPECT_TRUE(
+        waitUntil([&] { return find<QLabel>(o.window, "preflight")->text().contains("through the ground"); }, 5000))
+        << find<QLabel>(o.window, "preflight")->text().toStdString();
 }
 
 TEST(RunStage, PreflightMendsByAClickThatCanBeUndone) {
@@ -278,11 +288,17 @@ TEST(GridStage, CanBeCancelledAndThenNothingIsLeft) {
     find<QSpinBox>(o.window, "cellBudget")->setValue(600000);
     ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(o.window, "makeGrid")->isEnabled(); }, 5000));
     QTest::mouseClick(find<QPushButton>(o.window, "makeGrid"), Qt::LeftButton);
-    ASSERT_TRUE(waitUntil([&] { return find<QProgressBar>(o.window, "gridProgress")->isVisible() && find<QProgressBar>(o.window, "gridProgress")->value() > 0; }, 10000));
+    ASSERT_TRUE(waitUntil(
+        [&] {
+            return find<QProgressBar>(o.window, "gridProgress")->isVisible() &&
+                   find<QProgressBar>(o.window, "gridProgress")->value() > 0;
+        },
+        10000));
     QTest::mouseClick(find<QPushButton>(o.window, "cancelGrid"), Qt::LeftButton);
     ASSERT_TRUE(waitUntil([&] { return !o.window.document().gridRunning(); }, 15000));
     EXPECT_EQ(o.window.document().grid(), nullptr);
-    EXPECT_TRUE(find<QLabel>(o.window, "gridSummary")->text().contains("No grid")) << find<QLabel>(o.window, "gridSummary")->text().toStdString();
+    EXPECT_TRUE(find<QLabel>(o.window, "gridSummary")->text().contains("No grid"))
+        << find<QLabel>(o.window, "gridSummary")->text().toStdString();
 }
 
 // The thread may be over before the window hears of it: until then all of the window says that the grid is being made.
@@ -353,7 +369,8 @@ TEST(Sheets, ScrollUnderTheWheelWithoutChangingWhatLiesUnderThePointer) {
     const auto before = settings(o);
     const auto turn = [](QWidget* w) {
         const QPointF at = w->rect().center();
-        QWheelEvent e(at, w->mapToGlobal(at), {}, QPoint(0, -120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QWheelEvent e(at, w->mapToGlobal(at), {}, QPoint(0, -120), Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                      false);
         QApplication::sendEvent(w, &e);
     };
     turn(budget);
@@ -380,15 +397,137 @@ TEST(ReportStage, ListsThePoints) {
     o.window.goTo(3);
     typeLine(find<QLineEdit>(o.window, "alphas"), "0, 3");
     o.window.goTo(8);
-    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "reportTable")->text().count("waiting") == 2; }, 5000)) << find<QLabel>(o.window, "reportTable")->text().toStdString();
+    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "reportTable")->text().count("waiting") == 2; }, 5000))
+        << find<QLabel>(o.window, "reportTable")->text().toStdString();
 }
 
 TEST(Window, SaysWhenAFileIsNoSurfaceAndStaysAsItWas) {
     Opened o;
     base::replaceFile(o.folder / "letter.stl", "Dear reader, this is no surface.\n");
     const auto before = settings(o);
-    o.window.document().create(QString::fromStdString((o.folder / "new.cvane").string()), QString::fromStdString((o.folder / "letter.stl").string()), "m");
-    EXPECT_TRUE(find<QLabel>(o.window, "message")->text().contains("letter.stl")) << find<QLabel>(o.window, "message")->text().toStdString();
+    o.window.document().create(QString::fromStdString((o.folder / "new.cvane").string()),
+                               QString::fromStdString((o.folder / "letter.stl").string()), "m");
+    EXPECT_TRUE(find<QLabel>(o.window, "message")->text().contains("letter.stl"))
+        << find<QLabel>(o.window, "message")->text().toStdString();
     EXPECT_FALSE(std::filesystem::exists(o.folder / "new.cvane"));
     EXPECT_EQ(settings(o), before);
+}
+
+TEST(Window, WithoutACampaignTakesTypingAndKeysInSilenceOrInWords) {
+    desk::Window w;
+    w.show();
+    QApplication::setActiveWindow(&w);
+    for (int stage = 0; stage < w.stages(); ++stage) w.goTo(stage);
+    for (auto* box : w.findChildren<QDoubleSpinBox*>()) {
+        box->setValue(box->minimum() + 0.5 * std::min(1.0, box->maximum() - box->minimum()));
+        box->setValue(box->maximum());
+    }
+    for (auto* box : w.findChildren<QSpinBox*>()) box->setValue(box->maximum());
+    for (auto* box : w.findChildren<QComboBox*>())
+        if (box->count() > 1) box->setCurrentIndex(1);
+    // A menu or dialog that a button opens is given up again.
+    QTimer closer;
+    QObject::connect(&closer, &QTimer::timeout, [] {
+        if (auto* popup = QApplication::activePopupWidget())
+            popup->close();
+        else if (auto* dialog = QApplication::activeModalWidget())
+            dialog->close();
+    });
+    closer.start(30);
+    for (auto* button : w.findChildren<QPushButton*>())
+        if (button->isEnabled() && !button->text().contains("\u2026")) button->click();
+    QTest::keyClick(find<QTableView>(w, "pointBoard"), Qt::Key_Return);
+    QTest::keyClick(&w, Qt::Key_F5);
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("no campaign"))
+        << find<QLabel>(w, "message")->text().toStdString();
+    EXPECT_FALSE(w.document().isOpen());
+}
+
+TEST(Document, SendsOneSignalForAChangeAndForgetsWhatNobodyWaitsFor) {
+    Opened o;
+    int signals_ = 0;
+    QObject::connect(&o.window.document(), &desk::Document::changed,
+                     [&](desk::Changes what) { signals_ += what.testFlag(desk::Change::Settings); });
+    auto next = o.window.document().settings();
+    next.air.altitude = 1000.0;
+    o.window.document().change("change the air", next);
+    EXPECT_EQ(signals_, 1);
+    // Another campaign is opened while jobs of the first are at work: none of their outcomes arrives.
+    shape::writeStl(bench::sphere(0.25, 12), o.folder / "small.stl", 1.0);
+    next.model.placement.shift = Vec3(1, 0, 0);
+    o.window.document().change("shift the model", next);
+    o.window.document().create(QString::fromStdString((o.folder / "small.cvane").string()),
+                               QString::fromStdString((o.folder / "small.stl").string()), "m");
+    ASSERT_TRUE(waitUntil([&] { return o.window.document().modelReady(); }, 10000));
+    QTest::qWait(300);
+    EXPECT_NEAR(o.window.document().measures().bounds.size().x(), 0.5, 0.02);
+    EXPECT_NEAR(o.window.document().measures().bounds.centre().x(), 0.0, 1e-6);
+}
+
+TEST(Document, RefusesWhatCannotBeSavedAndWhatIsOutOfRange) {
+    Opened o;
+    auto& d = o.window.document();
+    auto next = d.settings();
+    next.grid.cellBudget = -4;
+    d.change("change the budget", next);
+    EXPECT_EQ(d.settings().grid.cellBudget, campaign::Settings{}.grid.cellBudget);
+    EXPECT_EQ(d.undoStack().count(), 0);
+    std::filesystem::rename(o.folder / "ball.cvane", o.folder / "gone.cvane");
+    next = d.settings();
+    next.air.altitude = 1234.0;
+    d.change("change the air", next);
+    EXPECT_DOUBLE_EQ(d.settings().air.altitude, 0.0);
+    EXPECT_EQ(d.undoStack().count(), 0);  // what was not saved is not to be undone
+    EXPECT_FALSE(find<QLabel>(o.window, "message")->text().isEmpty());
+}
+
+TEST(Document, SurvivesAModelFileThatVanishes) {
+    Opened o;
+    std::filesystem::remove(o.folder / "ball.cvane" / "models" / "ball.stl");
+    auto next = o.window.document().settings();
+    next.model.unit = "mm";
+    o.window.document().change("change the model's unit", next);
+    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "message")->text().contains("ball.stl"); }, 5000));
+    for (int stage = 0; stage < o.window.stages(); ++stage) o.window.goTo(stage);
+}
+
+TEST(Variants, AreLookedAtAndChangedAloneAndHaveTilesOfTheirOwn) {
+    Opened o;
+    auto& d = o.window.document();
+    auto next = d.base().settings;
+    next.setUps = {{"moving", nlohmann::json::object()}};
+    d.changeBase("new set-up", next);
+    EXPECT_EQ(d.reports().size(), 2u);
+    auto* picker = find<QComboBox>(o.window, "setUp");
+    EXPECT_EQ(picker->count(), 2);
+    d.select(d.reports()[1].point);
+    EXPECT_EQ(d.setUp(), "moving");
+    EXPECT_EQ(picker->currentText(), "moving");
+    o.window.goTo(1);
+    find<QComboBox>(o.window, "ground")->setCurrentIndex(2);
+    EXPECT_EQ(d.settings().tunnel.floor, grid::Floor::Moving);
+    EXPECT_EQ(d.base().settings.tunnel.floor, grid::Floor::None);
+    d.select(d.reports()[0].point);
+    EXPECT_EQ(find<QComboBox>(o.window, "ground")->currentIndex(), 0);
+    auto* board = find<QTableView>(o.window, "pointBoard");
+    EXPECT_EQ(board->model()->rowCount() * board->model()->columnCount(), 2);
+    d.undoStack().undo();
+    EXPECT_EQ(o.window.stage(), 1);  // where it was changed
+    d.select(d.reports()[1].point);
+    EXPECT_EQ(d.settings().tunnel.floor, grid::Floor::None);
+}
+
+TEST(PointBoard, KeepsItsPointWhenTheScheduleChanges) {
+    Opened o;
+    auto& d = o.window.document();
+    auto next = d.base().settings;
+    next.schedule.alphas_deg = {0, 2, 4};
+    d.changeBase("change the angles of attack", next);
+    d.select({{next.schedule.speeds[0], 4, 0}});
+    next.schedule.alphas_deg = {-2, 0, 2, 4};
+    d.changeBase("change the angles", next);
+    ASSERT_TRUE(d.selected().has_value());
+    EXPECT_DOUBLE_EQ(d.selected()->condition.alpha_deg, 4.0);
+    auto* board = find<QTableView>(o.window, "pointBoard");
+    EXPECT_TRUE(board->model()->headerData(board->currentIndex().row(), Qt::Vertical).toString().contains("4"));
 }

@@ -23,7 +23,8 @@ using test::waitUntil;
 TEST(Window, GoesFromImportToReadOut) {
     Opened o;
     auto& w = o.window;
-    EXPECT_TRUE(find<QLabel>(w, "modelSize")->text().contains("Length 1")) << find<QLabel>(w, "modelSize")->text().toStdString();
+    EXPECT_TRUE(find<QLabel>(w, "modelSize")->text().contains("Length 1"))
+        << find<QLabel>(w, "modelSize")->text().toStdString();
 
     // A small laminar case, typed into the sheets.
     QTest::keyClick(&w, Qt::Key_2);
@@ -56,9 +57,17 @@ TEST(Window, GoesFromImportToReadOut) {
         last = now;
     });
     pulse.start(10);
-    const bool done = waitUntil([&] { return !w.document().reports().empty() && w.document().reports()[0].state == campaign::PointState::Settled; }, 120000);
+    const bool done = waitUntil(
+        [&] {
+            return !w.document().reports().empty() && w.document().reports()[0].state == campaign::PointState::Settled;
+        },
+        120000);
     pulse.stop();
-    ASSERT_TRUE(done) << (w.document().reports().empty() ? std::string("no reports") : std::to_string(static_cast<int>(w.document().reports()[0].state)) + " " + w.document().reports()[0].message + " after " + std::to_string(w.document().reports()[0].iterations));
+    ASSERT_TRUE(done) << (w.document().reports().empty()
+                              ? std::string("no reports")
+                              : std::to_string(static_cast<int>(w.document().reports()[0].state)) + " " +
+                                    w.document().reports()[0].message + " after " +
+                                    std::to_string(w.document().reports()[0].iterations));
     EXPECT_GT(worst, 0.0);
     RecordProperty("longest_block_ms", static_cast<int>(1000 * worst));
 
@@ -68,7 +77,8 @@ TEST(Window, GoesFromImportToReadOut) {
     EXPECT_NEAR(table->item(0, 2)->text().toDouble(), 1.09, 0.2);  // sphere at Re 100
     QTest::keyClick(&w, Qt::Key_7);
     find<QComboBox>(w, "pressureView")->setCurrentIndex(1);
-    ASSERT_TRUE(waitUntil([&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
+    ASSERT_TRUE(waitUntil(
+        [&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
     QTest::keyClick(&w, Qt::Key_8);
     EXPECT_EQ(w.stage(), 7);
 
@@ -76,10 +86,13 @@ TEST(Window, GoesFromImportToReadOut) {
     QTest::keyClick(&w, Qt::Key_5);
     const int before = w.document().reports()[0].result->iterations;
     QTest::mouseClick(find<QPushButton>(w, "furtherRun"), Qt::LeftButton);
-    ASSERT_TRUE(waitUntil([&] {
-        const auto& r = w.document().reports()[0];
-        return r.state == campaign::PointState::Settled && r.result && r.result->iterations == before + 200;
-    }, 120000)) << w.document().reports()[0].message;
+    ASSERT_TRUE(waitUntil(
+        [&] {
+            const auto& r = w.document().reports()[0];
+            return r.state == campaign::PointState::Settled && r.result && r.result->iterations == before + 200;
+        },
+        120000))
+        << w.document().reports()[0].message;
 }
 
 TEST(Window, FinerPlacesAreEditedInTheirTable) {
@@ -206,10 +219,55 @@ TEST(Window, TheSecondOneOnACampaignSeesWhatTheFirstChanges) {
     EXPECT_DOUBLE_EQ(o.window.document().settings().air.altitude, 700.0);
 }
 
+TEST(Window, IsNeverHeldForLongerThanATenthOfASecond) {
+    constexpr double kMost = 0.1;
+    auto& app = static_cast<test::TimedApplication&>(*QApplication::instance());
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 224), folder / "fine.stl", 1.0);  // 100,000 facets
+    desk::Window w;
+    w.show();
+    QTest::qWait(300);  // the first picture sets up the graphics
+    app.longest = 0.0;
+    const auto held = [&](const char* doing) {
+        EXPECT_LE(app.longest, kMost) << "while " << doing << ", in an event of type " << app.what;
+        app.longest = 0.0;
+    };
+    w.document().create(QString::fromStdString((folder / "fine.cvane").string()),
+                        QString::fromStdString((folder / "fine.stl").string()), "m");
+    ASSERT_TRUE(waitUntil([&] { return w.document().modelReady() && w.document().health(); }, 30000));
+    EXPECT_GT(w.document().placed().facets.size(), 95000u);
+    held("a model was imported");
+    auto next = w.document().settings();
+    next.grid.cellBudget = 30000;
+    next.flow.mostIterations = 12;
+    next.flow.leastIterations = 1;
+    next.flow.model = flow::Model::Laminar;
+    w.document().change("make it small", next);
+    w.document().makeGrid();
+    ASSERT_TRUE(waitUntil([&] { return !w.document().gridRunning() && w.document().grid(); }, 60000));
+    held("a grid was made");
+    for (int round = 0; round < 2; ++round)
+        for (int stage = 0; stage < w.stages(); ++stage) {
+            w.goTo(stage);
+            QTest::qWait(60);
+        }
+    held("stages were changed");
+    w.goTo(4);
+    w.queue().addAllOpen();
+    ASSERT_TRUE(
+        waitUntil([&] { return w.document().reports().front().result.has_value() && !w.queue().busy(); }, 60000));
+    held("a point was run");
+    for (int stage = 4; stage < w.stages(); ++stage) {
+        w.goTo(stage);
+        QTest::qWait(300);
+    }
+    held("its result was looked at");
+}
+
 int main(int argc, char** argv) {
     ::testing::InitGoogleTest(&argc, argv);
     desk::Canvas::chooseFormat();
-    QApplication app(argc, argv);
+    test::TimedApplication app(argc, argv);
     desk::applyLook(app);
     return RUN_ALL_TESTS();
 }

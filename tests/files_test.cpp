@@ -1,4 +1,7 @@
-// What stands on the disk: documented in full, read back as written, and readable while it is being written or after damage.
+// What stands on the disk: documented in full, read back as written, and readable while it is being written or after
+// damage.
+#include "base/files.h"
+
 #include <gtest/gtest.h>
 
 #include <algorithm>
@@ -7,14 +10,13 @@
 #include <functional>
 
 #include "base/errors.h"
-#include "base/files.h"
 #include "bench/models.h"
-#include "campaign/steps/grid_stage.h"
 #include "campaign/settings/fields.h"
+#include "campaign/settings/set_field.h"
+#include "campaign/steps/grid_stage.h"
 #include "campaign/store/keys.h"
 #include "campaign/store/monitor.h"
 #include "campaign/store/point_report.h"
-#include "campaign/settings/set_field.h"
 #include "campaign/store/table.h"
 #include "folder.h"
 #include "grid/build.h"
@@ -26,7 +28,9 @@
 using namespace cvane;
 
 namespace {
-std::string documentation() { return base::readFile(std::string(CVANE_SOURCE) + "/docs/files.md"); }
+std::string documentation() {
+    return base::readFile(std::string(CVANE_SOURCE) + "/docs/files.md");
+}
 
 campaign::Campaign ballCampaign(const test::Folder& folder) {
     shape::writeStl(bench::sphere(0.5, 24), folder / "ball.stl", 1.0);
@@ -84,7 +88,8 @@ TEST(Documentation, NamesEverySettingOfACampaign) {
     s.devices.blocks = {{}};
     s.devices.roughParts = {{}};
     const auto text = documentation();
-    const std::function<void(const nlohmann::json&, const std::string&)> look = [&](const nlohmann::json& j, const std::string& where) {
+    const std::function<void(const nlohmann::json&, const std::string&)> look = [&](const nlohmann::json& j,
+                                                                                    const std::string& where) {
         if (j.is_array()) {
             for (const auto& e : j) look(e, where);
             return;
@@ -93,7 +98,8 @@ TEST(Documentation, NamesEverySettingOfACampaign) {
         for (const auto& [key, value] : j.items()) {
             // Extents of the tunnel are documented once: upstream_, downstream_ ... lengths.
             const bool extent = key.ends_with("_lengths");
-            const bool known = text.find(key) != std::string::npos || (extent && text.find(key.substr(0, key.size() - 7)) != std::string::npos);
+            const bool known = text.find(key) != std::string::npos ||
+                               (extent && text.find(key.substr(0, key.size() - 7)) != std::string::npos);
             EXPECT_TRUE(known) << where << "." << key << " is not in docs/files.md";
             look(value, where + "." + key);
         }
@@ -126,7 +132,8 @@ TEST(SetField, ReachesEverySingleValueOfEveryGroup) {
         for (const auto& [field, value] : all.at(group).items()) {
             if (!value.is_number() && !value.is_boolean() && !value.is_string()) continue;
             const std::string now = value.is_string() ? value.get<std::string>() : value.dump();
-            EXPECT_NO_THROW(campaign::setField(s, std::string(group) + "." + field + "=" + now)) << group << "." << field;
+            EXPECT_NO_THROW(campaign::setField(s, std::string(group) + "." + field + "=" + now))
+                << group << "." << field;
         }
     EXPECT_EQ(s, campaign::Settings{});
 }
@@ -154,9 +161,13 @@ TEST(Result, KeepsWhatIsNotANumberAsUnknown) {
 TEST(Balance, CoefficientsOfTheWholeAreTheSumOfThoseOfTheParts) {
     const air::FreeStream wind{25.0, 0.1, -0.05, {}};
     const air::Reference ref{0.7, 0.9, 1.4, Vec3(0.2, 0.0, 0.1)};
-    const flow::Load a{Vec3(1, 2, 3), Vec3(0.1, 0.2, 0.3), Vec3(4, 5, 6), Vec3(0.4, 0.5, 0.6)}, b{Vec3(-2, 1, 5), Vec3(0.3, 0.1, 0.0), Vec3(1, -5, 2), Vec3(0.0, 0.1, 0.2)};
-    const flow::Load sum{a.pressure + b.pressure, a.friction + b.friction, a.pressureMoment + b.pressureMoment, a.frictionMoment + b.frictionMoment};
-    const auto ka = readout::balanceOf("a", a, wind, ref).coefficients, kb = readout::balanceOf("b", b, wind, ref).coefficients, k = readout::balanceOf("sum", sum, wind, ref).coefficients;
+    const flow::Load a{Vec3(1, 2, 3), Vec3(0.1, 0.2, 0.3), Vec3(4, 5, 6), Vec3(0.4, 0.5, 0.6)},
+        b{Vec3(-2, 1, 5), Vec3(0.3, 0.1, 0.0), Vec3(1, -5, 2), Vec3(0.0, 0.1, 0.2)};
+    const flow::Load sum{a.pressure + b.pressure, a.friction + b.friction, a.pressureMoment + b.pressureMoment,
+                         a.frictionMoment + b.frictionMoment};
+    const auto ka = readout::balanceOf("a", a, wind, ref).coefficients,
+               kb = readout::balanceOf("b", b, wind, ref).coefficients,
+               k = readout::balanceOf("sum", sum, wind, ref).coefficients;
     for (const auto which : air::kAllCoefficients) EXPECT_NEAR(k.*which, ka.*which + kb.*which, 1e-12);
     EXPECT_EQ(readout::balanceOf("a", a, wind, ref).force(), a.pressure + a.friction);
 }
@@ -205,7 +216,8 @@ TEST(PressureStation, ReadsALinearPressureExactlyAwayFromTheEnds) {
 
 TEST(PressureStation, CutsAcrossEveryAxis) {
     const Walls w;
-    for (const auto& [axis, position] : {std::pair{0, 1.03}, std::pair{1, 0.4}}) EXPECT_FALSE(readout::cutStation(w.grid, w.geometry, w.field, axis, position).samples.empty()) << axis;
+    for (const auto& [axis, position] : {std::pair{0, 1.03}, std::pair{1, 0.4}})
+        EXPECT_FALSE(readout::cutStation(w.grid, w.geometry, w.field, axis, position).samples.empty()) << axis;
     EXPECT_TRUE(readout::cutStation(w.grid, w.geometry, w.field, 2, 0.4).samples.empty());  // between the walls
 }
 
@@ -256,7 +268,8 @@ TEST(PointReport, SaysWhyTheSolverGaveUpAndSurvivesDamagedFiles) {
     const auto c = ballCampaign(folder);
     const auto p = campaign::pointsOf(c.settings).front();
     const auto run = startedRun(c, p);
-    std::ofstream(run / "progress.jsonl") << R"({"iteration":10,"most":500,"CL":null,"CD":0.3})" << '\n' << R"({"error":"checkpoint.bin: cannot be written"})" << '\n';
+    std::ofstream(run / "progress.jsonl") << R"({"iteration":10,"most":500,"CL":null,"CD":0.3})" << '\n'
+                                          << R"({"error":"checkpoint.bin: cannot be written"})" << '\n';
     EXPECT_EQ(campaign::reportOf(c, p, {}).message, "checkpoint.bin: cannot be written");
     for (const char* name : {"running.json", "result.json"}) base::replaceFile(run / name, "{ not json");
     EXPECT_NO_THROW(campaign::reportOf(c, p, {}));
@@ -273,7 +286,9 @@ TEST(Table, HasTheSameNumberOfColumnsWithAndWithoutAResult) {
     reports[1].result = someResult();
     const auto csv = campaign::csvTable(reports);
     std::vector<std::ptrdiff_t> commas;
-    for (std::size_t at = 0, end = 0; (end = csv.find('\n', at)) != std::string::npos; at = end + 1) commas.push_back(std::count(csv.begin() + static_cast<std::ptrdiff_t>(at), csv.begin() + static_cast<std::ptrdiff_t>(end), ','));
+    for (std::size_t at = 0, end = 0; (end = csv.find('\n', at)) != std::string::npos; at = end + 1)
+        commas.push_back(std::count(csv.begin() + static_cast<std::ptrdiff_t>(at),
+                                    csv.begin() + static_cast<std::ptrdiff_t>(end), ','));
     ASSERT_EQ(commas.size(), 3u);
     EXPECT_EQ(commas[1], commas[0]);
     EXPECT_EQ(commas[2], commas[0]);
@@ -283,7 +298,8 @@ TEST(Table, HasTheSameNumberOfColumnsWithAndWithoutAResult) {
     EXPECT_EQ(json[1]["result"]["coefficients"]["CD"], 0.2);
     EXPECT_EQ(campaign::textTable(reports).find('*'), std::string::npos);
     reports[1].result->coarse.reset();
-    EXPECT_NE(campaign::textTable(reports).find("* +-"), std::string::npos);  // a band without the grid's part is marked
+    EXPECT_NE(campaign::textTable(reports).find("* +-"),
+              std::string::npos);  // a band without the grid's part is marked
 }
 
 TEST(GridFigures, CountEveryWallFaceAndEveryCellAndMayBeLost) {

@@ -32,7 +32,9 @@ struct Column {
         std::vector<Mat3> G;
         gradient(s.U, atBoundary, G);
         flow::carryWallProfile(p, roles, s, walls, atBoundary, gradient, turbulent, G);
-        return G[static_cast<std::size_t>(std::min_element(p.x.begin(), p.x.end(), [](const Vec3& a, const Vec3& b) { return a.z() < b.z(); }) - p.x.begin())];
+        return G[static_cast<std::size_t>(
+            std::min_element(p.x.begin(), p.x.end(), [](const Vec3& a, const Vec3& b) { return a.z() < b.z(); }) -
+            p.x.begin())];
     }
 };
 }  // namespace
@@ -50,7 +52,8 @@ TEST(WallProfile, OfALaminarLayerStaysWhereItIsStraightAndGivesInWhereOneCellHol
     EXPECT_NEAR(Column().gradientOnWall([](double) { return 1.0; }, 1.0, false)(0, 2), 0.0, 1e-12);
 }
 
-// On the default grid the box had 0.30 of the drag over a ground at rest that it has over a moving one. Experiments differ by some per cent.
+// On the default grid the box had 0.30 of the drag over a ground at rest that it has over a moving one. Experiments
+// differ by some per cent.
 TEST(Ground, AtRestLeavesABluntBodyTheDragThatItHasOverAMovingOne) {
     const flow::Ranks ranks;
     const auto drag = [&](grid::Floor floor) {
@@ -67,7 +70,8 @@ TEST(Ground, AtRestLeavesABluntBodyTheDragThatItHasOverAMovingOne) {
         for (int i = 0; i < 60; ++i) solver.iterate();
         if (floor == grid::Floor::Fixed) {
             // The same layer as on a plate, within the quarter that half a wall of coarse cells is worth.
-            const double plate = air::kDisplacementShare * air::plateLayerThickness(4.0 * 1.044, 40.0, c.wind.air.kinematicViscosity());
+            const double plate =
+                air::kDisplacementShare * air::plateLayerThickness(4.0 * 1.044, 40.0, c.wind.air.kinematicViscosity());
             EXPECT_NEAR(solver.groundDisplacement().value_or(0.0), plate, 0.25 * plate);
         }
         return solver.coefficients().CD;
@@ -78,7 +82,8 @@ TEST(Ground, AtRestLeavesABluntBodyTheDragThatItHasOverAMovingOne) {
 }
 
 TEST(Ground, LetsTheAirSlipAheadOfWhereItsLayerBegins) {
-    const auto g = grid::boxGrid(grid::evenLine(0.0, 4.0, 32), grid::evenLine(0.0, 1.0, 1), grid::gradedLine(0.0, 2.0, 12, 0.02), {});
+    const auto g = grid::boxGrid(grid::evenLine(0.0, 4.0, 32), grid::evenLine(0.0, 1.0, 1),
+                                 grid::gradedLine(0.0, 2.0, 12, 0.02), {});
     const auto geo = grid::geometryOf(g);
     const flow::Ranks ranks;
     flow::Case c;
@@ -163,11 +168,13 @@ TEST(HalfModel, OfAWholeSurfaceHasTheForceOfTheWhole) {
 }
 
 TEST(HalfModel, HoldsHalfOfADiscOnItsMirrorPlaneWithHalfItsThrust) {
-    const auto g = grid::boxGrid(grid::evenLine(-2.0, 2.0, 32), grid::evenLine(0.0, 2.0, 16), grid::evenLine(-2.0, 2.0, 32), {});
+    const auto g =
+        grid::boxGrid(grid::evenLine(-2.0, 2.0, 32), grid::evenLine(0.0, 2.0, 16), grid::evenLine(-2.0, 2.0, 32), {});
     const flow::Ranks ranks;
     const auto p = flow::cutPiece(g, grid::geometryOf(g), ranks.rank(), ranks.size());
     const auto thrustHere = [&](double y, double rpm) {
-        flow::Devices d(p, {{"fan", Vec3(0.0, y, 0.0), Vec3::UnitX(), 0.1, 0.6, 12.0, 0.0, rpm}}, {}, 1.2, 1e-5, true, ranks);
+        flow::Devices d(p, {{"fan", Vec3(0.0, y, 0.0), Vec3::UnitX(), 0.1, 0.6, 12.0, 0.0, rpm}}, {}, 1.2, 1e-5, true,
+                        ranks);
         const std::vector<Vec3> U(p.stored(), Vec3::UnitX());
         d.update(U);
         Vec3 sum = Vec3::Zero();

@@ -1,5 +1,5 @@
-// What must hold for any flow: similarity, symmetry, balances, exact channel flow, and how a grid is shared out. Run on one rank
-// and on two.
+// What must hold for any flow: similarity, symmetry, balances, exact channel flow, and how a grid is shared out. Run on
+// one rank and on two.
 #include <gtest/gtest.h>
 
 #include <array>
@@ -60,13 +60,16 @@ flow::State still(const flow::Piece& p, const std::function<double(const Vec3&)>
     for (std::size_t c = 0; c < p.stored(); ++c) s.p[c] = pressure(p.x[c]);
     return s;
 }
-flow::Load loadOn(const Ball& b, const std::function<double(const Vec3&)>& pressure, const Vec3& slope, const Vec3& centre) {
+flow::Load loadOn(const Ball& b, const std::function<double(const Vec3&)>& pressure, const Vec3& slope,
+                  const Vec3& centre) {
     const flow::Ranks ranks;
     const auto p = flow::cutPiece(b.grid, b.geometry, ranks.rank(), ranks.size());
     const auto roles = flow::rolesFor(p.patches, b.c.tunnel, b.c.wind);
     const std::size_t nb = p.faces() - p.linked;
-    const flow::WallState walls{std::vector<double>(nb, 1e-5), std::vector<double>(nb, 0.0), std::vector<double>(nb, 0.0), std::vector<double>(nb, 1.0)};
-    const auto all = flow::loads(p, roles, still(p, pressure), walls, std::vector<Vec3>(p.stored(), slope), centre, ranks);
+    const flow::WallState walls{std::vector<double>(nb, 1e-5), std::vector<double>(nb, 0.0),
+                                std::vector<double>(nb, 0.0), std::vector<double>(nb, 1.0)};
+    const auto all =
+        flow::loads(p, roles, still(p, pressure), walls, std::vector<Vec3>(p.stored(), slope), centre, ranks);
     flow::Load sum;
     for (const auto& l : all) {
         sum.pressure += l.pressure;
@@ -82,7 +85,8 @@ const Ball& ball() {
 }  // namespace
 
 TEST(ClosedSurface, FeelsNoForceFromUniformPressure) {
-    const auto l = loadOn(ball(), [](const Vec3&) { return 7.0; }, Vec3::Zero(), Vec3(0.3, 0.2, 0.1));
+    const auto l = loadOn(
+        ball(), [](const Vec3&) { return 7.0; }, Vec3::Zero(), Vec3(0.3, 0.2, 0.1));
     EXPECT_LT(l.pressure.norm(), 1e-12 * 7.0);
     EXPECT_LT(l.pressureMoment.norm(), 1e-5 * 7.0);  // faces are not quite plane, and their pressure acts in one point
     EXPECT_EQ(l.friction.norm(), 0.0);
@@ -91,7 +95,8 @@ TEST(ClosedSurface, FeelsNoForceFromUniformPressure) {
 // Archimedes: a pressure that rises evenly pushes with its slope times the volume, through the middle of the body.
 TEST(ClosedSurface, FeelsTheBuoyancyOfItsVolumeInAnEvenSlopeOfPressure) {
     const Vec3 slope(0.5, -2.0, 3.0);
-    const auto l = loadOn(ball(), [&](const Vec3& x) { return slope.dot(x); }, slope, Vec3::Zero());
+    const auto l = loadOn(
+        ball(), [&](const Vec3& x) { return slope.dot(x); }, slope, Vec3::Zero());
     double air = 0.0;
     Box box;
     for (const Vec3& p : ball().grid.points) box.add(p);
@@ -99,14 +104,16 @@ TEST(ClosedSurface, FeelsTheBuoyancyOfItsVolumeInAnEvenSlopeOfPressure) {
     const double body = box.size().prod() - air;
     EXPECT_NEAR(body, pi / 6.0, 0.03 * pi / 6.0);  // chords of coarse cells
     // The wall pushes the air along S, so the air pushes the body the other way; load counts the force on the body.
-    EXPECT_LT((l.pressure + slope * body).norm(), 1e-3 * slope.norm() * body);  // faces of the fitted grid are not quite plane
+    EXPECT_LT((l.pressure + slope * body).norm(),
+              1e-3 * slope.norm() * body);  // faces of the fitted grid are not quite plane
     EXPECT_LT(l.pressureMoment.norm(), 1e-2 * slope.norm() * body);
 }
 
 TEST(Moment, AboutAnotherCentreDiffersByTheForceTimesTheWay) {
     const auto pressure = [](const Vec3& x) { return x.x() * x.x() + 0.3 * x.z(); };
     const Vec3 shift(0.4, -0.7, 1.1);
-    const auto here = loadOn(ball(), pressure, Vec3::Zero(), Vec3::Zero()), there = loadOn(ball(), pressure, Vec3::Zero(), shift);
+    const auto here = loadOn(ball(), pressure, Vec3::Zero(), Vec3::Zero()),
+               there = loadOn(ball(), pressure, Vec3::Zero(), shift);
     EXPECT_LT((here.pressure - there.pressure).norm(), 1e-14);
     EXPECT_LT((there.pressureMoment - (here.pressureMoment - shift.cross(here.pressure))).norm(), 1e-13);
 }
@@ -166,7 +173,8 @@ TEST(SymmetricModel, LiftChangesSignWithTheSpin) {
     EXPECT_NEAR(over.CD, under.CD, 1e-3 * over.CD);
 }
 
-// The upper side of a cylinder that turns backwards with the wind runs with it: the air is faster there and pushes less (Magnus).
+// The upper side of a cylinder that turns backwards with the wind runs with it: the air is faster there and pushes less
+// (Magnus).
 TEST(TurningCylinder, LiftsTowardsTheSideThatRunsWithTheWind) {
     auto c = laminar(30.0);
     const Vec3 spin(0.0, 1.0, 0.0);
@@ -190,7 +198,8 @@ TEST(RoundBody, HasNoLiftInWindAxesWhateverTheAngle) {
 TEST(Channel, BecomesTheParabolaFarFromItsInlet) {
     const double nu = 0.05;
     auto c = laminar(1.0 / nu);
-    const auto g = grid::boxGrid(grid::evenLine(0.0, 6.0, 48), grid::evenLine(0.0, 1.0, 1), grid::evenLine(0.0, 1.0, 24), {4, 5});
+    const auto g =
+        grid::boxGrid(grid::evenLine(0.0, 6.0, 48), grid::evenLine(0.0, 1.0, 1), grid::evenLine(0.0, 1.0, 24), {4, 5});
     const auto geo = grid::geometryOf(g);
     const flow::Ranks ranks;
     flow::Solver s(g, geo, c, ranks);
@@ -222,7 +231,8 @@ TEST(Channel, BecomesTheParabolaFarFromItsInlet) {
 }
 
 TEST(Ground, ThatMovesWithTheAirDoesNotSlowItAndOneAtRestDoes) {
-    const auto g = grid::boxGrid(grid::evenLine(0.0, 4.0, 16), grid::evenLine(0.0, 2.0, 4), grid::gradedLine(0.0, 2.0, 12, 0.02), {});
+    const auto g = grid::boxGrid(grid::evenLine(0.0, 4.0, 16), grid::evenLine(0.0, 2.0, 4),
+                                 grid::gradedLine(0.0, 2.0, 12, 0.02), {});
     const auto geo = grid::geometryOf(g);
     const flow::Ranks ranks;
     const auto slowest = [&](grid::Floor floor) {
@@ -267,7 +277,8 @@ TEST(Disc, GivesTheAirExactlyItsThrustAndItsTorque) {
     const auto p = flow::cutPiece(g, geo, ranks.rank(), ranks.size());
     const double rho = 1.2, rpm = 1200.0;
     const Vec3 axis = Vec3(1.0, 0.2, -0.1).normalized();
-    flow::Devices devices(p, {{"propeller", Vec3(0.05, 0.02, -0.03), axis * 3.0, 0.1, 0.6, 25.0, 0.0, rpm}}, {}, rho, 1e-5, false, ranks);
+    flow::Devices devices(p, {{"propeller", Vec3(0.05, 0.02, -0.03), axis * 3.0, 0.1, 0.6, 25.0, 0.0, rpm}}, {}, rho,
+                          1e-5, false, ranks);
     const std::vector<Vec3> U(p.stored(), 8.0 * axis);
     devices.update(U);
     std::array<double, 6> sums{};
@@ -296,12 +307,15 @@ TEST(Disc, DrivenByPowerPushesByPowerOverInflow) {
     const auto geo = grid::geometryOf(g);
     const flow::Ranks ranks;
     const auto p = flow::cutPiece(g, geo, ranks.rank(), ranks.size());
-    flow::Devices devices(p, {{"fan", Vec3::Zero(), Vec3::UnitX(), 0.0, 0.5, 0.0, 300.0, 0.0}}, {}, 1.2, 1e-5, false, ranks);
+    flow::Devices devices(p, {{"fan", Vec3::Zero(), Vec3::UnitX(), 0.0, 0.5, 0.0, 300.0, 0.0}}, {}, 1.2, 1e-5, false,
+                          ranks);
     devices.update(std::vector<Vec3>(p.stored(), Vec3(10, 0, 0)));
-    EXPECT_NEAR(devices.readDiscs(std::vector<Vec3>(p.stored(), Vec3(10, 0, 0)), Vec3(10, 0, 0)).at(0).thrust, 30.0, 1e-9);
+    EXPECT_NEAR(devices.readDiscs(std::vector<Vec3>(p.stored(), Vec3(10, 0, 0)), Vec3(10, 0, 0)).at(0).thrust, 30.0,
+                1e-9);
     // In still air it is bounded by momentum theory's static thrust, (2 rho A P^2)^(1/3).
     devices.update(std::vector<Vec3>(p.stored(), Vec3::Zero()));
-    EXPECT_NEAR(devices.readDiscs(std::vector<Vec3>(p.stored(), Vec3::Zero()), Vec3::Zero()).at(0).thrust, std::cbrt(2.0 * 1.2 * pi * 0.25 * 300.0 * 300.0), 1e-9);
+    EXPECT_NEAR(devices.readDiscs(std::vector<Vec3>(p.stored(), Vec3::Zero()), Vec3::Zero()).at(0).thrust,
+                std::cbrt(2.0 * 1.2 * pi * 0.25 * 300.0 * 300.0), 1e-9);
 }
 
 TEST(PorousBlock, RefusesWhatHoldsNoAirInWords) {
@@ -317,7 +331,8 @@ TEST(PorousBlock, RefusesWhatHoldsNoAirInWords) {
         }
         return std::string();
     };
-    EXPECT_NE(refusal({"core", Vec3(5, 5, 5), Vec3(6, 6, 6), 0, 1.0, 1.0, 1.0}).find("holds no cell"), std::string::npos);
+    EXPECT_NE(refusal({"core", Vec3(5, 5, 5), Vec3(6, 6, 6), 0, 1.0, 1.0, 1.0}).find("holds no cell"),
+              std::string::npos);
     EXPECT_NE(refusal({"core", Vec3(0, 0, 0), Vec3(1, 0, 1), 0, 1.0, 1.0, 1.0}).find("core"), std::string::npos);
     EXPECT_NE(refusal({"core", Vec3(0, 0, 0), Vec3(1, 1, 1), 0, -1.0, 1.0, 1.0}).find("below zero"), std::string::npos);
     EXPECT_EQ(refusal({"core", Vec3(0, 0, 0), Vec3(1, 1, 1), 0, 1.0, 1.0, 1.0}), "");
@@ -343,7 +358,8 @@ TEST(Pieces, HoldEveryCellOnceAndEveryFaceOnceOrOnBothSidesOfACut) {
         }
         EXPECT_EQ(cells, g.cells());
         EXPECT_LE(most - least, 1u);
-        EXPECT_NEAR(volume, std::accumulate(ball().geometry.volume.begin(), ball().geometry.volume.end(), 0.0), 1e-9 * volume);
+        EXPECT_NEAR(volume, std::accumulate(ball().geometry.volume.begin(), ball().geometry.volume.end(), 0.0),
+                    1e-9 * volume);
         EXPECT_EQ(uses.size(), static_cast<std::size_t>(g.faces()));
         for (const auto& [f, n] : uses) EXPECT_LE(n, f < g.internalFaces() && ranks > 1 ? 2 : 1);
     }
@@ -357,11 +373,13 @@ TEST(Pieces, GhostsAreTheOtherRanksCellsInTheirOrder) {
         for (const auto& n : pieces[static_cast<std::size_t>(r)].halo.neighbours) {
             const auto& mine = pieces[static_cast<std::size_t>(r)];
             const auto& other = pieces[static_cast<std::size_t>(n.rank)];
-            const auto back = std::find_if(other.halo.neighbours.begin(), other.halo.neighbours.end(), [&](const auto& o) { return o.rank == r; });
+            const auto back = std::find_if(other.halo.neighbours.begin(), other.halo.neighbours.end(),
+                                           [&](const auto& o) { return o.rank == r; });
             ASSERT_NE(back, other.halo.neighbours.end());
             ASSERT_EQ(static_cast<std::size_t>(n.ghosts), back->send.size());
             for (std::int32_t i = 0; i < n.ghosts; ++i) {
-                const auto ghost = static_cast<std::size_t>(n.firstGhost + i), there = static_cast<std::size_t>(back->send[static_cast<std::size_t>(i)]);
+                const auto ghost = static_cast<std::size_t>(n.firstGhost + i),
+                           there = static_cast<std::size_t>(back->send[static_cast<std::size_t>(i)]);
                 EXPECT_EQ(mine.x[ghost], other.x[there]);
                 EXPECT_EQ(mine.V[ghost], other.V[there]);
             }
@@ -397,10 +415,13 @@ TEST(Multigrid, SolvesWhereNothingFixesTheLevel) {
         A.diag[static_cast<std::size_t>(p.N[f])] += p.gap[f];
     }
     std::vector<double> exact(p.stored()), b(p.stored(), 0.0), x(p.stored(), 0.0);
-    for (std::size_t c = 0; c < p.stored(); ++c) exact[c] = std::cos(pi * p.x[c].x()) * std::cos(2.0 * pi * p.x[c].y()) + 5.0;
+    for (std::size_t c = 0; c < p.stored(); ++c)
+        exact[c] = std::cos(pi * p.x[c].x()) * std::cos(2.0 * pi * p.x[c].y()) + 5.0;
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
         b[c] = A.diag[c] * exact[c];
-        for (auto k = A.rowStart[c]; k < A.rowStart[c + 1]; ++k) b[c] += A.val[static_cast<std::size_t>(k)] * exact[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
+        for (auto k = A.rowStart[c]; k < A.rowStart[c + 1]; ++k)
+            b[c] += A.val[static_cast<std::size_t>(k)] *
+                    exact[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
     }
     flow::Multigrid mg(A, p.halo, ranks);
     EXPECT_GE(mg.levels(), 2);
@@ -448,7 +469,9 @@ TEST(GaussSeidel, IsThePlainSweepInBothDirectionsAndFromZero) {
         for (flow::LocalCell k = 0; k < p.cells; ++k) {
             const auto i = static_cast<std::size_t>(forward ? k : p.cells - 1 - k);
             double s = b[i];
-            for (auto e = A.rowStart[i]; e < A.rowStart[i + 1]; ++e) s -= A.val[static_cast<std::size_t>(e)] * y[static_cast<std::size_t>(A.col[static_cast<std::size_t>(e)])];
+            for (auto e = A.rowStart[i]; e < A.rowStart[i + 1]; ++e)
+                s -= A.val[static_cast<std::size_t>(e)] *
+                     y[static_cast<std::size_t>(A.col[static_cast<std::size_t>(e)])];
             y[i] = s / A.diag[i];
         }
         return y;
@@ -484,7 +507,8 @@ TEST(SettleWatch, EstimatesTheIterationsThatAreLeft) {
     const flow::SettleWatch watch(s);
     std::vector<air::Coefficients> h;
     const auto until = [&](int n) {
-        while (static_cast<int>(h.size()) < n) h.push_back({0.0, 0.3 + 0.3 * std::exp(-static_cast<double>(h.size()) / 40.0), 0.0, 0.0, 0.0, 0.0});
+        while (static_cast<int>(h.size()) < n)
+            h.push_back({0.0, 0.3 + 0.3 * std::exp(-static_cast<double>(h.size()) / 40.0), 0.0, 0.0, 0.0, 0.0});
         return watch.iterationsLeft(h);
     };
     std::size_t settled = 0;

@@ -26,7 +26,10 @@ using test::Ball;
 namespace {
 const double pi = std::acos(-1.0);
 
-grid::Grid hanging() { return grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}}); }
+grid::Grid hanging() {
+    return grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4},
+                              {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}});
+}
 
 /// Cells around a cylinder of 24 flat sides.
 grid::Grid ringOf24(int across, double firstHeight) {
@@ -43,18 +46,23 @@ struct Patch {
     grid::Geometry geometry;
     flow::Ranks ranks;
     flow::Piece piece;
-    explicit Patch(grid::Grid g, flow::Ranks r = {}) : grid(std::move(g)), geometry(grid::geometryOf(grid)), ranks(r), piece(flow::cutPiece(grid, geometry, ranks.rank(), ranks.size())) {}
+    explicit Patch(grid::Grid g, flow::Ranks r = {})
+        : grid(std::move(g)),
+          geometry(grid::geometryOf(grid)),
+          ranks(r),
+          piece(flow::cutPiece(grid, geometry, ranks.rank(), ranks.size())) {}
 };
 
-// Manufactured scalar transport on the unit cube: phi = sin(pi x) cos(pi y) e^z carried by U with diffusivity gamma; the
-// source makes it exact. @return L2 error of the settled discrete solution.
+// Manufactured scalar transport on the unit cube: phi = sin(pi x) cos(pi y) e^z carried by U with diffusivity gamma;
+// the source makes it exact. @return L2 error of the settled discrete solution.
 double manufacturedError(const grid::Grid& g, const Vec3& U, double gamma) {
     const Patch t{g};
     const flow::Piece& p = t.piece;
     const auto exact = [](const Vec3& x) { return std::sin(pi * x.x()) * std::cos(pi * x.y()) * std::exp(x.z()); };
     const auto source = [&](const Vec3& x) {
         const double e = std::exp(x.z());
-        const double dx = pi * std::cos(pi * x.x()) * std::cos(pi * x.y()) * e, dy = -pi * std::sin(pi * x.x()) * std::sin(pi * x.y()) * e, dz = exact(x);
+        const double dx = pi * std::cos(pi * x.x()) * std::cos(pi * x.y()) * e,
+                     dy = -pi * std::sin(pi * x.x()) * std::sin(pi * x.y()) * e, dz = exact(x);
         return U.dot(Vec3(dx, dy, dz)) - gamma * (1.0 - 2.0 * pi * pi) * exact(x);
     };
     const std::size_t nb = p.faces() - p.linked;
@@ -87,7 +95,8 @@ double manufacturedError(const grid::Grid& g, const Vec3& U, double gamma) {
             flow::gaussSeidel(A, b, phi, sweep % 2 == 0);
             p.halo.exchange(phi);
         }
-        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) change = std::max(change, std::abs(phi[c] - before[c]));
+        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c)
+            change = std::max(change, std::abs(phi[c] - before[c]));
         if (t.ranks.max(change) < 1e-9) break;
     }
     double sums[2] = {0.0, 0.0};
@@ -120,10 +129,14 @@ TEST(Gradient, IsExactForALinearFieldAcrossHangingNodes) {
     for (const Vec3& v : g) EXPECT_LT((v - slope).norm(), 1e-8);
 }
 
-TEST(Transport, OfConvectionAloneIsSecondOrder) { EXPECT_GE(ordersOf({1.0, 0.5, 0.25}, 1e-6)[1], 1.8); }
-TEST(Transport, OfDiffusionAloneIsSecondOrder) { EXPECT_GE(ordersOf(Vec3::Zero(), 0.1)[1], 1.8); }
-// Together the two errors cancel in part on coarse grids: e = a h^2 + b h^3 with opposite signs, so the observed order lies
-// below two by an amount proportional to h, which has to halve with each refinement.
+TEST(Transport, OfConvectionAloneIsSecondOrder) {
+    EXPECT_GE(ordersOf({1.0, 0.5, 0.25}, 1e-6)[1], 1.8);
+}
+TEST(Transport, OfDiffusionAloneIsSecondOrder) {
+    EXPECT_GE(ordersOf(Vec3::Zero(), 0.1)[1], 1.8);
+}
+// Together the two errors cancel in part on coarse grids: e = a h^2 + b h^3 with opposite signs, so the observed order
+// lies below two by an amount proportional to h, which has to halve with each refinement.
 TEST(Transport, OfBothComesToSecondOrderAsTheGridIsRefined) {
     const auto order = ordersOf({1.0, 0.5, 0.25}, 0.1);
     EXPECT_LT(order[0], 2.0);
@@ -133,13 +146,19 @@ TEST(Transport, OfBothComesToSecondOrderAsTheGridIsRefined) {
 // A quarter of the cube has cells of half the size, so hanging nodes lie on the rim between.
 TEST(Transport, AcrossHangingNodesComesToSecondOrder) {
     const Box box{{0, 0, 0}, {1, 1, 1}};
-    const auto error = [&](int n) { return manufacturedError(grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}), {1.0, 0.5, 0.25}, 0.02); };
+    const auto error = [&](int n) {
+        return manufacturedError(
+            grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}),
+            {1.0, 0.5, 0.25}, 0.02);
+    };
     EXPECT_GE(std::log2(error(8) / error(16)), 1.6);
 }
 // Cells that start at 1/40 of the mean size on the wall z = 0 and grow towards the middle, as wall layers do.
 TEST(Transport, ThroughWallLayersComesToSecondOrder) {
     const auto error = [&](int n) {
-        return manufacturedError(grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}), {1.0, 0.5, 0.25}, 0.02);
+        return manufacturedError(
+            grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}),
+            {1.0, 0.5, 0.25}, 0.02);
     };
     EXPECT_GE(std::log2(error(12) / error(24)), 1.6);
 }
@@ -158,11 +177,15 @@ TEST(Damping, TakesNothingFromALinearVelocityAndTheSumOfNone) {
         flow::addDamping(p, 0.1, still, U, slopes, A, b);
         for (std::size_t c = 0; c < force.size(); ++c) {
             force[c] = b[c] - A.diag[c] * U[c];
-            for (auto e = A.rowStart[c]; e < A.rowStart[c + 1]; ++e) force[c] -= A.val[static_cast<std::size_t>(e)] * U[static_cast<std::size_t>(A.col[static_cast<std::size_t>(e)])];
+            for (auto e = A.rowStart[c]; e < A.rowStart[c + 1]; ++e)
+                force[c] -= A.val[static_cast<std::size_t>(e)] *
+                            U[static_cast<std::size_t>(A.col[static_cast<std::size_t>(e)])];
         }
         return force;
     };
-    for (const Vec3& f : out([&](const Vec3& x) -> Vec3 { return Vec3(1, 2, 3) + G * x; }, std::vector<Mat3>(p.stored(), G))) EXPECT_LT(f.norm(), 1e-13);
+    for (const Vec3& f :
+         out([&](const Vec3& x) -> Vec3 { return Vec3(1, 2, 3) + G * x; }, std::vector<Mat3>(p.stored(), G)))
+        EXPECT_LT(f.norm(), 1e-13);
     // Any other velocity is moved from cell to cell, and none is made; what alternates is made less.
     const auto wild = [](const Vec3& x) -> Vec3 { return {std::sin(40.0 * x.x()), std::cos(33.0 * x.y()), 1.0}; };
     double sums[4] = {0.0, 0.0, 0.0, 0.0};
@@ -183,7 +206,8 @@ TEST(VanLeer, IsOneForALinearProfileAndZeroAtAnExtremum) {
 
 TEST(WallLaw, IsLinearAtTheWallAndLogarithmicOutside) {
     const double nu = 1e-5;
-    EXPECT_NEAR(flow::frictionVelocity(0.01, 1e-5, nu), std::sqrt(nu * 0.01 / 1e-5), 1e-4 * std::sqrt(0.01));  // y+ << 1: tau = mu U / y
+    EXPECT_NEAR(flow::frictionVelocity(0.01, 1e-5, nu), std::sqrt(nu * 0.01 / 1e-5),
+                1e-4 * std::sqrt(0.01));  // y+ << 1: tau = mu U / y
     const double uTau = 0.5, yPlus = 150.0, uPlus = std::log(yPlus) / 0.41 + 5.0;
     EXPECT_NEAR(flow::frictionVelocity(uPlus * uTau, yPlus * nu / uTau, nu), uTau, 0.02 * uTau);
     EXPECT_EQ(flow::frictionVelocity(0.0, 1e-5, nu), 0.0);
@@ -248,7 +272,11 @@ struct Poisson {
     Patch patch;
     flow::CellMatrix A;
     std::vector<double> b, x;
-    explicit Poisson(int n, flow::Ranks ranks = {}) : patch(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n}), ranks), A(patch.piece), b(patch.piece.stored(), 0.0), x(b) {
+    explicit Poisson(int n, flow::Ranks ranks = {})
+        : patch(grid::brick({{0, 0, 0}, {1, 1, 1}}, {n, n, n}), ranks),
+          A(patch.piece),
+          b(patch.piece.stored(), 0.0),
+          x(b) {
         const auto& p = patch.piece;
         for (std::size_t f = 0; f < p.faces(); ++f) {
             A.diag[static_cast<std::size_t>(p.P[f])] += p.gap[f];
@@ -259,7 +287,8 @@ struct Poisson {
                 A.diag[static_cast<std::size_t>(p.N[f])] += p.gap[f];
             }
         }
-        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) b[c] = p.V[c] * std::sin(7.0 * p.x[c].x()) * p.x[c].y();
+        for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c)
+            b[c] = p.V[c] * std::sin(7.0 * p.x[c].x()) * p.x[c].y();
     }
 };
 }  // namespace
@@ -280,14 +309,17 @@ TEST(Multigrid, SolvesPoissonInAFewIterationsWhateverTheSize) {
 TEST(Multigrid, FindsOnAllRanksWhatOneFindsAlone) {
     // Enough cells for levels that are shared among the ranks and levels that each of them has as a whole.
     Poisson shared(20), whole(20, flow::Ranks::alone());
-    flow::Multigrid together(shared.A, shared.patch.piece.halo, shared.patch.ranks), alone(whole.A, whole.patch.piece.halo, whole.patch.ranks);
+    flow::Multigrid together(shared.A, shared.patch.piece.halo, shared.patch.ranks),
+        alone(whole.A, whole.patch.piece.halo, whole.patch.ranks);
     EXPECT_NEAR(together.levels(), alone.levels(), 1);
-    const auto a = together.solve(shared.A, shared.b, shared.x, 1e-10, 100, false), b = alone.solve(whole.A, whole.b, whole.x, 1e-10, 100, false);
+    const auto a = together.solve(shared.A, shared.b, shared.x, 1e-10, 100, false),
+               b = alone.solve(whole.A, whole.b, whole.x, 1e-10, 100, false);
     EXPECT_LE(a.iterations, b.iterations + 3);
     double largest = 0.0;
     for (const double v : whole.x) largest = std::max(largest, std::abs(v));
     const flow::Piece& p = shared.patch.piece;
-    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) EXPECT_NEAR(shared.x[c], whole.x[static_cast<std::size_t>(p.firstCell) + c], 1e-7 * largest);
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c)
+        EXPECT_NEAR(shared.x[c], whole.x[static_cast<std::size_t>(p.firstCell) + c], 1e-7 * largest);
 }
 
 TEST(Multigrid, SolvesBeyondSinglePrecisionWithCyclesInSinglePrecision) {
@@ -296,9 +328,11 @@ TEST(Multigrid, SolvesBeyondSinglePrecisionWithCyclesInSinglePrecision) {
     for (double& v : t.A.val) v *= 1e25;
     for (double& v : t.A.diag) v *= 1e25;
     for (double& v : t.b) v *= 1e-30;
-    flow::Multigrid single(t.A, t.patch.piece.halo, t.patch.ranks, flow::Precision::Mixed), twice(t.A, t.patch.piece.halo, t.patch.ranks);
+    flow::Multigrid single(t.A, t.patch.piece.halo, t.patch.ranks, flow::Precision::Mixed),
+        twice(t.A, t.patch.piece.halo, t.patch.ranks);
     auto y = t.x;
-    const auto out = single.solve(t.A, t.b, t.x, 1e-12, 100, false), straight = twice.solve(t.A, t.b, y, 1e-12, 100, false);
+    const auto out = single.solve(t.A, t.b, t.x, 1e-12, 100, false),
+               straight = twice.solve(t.A, t.b, y, 1e-12, 100, false);
     EXPECT_LE(out.reduction, 1e-12);
     EXPECT_LE(out.iterations, straight.iterations + 3);
 }
@@ -346,7 +380,8 @@ TEST(FreeStream, StaysUniformOnAGridWithWallLayersAndStretchedCells) {
     for (const Vec3& u : s.state().U) EXPECT_LT((u - c.wind.velocity()).norm(), 1e-9 * c.wind.speed);
 }
 
-// The faces of the ball take the wind as it is, so nothing disturbs it: what is left is what the discrete equations add.
+// The faces of the ball take the wind as it is, so nothing disturbs it: what is left is what the discrete equations
+// add.
 TEST(FreeStream, StaysUniformThroughFittedCellsToTheLastDigits) {
     Ball b(flow::Model::Laminar, 15000);
     const Vec3 wind(0.9, -0.3, 0.3);
@@ -376,13 +411,15 @@ TEST(Pieces, HandedOutByRankZeroAreThoseCutOnTheSpot) {
     ASSERT_EQ(sent.patches.size(), own.patches.size());
     EXPECT_EQ(sent.patches.back().name, own.patches.back().name);
     ASSERT_EQ(sent.halo.neighbours.size(), own.halo.neighbours.size());
-    for (std::size_t i = 0; i < own.halo.neighbours.size(); ++i) EXPECT_EQ(sent.halo.neighbours[i].send, own.halo.neighbours[i].send);
+    for (std::size_t i = 0; i < own.halo.neighbours.size(); ++i)
+        EXPECT_EQ(sent.halo.neighbours[i].send, own.halo.neighbours[i].send);
 }
 
 TEST(CoarseStart, IsNearerToTheSettledFlowThanPotentialFlowIs) {
     Ball coarse(flow::Model::Laminar, 3000), fine(flow::Model::Laminar, 12000);
     const flow::Ranks ranks;
-    flow::Solver first(coarse.grid, coarse.geometry, coarse.c, ranks), second(fine.grid, fine.geometry, fine.c, ranks), plain(fine.grid, fine.geometry, fine.c, ranks);
+    flow::Solver first(coarse.grid, coarse.geometry, coarse.c, ranks), second(fine.grid, fine.geometry, fine.c, ranks),
+        plain(fine.grid, fine.geometry, fine.c, ranks);
     first.startFromPotentialFlow();
     for (int i = 0; i < 80; ++i) first.iterate();
     second.startFromCoarser(first.cloud());
@@ -418,7 +455,9 @@ TEST(Roles, FollowTheWindAndRefuseWindThroughTheGround) {
     air::FreeStream w{10.0, 5.0 * base::degree, 0.0, {}};
     const auto r = flow::rolesFor(g.patches, {}, w);
     for (std::size_t i = 0; i < g.patches.size(); ++i) {
-        const auto expected = g.patches[i].side == 0 ? flow::Role::Inflow : g.patches[i].side == 1 ? flow::Role::Outflow : flow::Role::Open;
+        const auto expected = g.patches[i].side == 0   ? flow::Role::Inflow
+                              : g.patches[i].side == 1 ? flow::Role::Outflow
+                                                       : flow::Role::Open;
         EXPECT_EQ(r[i].role, expected) << g.patches[i].name;
     }
     grid::Tunnel t;
@@ -459,7 +498,8 @@ TEST(InviscidSphere, FeelsNoSideForceAndHasStagnationPressureInFront) {
 TEST(Resume, GoesOnToTheSameBits) {
     const Ball b(flow::Model::Sst, 8000);
     const flow::Ranks ranks;
-    flow::Solver straight(b.grid, b.geometry, b.c, ranks), first(b.grid, b.geometry, b.c, ranks), second(b.grid, b.geometry, b.c, ranks);
+    flow::Solver straight(b.grid, b.geometry, b.c, ranks), first(b.grid, b.geometry, b.c, ranks),
+        second(b.grid, b.geometry, b.c, ranks);
     straight.startFromPotentialFlow();
     first.startFromPotentialFlow();
     for (int i = 0; i < 5; ++i) {
@@ -520,7 +560,8 @@ TEST(GradientLimiter, BoundsWhereItIsAskedToAndNowhereElse) {
     EXPECT_DOUBLE_EQ(steepest(flow::Limiter::AllCells), 0.0);
 }
 
-// Cells round a cylinder of 24 flat sides: where they are thin, the face between two lies aside by more than they are thick.
+// Cells round a cylinder of 24 flat sides: where they are thin, the face between two lies aside by more than they are
+// thick.
 TEST(GradientLimiter, BoundsVelocitiesAndNotPressureWhereThinCellsBend) {
     const auto bounded = [](double firstHeight, int across, bool atBends) {
         const Patch patch(ringOf24(across, firstHeight));
@@ -531,7 +572,8 @@ TEST(GradientLimiter, BoundsVelocitiesAndNotPressureWhereThinCellsBend) {
     EXPECT_EQ(bounded(0.2, 10, true), 0u);
 }
 
-// Each component and each cell by itself, as the formula is written: what the limiter that takes the components together has to come to.
+// Each component and each cell by itself, as the formula is written: what the limiter that takes the components
+// together has to come to.
 TEST(GradientLimiter, BoundsEachComponentByItsOwnNeighbours) {
     const Patch patch(ringOf24(30, 1e-3));
     const flow::Piece& p = patch.piece;
@@ -562,7 +604,8 @@ TEST(GradientLimiter, BoundsEachComponentByItsOwnNeighbours) {
             double low = u[c][k], high = low, a = 1.0;
             for (const auto f : facesOf[c]) {
                 const auto P = static_cast<std::size_t>(p.P[f]);
-                const double other = p.isBoundary(f) ? atBoundary[f - p.linked][k] : u[P == c ? static_cast<std::size_t>(p.N[f]) : P][k];
+                const double other =
+                    p.isBoundary(f) ? atBoundary[f - p.linked][k] : u[P == c ? static_cast<std::size_t>(p.N[f]) : P][k];
                 low = std::min(low, other);
                 high = std::max(high, other);
             }
@@ -575,7 +618,8 @@ TEST(GradientLimiter, BoundsEachComponentByItsOwnNeighbours) {
         }
 }
 
-// div(gamma grad(U)^T) of a linear velocity and a linear diffusivity is grad(U)^T grad(gamma): over a cell of an even brick exactly that.
+// div(gamma grad(U)^T) of a linear velocity and a linear diffusivity is grad(U)^T grad(gamma): over a cell of an even
+// brick exactly that.
 TEST(Transport, TransposedStressIsThatOfTheDiffusivitysSlope) {
     const Patch patch(grid::brick({{0, 0, 0}, {1, 1, 1}}, {5, 4, 6}));
     const flow::Piece& p = patch.piece;
@@ -617,11 +661,15 @@ TEST(SettleWatch, TellsSettledUnsteadyAndDivergedApart) {
     const auto creeping = [](int i) { return 0.3 + 0.5 * std::exp(-i / 20.0); };
     EXPECT_EQ(watch.judge(history(60, creeping), 1e-5), flow::Verdict::Running);
     EXPECT_EQ(watch.judge(history(250, creeping), 1e-5), flow::Verdict::Settled);
-    EXPECT_EQ(watch.judge(history(250, creeping), 0.5), flow::Verdict::Running);  // coefficients rest, the residual does not
-    EXPECT_EQ(watch.judge(history(300, [](int i) { return 0.3 + 0.03 * std::sin(0.3 * i); }), 1e-5), flow::Verdict::Unsteady);
+    EXPECT_EQ(watch.judge(history(250, creeping), 0.5),
+              flow::Verdict::Running);  // coefficients rest, the residual does not
+    EXPECT_EQ(watch.judge(history(300, [](int i) { return 0.3 + 0.03 * std::sin(0.3 * i); }), 1e-5),
+              flow::Verdict::Unsteady);
     s.leastIterations = 1;
-    EXPECT_EQ(flow::SettleWatch(s).judge(history(20, [](int) { return 0.3; }), 1e-5), flow::Verdict::Running);  // too few to tell
-    EXPECT_EQ(watch.judge(history(20, [](int i) { return i == 19 ? std::nan("") : 0.3; }), 1e-5), flow::Verdict::Diverged);
+    EXPECT_EQ(flow::SettleWatch(s).judge(history(20, [](int) { return 0.3; }), 1e-5),
+              flow::Verdict::Running);  // too few to tell
+    EXPECT_EQ(watch.judge(history(20, [](int i) { return i == 19 ? std::nan("") : 0.3; }), 1e-5),
+              flow::Verdict::Diverged);
 }
 
 TEST(SettleWatch, TellsASwingFromAStartThatDiesAway) {
@@ -632,18 +680,21 @@ TEST(SettleWatch, TellsASwingFromAStartThatDiesAway) {
         return h;
     };
     for (const int n : {120, 130, 150}) {
-        EXPECT_FALSE(watch.swings(after(n, [](int i) { return 1.07 + 0.3 * std::exp(-i / 12.0) * std::cos(0.4 * i); }))) << n;
+        EXPECT_FALSE(watch.swings(after(n, [](int i) { return 1.07 + 0.3 * std::exp(-i / 12.0) * std::cos(0.4 * i); })))
+            << n;
         EXPECT_TRUE(watch.swings(after(n, [](int i) { return 1.07 + 0.03 * std::cos(0.4 * i); }))) << n;
     }
 }
 
 TEST(SettleWatch, DoesNotTakeTheTurningPointOfASlowSwingForRest) {
-    // A wake's swing of 300 steps and 10 % of CD, seen where it turns: 60 entries look still, and in steps of time 400 are asked.
+    // A wake's swing of 300 steps and 10 % of CD, seen where it turns: 60 entries look still, and in steps of time 400
+    // are asked.
     flow::FlowSettings s;
     s.mostIterations = 3000;
     const flow::SettleWatch watch(s);
     std::vector<air::Coefficients> h;
-    for (int i = 0; i < 240; ++i) h.push_back({0.0, 0.4 + 0.04 * std::cos(2.0 * std::acos(-1.0) * (i - 215) / 300.0), 0.0, 0.0, 0.0, 0.0});
+    for (int i = 0; i < 240; ++i)
+        h.push_back({0.0, 0.4 + 0.04 * std::cos(2.0 * std::acos(-1.0) * (i - 215) / 300.0), 0.0, 0.0, 0.0, 0.0});
     const std::size_t firstStep = 100, averaged = firstStep + flow::SettleWatch::kWashOut;
     EXPECT_FALSE(watch.atRest(h, 1e-6, averaged));
     EXPECT_EQ(watch.judge(h, 1e-6, averaged), flow::Verdict::Running);

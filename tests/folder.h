@@ -12,7 +12,8 @@ class Folder {
   public:
     Folder() {
         const auto* info = ::testing::UnitTest::GetInstance()->current_test_info();
-        path_ = std::filesystem::temp_directory_path() / ("cvane_" + std::string(info->name()) + "_" + std::to_string(::getpid()));
+        path_ = std::filesystem::temp_directory_path() /
+                ("cvane_" + std::string(info->name()) + "_" + std::to_string(::getpid()));
         std::filesystem::remove_all(path_);
         std::filesystem::create_directories(path_);
     }

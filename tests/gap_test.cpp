@@ -16,8 +16,12 @@ grid::Grid gridOf(const char* name, int cells) {
     s.settings.cellBudget = cells;
     return grid::build(s.surface, s.tunnel, s.settings, {});
 }
-double wetted(const grid::Grid& g) { return grid::qualityOf(g, grid::geometryOf(g)).wettedArea; }
-std::string verdict(const grid::Grid& g) { return grid::verdictOf(g, grid::qualityOf(g, grid::geometryOf(g))); }
+double wetted(const grid::Grid& g) {
+    return grid::qualityOf(g, grid::geometryOf(g)).wettedArea;
+}
+std::string verdict(const grid::Grid& g) {
+    return grid::verdictOf(g, grid::qualityOf(g, grid::geometryOf(g)));
+}
 }  // namespace
 
 TEST(Gap, UnderABoxIsOpenWithEnoughCellsAndNamedWithTooFew) {

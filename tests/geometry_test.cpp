@@ -16,7 +16,9 @@
 using namespace cvane;
 
 namespace {
-grid::Patch side(int d, const Vec3&) { return {std::string("side ") + std::to_string(d), grid::PatchKind::Side, -1, d, 0, 0}; }
+grid::Patch side(int d, const Vec3&) {
+    return {std::string("side ") + std::to_string(d), grid::PatchKind::Side, -1, d, 0, 0};
+}
 
 // Unit cubes n a side, every lattice point sent through `map`.
 template <class Map>
@@ -27,7 +29,9 @@ grid::Grid mapped(int n, Map&& map) {
     b.patch = side;
     return grid::blockGrid(b);
 }
-double total(const std::vector<double>& v) { return std::accumulate(v.begin(), v.end(), 0.0); }
+double total(const std::vector<double>& v) {
+    return std::accumulate(v.begin(), v.end(), 0.0);
+}
 }  // namespace
 
 TEST(Geometry, OfAffineCellsIsExact) {
@@ -61,11 +65,14 @@ TEST(Geometry, OfWarpedCellsStillFillsTheWhole) {
 }
 
 TEST(Geometry, ScalesWithTheCubeAndTheSquareOfALength) {
-    const auto one = mapped(3, [](const Vec3& x) -> Vec3 { return x + 0.1 * Vec3(std::sin(x.y()), std::sin(x.z()), 0.0); });
-    const auto ten = mapped(3, [](const Vec3& x) -> Vec3 { return 10.0 * (x + 0.1 * Vec3(std::sin(x.y()), std::sin(x.z()), 0.0)); });
+    const auto one =
+        mapped(3, [](const Vec3& x) -> Vec3 { return x + 0.1 * Vec3(std::sin(x.y()), std::sin(x.z()), 0.0); });
+    const auto ten =
+        mapped(3, [](const Vec3& x) -> Vec3 { return 10.0 * (x + 0.1 * Vec3(std::sin(x.y()), std::sin(x.z()), 0.0)); });
     const auto a = grid::geometryOf(one), b = grid::geometryOf(ten);
     for (std::size_t c = 0; c < a.volume.size(); ++c) EXPECT_NEAR(b.volume[c], 1000.0 * a.volume[c], 1e-9);
-    for (std::size_t f = 0; f < a.faceArea.size(); ++f) EXPECT_LT((b.faceArea[f] - 100.0 * a.faceArea[f]).norm(), 1e-10);
+    for (std::size_t f = 0; f < a.faceArea.size(); ++f)
+        EXPECT_LT((b.faceArea[f] - 100.0 * a.faceArea[f]).norm(), 1e-10);
     // What is counted in degrees and ratios does not change.
     const auto p = grid::qualityOf(one, a), q = grid::qualityOf(ten, b);
     EXPECT_NEAR(p.worstNonOrthogonality_deg, q.worstNonOrthogonality_deg, 1e-6);
@@ -87,14 +94,15 @@ TEST(Quality, OfCubesHasNoFault) {
 
 TEST(Quality, OfASlantedStackIsTheAngleOfTheSlant) {
     for (const double slant : {20.0, 50.0, 70.0}) {
-        // Layers shifted along x by the tangent of the slant for each unit of height: the line of centres leans, faces between
-        // layers do not.
+        // Layers shifted along x by the tangent of the slant for each unit of height: the line of centres leans, faces
+        // between layers do not.
         const double t = std::tan(slant * base::degree);
         const auto g = mapped(4, [&](const Vec3& x) -> Vec3 { return {x.x() + t * x.z(), x.y(), x.z()}; });
         const auto geo = grid::geometryOf(g);
         const auto q = grid::qualityOf(g, geo);
         EXPECT_NEAR(q.worstNonOrthogonality_deg, slant, 1e-9);
-        EXPECT_NEAR(q.shareAbove65, slant > 65.0 ? 2.0 / 3.0 : 0.0, 1e-12);  // of three families of faces those along x and z lean
+        EXPECT_NEAR(q.shareAbove65, slant > 65.0 ? 2.0 / 3.0 : 0.0,
+                    1e-12);  // of three families of faces those along x and z lean
         const auto worst = grid::worstAngles(g, geo);
         for (const double a : worst) EXPECT_NEAR(a, slant, 1e-6);
         EXPECT_NEAR(grid::shareBeyond(g, geo, slant - 1.0), 2.0 / 3.0, 1e-12);
@@ -103,10 +111,12 @@ TEST(Quality, OfASlantedStackIsTheAngleOfTheSlant) {
 }
 
 TEST(Quality, SeesTheSkewnessOfShiftedFaces) {
-    // Two columns of cells whose common face is shifted along itself by a quarter: the line of centres misses the face's middle.
+    // Two columns of cells whose common face is shifted along itself by a quarter: the line of centres misses the
+    // face's middle.
     const auto g = mapped(2, [](const Vec3& x) -> Vec3 { return {x.x(), x.y() + (x.x() == 1.0 ? 0.25 : 0.0), x.z()}; });
     const auto q = grid::qualityOf(g, grid::geometryOf(g));
-    // Cells lean to and fro: their centres are shifted by half of that, so a quarter less an eighth is left over a length of 1.
+    // Cells lean to and fro: their centres are shifted by half of that, so a quarter less an eighth is left over a
+    // length of 1.
     EXPECT_NEAR(q.worstSkewness, 0.125, 5e-3);
 }
 
@@ -143,7 +153,8 @@ TEST(Quality, MeasuresWallLayersByTheirFirstHeight) {
 
 TEST(Quality, MeasuresHowFarFacesAreFromPlane) {
     // The middle point of the top is lifted: four faces get a fold.
-    const auto g = mapped(2, [](const Vec3& x) -> Vec3 { return (x - Vec3(1, 1, 1)).norm() < 1e-9 ? Vec3(1.0, 1.0, 1.2) : x; });
+    const auto g =
+        mapped(2, [](const Vec3& x) -> Vec3 { return (x - Vec3(1, 1, 1)).norm() < 1e-9 ? Vec3(1.0, 1.0, 1.2) : x; });
     const auto q = grid::qualityOf(g, grid::geometryOf(g));
     EXPECT_GT(q.worstPlanarity, 0.04);
     EXPECT_LT(q.worstPlanarity, 0.2);
@@ -170,13 +181,15 @@ TEST(Assemble, PutsInternalFacesFirstAndPatchesInRuns) {
 }
 
 TEST(Assemble, NormalsPointFromOwnerToNeighbourAndOutOfTheBox) {
-    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}});
+    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4},
+                                      {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}});
     const auto geo = grid::geometryOf(g);
     for (std::size_t f = 0; f < geo.faceArea.size(); ++f) {
         const auto P = static_cast<std::size_t>(g.owner[f]);
         EXPECT_GT(geo.faceArea[f].dot(geo.faceCentre[f] - geo.cellCentre[P]), 0.0);
         if (f < g.neighbour.size()) {
-            EXPECT_GT(geo.faceArea[f].dot(geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.faceCentre[f]), 0.0);
+            EXPECT_GT(geo.faceArea[f].dot(geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - geo.faceCentre[f]),
+                      0.0);
         }
     }
 }
@@ -204,7 +217,8 @@ TEST(Cut, OfCubesIsTheirSectionWithTheRightCells) {
         for (std::size_t i = 0; i < cut.cell.size(); ++i) {
             EXPECT_NEAR(geo.cellCentre[static_cast<std::size_t>(cut.cell[i])][axis], 1.5, 1e-12);
             EXPECT_EQ(cut.start[i + 1] - cut.start[i], 4);
-            for (auto k = cut.start[i]; k < cut.start[i + 1]; ++k) EXPECT_NEAR(cut.points[static_cast<std::size_t>(k)][axis], 1.3, 1e-12);
+            for (auto k = cut.start[i]; k < cut.start[i + 1]; ++k)
+                EXPECT_NEAR(cut.points[static_cast<std::size_t>(k)][axis], 1.3, 1e-12);
         }
     }
     EXPECT_TRUE(grid::cutAlongAxis(g, 2, 7.0).cell.empty());
@@ -218,7 +232,8 @@ TEST(BlockGrid, NamesItsPatchesAndRefusesEmptyBlocks) {
     EXPECT_EQ(g.patches.size(), 6u);
     // Between two walls the nearest counts.
     const auto geo = grid::geometryOf(g);
-    for (std::size_t c = 0; c < geo.volume.size(); ++c) EXPECT_NEAR(g.wallDistance[c], std::min(geo.cellCentre[c].z(), 1.0 - geo.cellCentre[c].z()), 1e-12);
+    for (std::size_t c = 0; c < geo.volume.size(); ++c)
+        EXPECT_NEAR(g.wallDistance[c], std::min(geo.cellCentre[c].z(), 1.0 - geo.cellCentre[c].z()), 1e-12);
     grid::Block b;
     b.cells = {2, 0, 2};
     b.place = [](int i, int j, int k) { return Vec3(i, j, k); };

@@ -26,7 +26,9 @@ const grid::Grid& ball() {
     static const grid::Grid g = ballGrid();
     return g;
 }
-double wallArea(const grid::Grid& g) { return grid::qualityOf(g, grid::geometryOf(g)).wettedArea; }
+double wallArea(const grid::Grid& g) {
+    return grid::qualityOf(g, grid::geometryOf(g)).wettedArea;
+}
 }  // namespace
 
 TEST(Grid, CellsAreClosedAndFillTheTunnelAroundTheModel) {
@@ -46,23 +48,28 @@ TEST(Grid, WallPointsLieOnTheModel) {
     for (const auto& p : ball().patches) {
         if (p.kind != grid::PatchKind::Wall) continue;
         for (auto f = p.first; f < p.first + p.count; ++f)
-            for (const auto i : ball().polygon(f)) EXPECT_LT(tree.nearest(ball().points[static_cast<std::size_t>(i)]).distance, 1e-2 * ball().surfaceCell);
+            for (const auto i : ball().polygon(f))
+                EXPECT_LT(tree.nearest(ball().points[static_cast<std::size_t>(i)]).distance, 1e-2 * ball().surfaceCell);
     }
 }
 
 TEST(Grid, EveryWallFaceCarriesAWallLayer) {
     for (const auto& p : ball().patches) {
         if (p.kind != grid::PatchKind::Wall) continue;
-        for (auto f = p.first; f < p.first + p.count; ++f) EXPECT_EQ(ball().layer[static_cast<std::size_t>(ball().owner[static_cast<std::size_t>(f)])], 1);
+        for (auto f = p.first; f < p.first + p.count; ++f)
+            EXPECT_EQ(ball().layer[static_cast<std::size_t>(ball().owner[static_cast<std::size_t>(f)])], 1);
     }
 }
 
-TEST(Grid, KeepsToTheBudget) { EXPECT_NEAR(ball().cells(), 20000, 0.1 * 20000); }
+TEST(Grid, KeepsToTheBudget) {
+    EXPECT_NEAR(ball().cells(), 20000, 0.1 * 20000);
+}
 
 TEST(Grid, OfASymmetricModelIsSymmetric) {
     Vec3 sum = Vec3::Zero();
     const auto geo = grid::geometryOf(ball());
-    for (std::size_t c = 0; c < geo.volume.size(); ++c) sum += geo.volume[c] * Vec3(0, geo.cellCentre[c].y(), geo.cellCentre[c].z());
+    for (std::size_t c = 0; c < geo.volume.size(); ++c)
+        sum += geo.volume[c] * Vec3(0, geo.cellCentre[c].y(), geo.cellCentre[c].z());
     EXPECT_LT(sum.norm(), 1e-3);
 }
 
@@ -121,7 +128,8 @@ TEST(DirtyModel, OfTwoBallsThroughEachOtherWithHolesStillGivesAGrid) {
 TEST(Grid, CanBeCancelled) {
     int calls = 0;
     grid::GridSettings s;
-    EXPECT_THROW(grid::build(bench::sphere(0.5, 30), {}, s, [&](double, std::string_view) { return ++calls < 3; }), base::Cancelled);
+    EXPECT_THROW(grid::build(bench::sphere(0.5, 30), {}, s, [&](double, std::string_view) { return ++calls < 3; }),
+                 base::Cancelled);
 }
 
 TEST(Grid, RefusesWhatCannotWork) {
@@ -171,7 +179,8 @@ TEST(LayerHeights, StartAtTheFirstHeightAndFillTheGap) {
 }
 
 TEST(Brick, HasHangingNodesThatAreClosed) {
-    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4}, {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}});
+    const auto g = grid::refinedBrick({{0, 0, 0}, {1, 1, 1}}, {4, 4, 4},
+                                      {{grid::reachesInto({{0.3, 0.3, 0.3}, {0.6, 0.6, 0.6}}), 2}});
     const auto q = grid::qualityOf(g, grid::geometryOf(g));
     EXPECT_LT(q.worstOpenness, 1e-14);
     EXPECT_GT(g.cells(), 64);
@@ -203,7 +212,9 @@ TEST(Cut, CoversTheTunnelsCrossSectionButTheModel) {
     for (std::size_t i = 0; i < cut.cell.size(); ++i) {
         Vec3 a = Vec3::Zero();
         for (auto k = cut.start[i] + 1; k + 1 < cut.start[i + 1]; ++k)
-            a += 0.5 * (cut.points[static_cast<std::size_t>(k)] - cut.points[static_cast<std::size_t>(cut.start[i])]).cross(cut.points[static_cast<std::size_t>(k + 1)] - cut.points[static_cast<std::size_t>(cut.start[i])]);
+            a += 0.5 * (cut.points[static_cast<std::size_t>(k)] - cut.points[static_cast<std::size_t>(cut.start[i])])
+                           .cross(cut.points[static_cast<std::size_t>(k + 1)] -
+                                  cut.points[static_cast<std::size_t>(cut.start[i])]);
         area += a.norm();
     }
     Box air;

@@ -1,4 +1,5 @@
-// What a campaign keeps: settings by one table, configurations and set-ups, runs that nothing overwrites, folders of before.
+// What a campaign keeps: settings by one table, configurations and set-ups, runs that nothing overwrites, folders of
+// before.
 #include <gtest/gtest.h>
 
 #include <fstream>
@@ -42,7 +43,8 @@ std::string refusalOf(const std::function<void()>& what) {
 }
 
 /// A run that has come to its end, as the solver leaves it.
-std::filesystem::path finished(const campaign::Campaign& c, const campaign::Point& p, double CD, int solver = flow::kSolverVersion) {
+std::filesystem::path finished(const campaign::Campaign& c, const campaign::Point& p, double CD,
+                               int solver = flow::kSolverVersion) {
     const auto folder = campaign::newRunFolder(c, p);
     campaign::RunOrder order;
     order.key = campaign::runKey(c, p);
@@ -67,16 +69,22 @@ std::filesystem::path finished(const campaign::Campaign& c, const campaign::Poin
 // A thing that a setting may be besides its default, by its kind.
 json anotherValue(const campaign::Field& f, const json& now) {
     switch (f.kind) {
-        case campaign::Kind::Flag: return !now.get<bool>();
-        case campaign::Kind::Word: return f.words[0] == now ? f.words[1] : f.words[0];
-        case campaign::Kind::Text: return "models/other.stl";
-        case campaign::Kind::Vector: return {1.0, 1.5, 1.25};
-        case campaign::Kind::Numbers: return {1.5, 2.5};
+        case campaign::Kind::Flag:
+            return !now.get<bool>();
+        case campaign::Kind::Word:
+            return f.words[0] == now ? f.words[1] : f.words[0];
+        case campaign::Kind::Text:
+            return "models/other.stl";
+        case campaign::Kind::Vector:
+            return {1.0, 1.5, 1.25};
+        case campaign::Kind::Numbers:
+            return {1.5, 2.5};
         case campaign::Kind::Whole:
         case campaign::Kind::Number: {
             const double v = now.is_null() ? 1.0 : now.get<double>();
             for (const double next : {v + 1.0, v - 1.0, 0.5 * (v + f.limits.high), 0.5 * (v + f.limits.low)})
-                if (f.limits.hold(next) && next != v) return f.kind == campaign::Kind::Whole ? json(static_cast<long>(next)) : json(next);
+                if (f.limits.hold(next) && next != v)
+                    return f.kind == campaign::Kind::Whole ? json(static_cast<long>(next)) : json(next);
             return now;
         }
     }
@@ -97,16 +105,21 @@ TEST(FieldTable, EveryRowIsReadBackAsWrittenAndRefusesWhatIsOutOfItsRange) {
             j[g.name][r.name] = json::object();
             EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "here"); }).find(path), std::string::npos) << path;
             if (r.kind != campaign::Kind::Number && r.kind != campaign::Kind::Whole) continue;
-            for (const double beyond : {std::nextafter(r.limits.low, -1e300) - 1.0, r.limits.high + std::abs(r.limits.high) + 1.0}) {
+            for (const double beyond :
+                 {std::nextafter(r.limits.low, -1e300) - 1.0, r.limits.high + std::abs(r.limits.high) + 1.0}) {
                 j[g.name][r.name] = beyond;
-                EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "here"); }).find(path), std::string::npos) << path << " = " << beyond;
+                EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "here"); }).find(path), std::string::npos)
+                    << path << " = " << beyond;
             }
         }
 }
 
 TEST(FieldTable, SetFileAndCheckGiveTheSameAnswer) {
-    for (const char* senseless : {"grid.cell_budget=-4", "flow.turbulence_intensity=2", "flow.turbulence_intensity=-0.1", "grid.layer_growth=0.9", "schedule.speeds_m_s=0", "shown_units.length=furlong", "model.shift_m=1e15,0,0",
-                                  "flow.least_iterations=4294967297", "tunnel.upstream_lengths=0", "flow.relaxation=2", "schedule.alphas_deg=0,91"}) {
+    for (const char* senseless :
+         {"grid.cell_budget=-4", "flow.turbulence_intensity=2", "flow.turbulence_intensity=-0.1",
+          "grid.layer_growth=0.9", "schedule.speeds_m_s=0", "shown_units.length=furlong", "model.shift_m=1e15,0,0",
+          "flow.least_iterations=4294967297", "tunnel.upstream_lengths=0", "flow.relaxation=2",
+          "schedule.alphas_deg=0,91"}) {
         Settings s;
         EXPECT_FALSE(refusalOf([&] { campaign::setField(s, senseless); }).empty()) << senseless;
         EXPECT_EQ(s, Settings{}) << senseless;
@@ -114,7 +127,9 @@ TEST(FieldTable, SetFileAndCheckGiveTheSameAnswer) {
     auto j = campaign::toJson(Settings{});
     j["flow"]["turbulence_intensity"] = 2;
     const auto sentence = refusalOf([&] { campaign::settingsFromJson(j, "campaign.json"); });
-    EXPECT_NE(sentence.find("0.01 is one per cent") == std::string::npos ? sentence.find("0 to 0.3") : 0, std::string::npos) << sentence;
+    EXPECT_NE(sentence.find("0.01 is one per cent") == std::string::npos ? sentence.find("0 to 0.3") : 0,
+              std::string::npos)
+        << sentence;
     Settings s;
     s.flow.turbulenceIntensity = 2.0;
     EXPECT_THROW(campaign::checkRanges(s, "window"), base::InputError);
@@ -123,13 +138,15 @@ TEST(FieldTable, SetFileAndCheckGiveTheSameAnswer) {
 TEST(FieldTable, NamesTheNearestFieldWhereOneIsMisspelt) {
     auto j = campaign::toJson(Settings{});
     j["grid"]["cel_budget"] = 5;
-    EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "campaign.json"); }).find("\"cell_budget\""), std::string::npos);
+    EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "campaign.json"); }).find("\"cell_budget\""),
+              std::string::npos);
     j = campaign::toJson(Settings{});
     j["tunel"] = json::object();
     EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "campaign.json"); }).find("\"tunnel\""), std::string::npos);
     j = campaign::toJson(Settings{});
     j["devices"]["wheels"]["a"] = {{"roling", true}};
-    EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "campaign.json"); }).find("\"rolling\""), std::string::npos);
+    EXPECT_NE(refusalOf([&] { campaign::settingsFromJson(j, "campaign.json"); }).find("\"rolling\""),
+              std::string::npos);
     Settings s;
     EXPECT_NE(refusalOf([&] { campaign::setField(s, "grid.cell_budge=5"); }).find("cell_budget"), std::string::npos);
 }
@@ -159,7 +176,9 @@ TEST(Keys, HoldWhatDecidesTheFlowAndNothingElse) {
             const std::string path = g.name + "." + r.name;
             if (g.name != "schedule" || !c.settings.schedule.speeds.empty()) {
                 EXPECT_EQ(campaign::gridKey(c) != grid, r.affects == campaign::Affects::Grid) << path;
-                EXPECT_EQ(campaign::runKey(c, p) != run, r.affects == campaign::Affects::Grid || r.affects == campaign::Affects::Flow) << path;
+                EXPECT_EQ(campaign::runKey(c, p) != run,
+                          r.affects == campaign::Affects::Grid || r.affects == campaign::Affects::Flow)
+                    << path;
             }
         }
     c.settings = defaults;
@@ -268,8 +287,12 @@ TEST(Store, KeepsEveryRunAndBringsItBackWithItsSettings) {
     EXPECT_NEAR(campaign::reportOf(c, p, {}).result->coefficients.CD, 0.5, 1e-12);
     EXPECT_TRUE(std::filesystem::exists(first / "result.json"));
     const auto holdings = campaign::holdingsOf(c);
-    EXPECT_EQ(std::count_if(holdings.begin(), holdings.end(), [](const auto& h) { return h.use == campaign::Holding::Use::Earlier; }), 1);
-    EXPECT_EQ(std::count_if(holdings.begin(), holdings.end(), [](const auto& h) { return h.use == campaign::Holding::Use::Other; }), 1);
+    EXPECT_EQ(std::count_if(holdings.begin(), holdings.end(),
+                            [](const auto& h) { return h.use == campaign::Holding::Use::Earlier; }),
+              1);
+    EXPECT_EQ(std::count_if(holdings.begin(), holdings.end(),
+                            [](const auto& h) { return h.use == campaign::Holding::Use::Other; }),
+              1);
     for (const auto& h : holdings)
         if (h.use == campaign::Holding::Use::Earlier) campaign::remove(c, h);
     EXPECT_FALSE(std::filesystem::exists(first));
@@ -341,7 +364,10 @@ TEST(SchemaOne, IsBroughtToThePresentWithABackupAndItsResults) {
     for (const char* name : {"also", "left_out"}) old["schedule"].erase(name);
     old["model"]["parts"] = json::array({{{"name", part}, {"in_the_air", true}}});
     old["grid"]["finer_parts"] = json::array({{{"name", part}, {"levels", 1}}});
-    old["devices"] = {{"wheels", json::array()}, {"rough_parts", json::array({{{"part", part}, {"sand_grain_m", 1e-4}}})}, {"discs", json::array({{{"name", "fan"}, {"outer_radius_m", 0.2}, {"thrust_N", 3.0}}})}, {"porous_blocks", json::array()}};
+    old["devices"] = {{"wheels", json::array()},
+                      {"rough_parts", json::array({{{"part", part}, {"sand_grain_m", 1e-4}}})},
+                      {"discs", json::array({{{"name", "fan"}, {"outer_radius_m", 0.2}, {"thrust_N", 3.0}}})},
+                      {"porous_blocks", json::array()}};
     base::replaceFile(file, old.dump(2));
     const auto run = c.folder() / "runs" / "v20.00_a0.00_b0.00";
     std::filesystem::create_directories(run);
@@ -428,12 +454,26 @@ TEST(Actions, TakeAndGiveJsonAndNameWhatTheyDoNotKnow) {
     EXPECT_EQ(out.value["blocked"], false);
     EXPECT_EQ(out.value["model"]["parts"].size(), 1u);
     EXPECT_NE(refusalOf([&] { command::perform("chek", json::object()); }).find("\"check\""), std::string::npos);
-    EXPECT_NE(refusalOf([&] { command::perform("run", {{"campaign", c.folder().string()}, {"rank", 2}}); }).find("\"ranks\""), std::string::npos);
-    EXPECT_FALSE(refusalOf([&] { command::perform("run", {{"campaign", c.folder().string()}, {"ranks", 0}}); }).empty());
-    EXPECT_NE(refusalOf([&] { command::perform("check", json::object()); }).find("campaign is missing"), std::string::npos);
+    EXPECT_NE(refusalOf([&] {
+                  command::perform("run", {{"campaign", c.folder().string()}, {"rank", 2}});
+              }).find("\"ranks\""),
+              std::string::npos);
+    EXPECT_FALSE(refusalOf([&] {
+                     command::perform("run", {{"campaign", c.folder().string()}, {"ranks", 0}});
+                 }).empty());
+    EXPECT_NE(refusalOf([&] { command::perform("check", json::object()); }).find("campaign is missing"),
+              std::string::npos);
     for (const auto& a : command::actions()) EXPECT_FALSE(a.help.empty()) << a.name;
-    EXPECT_EQ(command::perform("configuration", {{"campaign", c.folder().string()}, {"name", "small"}, {"set", {"reference.typed_area_m2=0.5"}}}).code, 0);
-    EXPECT_FALSE(refusalOf([&] { command::perform("configuration", {{"campaign", c.folder().string()}, {"name", "wide"}, {"set", {"tunnel.sideways_lengths=9"}}}); }).empty());
+    EXPECT_EQ(command::perform(
+                  "configuration",
+                  {{"campaign", c.folder().string()}, {"name", "small"}, {"set", {"reference.typed_area_m2=0.5"}}})
+                  .code,
+              0);
+    EXPECT_FALSE(refusalOf([&] {
+                     command::perform(
+                         "configuration",
+                         {{"campaign", c.folder().string()}, {"name", "wide"}, {"set", {"tunnel.sideways_lengths=9"}}});
+                 }).empty());
     const auto index = command::perform("index", {{"campaign", c.folder().string()}});
     EXPECT_TRUE(index.value["runs"].empty());
 }
@@ -443,7 +483,8 @@ TEST(Conditions, ChangeOneByOne) {
     s.speeds = {10, 20};
     s.alphas_deg = {0, 2};
     campaign::replaceCondition(s, {20, 2, 0}, {25, 2, 0});
-    EXPECT_EQ(campaign::conditionsOf(s), (std::vector<campaign::Condition>{{10, 0, 0}, {10, 2, 0}, {20, 0, 0}, {25, 2, 0}}));
+    EXPECT_EQ(campaign::conditionsOf(s),
+              (std::vector<campaign::Condition>{{10, 0, 0}, {10, 2, 0}, {20, 0, 0}, {25, 2, 0}}));
     EXPECT_THROW(campaign::replaceCondition(s, {25, 2, 0}, {10, 0, 0}), base::InputError);  // would merge two into one
     campaign::replaceCondition(s, {25, 2, 0}, {20, 2, 0});
     EXPECT_TRUE(s.also.empty() && s.leftOut.empty());  // back to what the lists make

@@ -24,7 +24,8 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
     const std::regex include("^\\s*#include\\s+[<\"]([^>\"]+)[>\"]");
     int lines = 0;
     for (const auto& [folder, below] : allowed)
-        for (const auto& entry : std::filesystem::recursive_directory_iterator(std::string(CVANE_SOURCE) + "/src/" + folder)) {
+        for (const auto& entry :
+             std::filesystem::recursive_directory_iterator(std::string(CVANE_SOURCE) + "/src/" + folder)) {
             if (entry.path().extension() != ".h" && entry.path().extension() != ".cpp") continue;
             std::ifstream in(entry.path());
             for (std::string line; std::getline(in, line);) {
@@ -33,7 +34,9 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
                 ++lines;
                 const std::string target = m[1];
                 if (folder != "desk") {
-                    EXPECT_FALSE(target.starts_with("Q") || target.starts_with("vtk") || target.starts_with("qcustomplot")) << entry.path() << " includes " << target;
+                    EXPECT_FALSE(target.starts_with("Q") || target.starts_with("vtk") ||
+                                 target.starts_with("qcustomplot"))
+                        << entry.path() << " includes " << target;
                 }
                 const auto slash = target.find('/');
                 if (slash == std::string::npos || !allowed.contains(target.substr(0, slash))) continue;

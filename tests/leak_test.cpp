@@ -34,15 +34,19 @@ grid::GridSettings cells(int budget) {
     s.wakeLength = 0.0;
     return s;
 }
-double wetted(const grid::Grid& g) { return grid::qualityOf(g, grid::geometryOf(g)).wettedArea; }
+double wetted(const grid::Grid& g) {
+    return grid::qualityOf(g, grid::geometryOf(g)).wettedArea;
+}
 const double kBall = std::acos(-1.0);  // area of a ball of diameter 1
 }  // namespace
 
 TEST(WindingNumber, IsOneInsideZeroOutsideAndTheSolidAngleOfAHole) {
     const auto ball = bench::sphere(0.5, 60);
     const shape::TriangleTree tree(ball);
-    for (const Vec3& p : {Vec3(0.1, 0.2, -0.1), Vec3(0.0, 0.0, 0.49), Vec3(-0.3, 0.3, 0.0)}) EXPECT_NEAR(tree.winding(p), 1.0, 0.03);
-    for (const Vec3& p : {Vec3(0.1, 0.2, -0.6), Vec3(3.0, 0.0, 0.0), Vec3(0.0, 0.0, 0.52)}) EXPECT_NEAR(tree.winding(p), 0.0, 0.03);
+    for (const Vec3& p : {Vec3(0.1, 0.2, -0.1), Vec3(0.0, 0.0, 0.49), Vec3(-0.3, 0.3, 0.0)})
+        EXPECT_NEAR(tree.winding(p), 1.0, 0.03);
+    for (const Vec3& p : {Vec3(0.1, 0.2, -0.6), Vec3(3.0, 0.0, 0.0), Vec3(0.0, 0.0, 0.52)})
+        EXPECT_NEAR(tree.winding(p), 0.0, 0.03);
     // Seen from the middle, a cap of an angle a takes (1 - cos a) / 2 of all directions.
     const auto holed = ballWithHole(30.0);
     const double cosRim = 2.0 * holed.bounds().high.z();

@@ -1,4 +1,6 @@
 // The octree, the cells that stay of it, and their staircase: what all grids are made from.
+#include "grid/octree.h"
+
 #include <gtest/gtest.h>
 
 #include <algorithm>
@@ -9,7 +11,6 @@
 
 #include "bench/models.h"
 #include "grid/kept_cells.h"
-#include "grid/octree.h"
 #include "grid/staircase.h"
 #include "shape/triangle.h"
 
@@ -25,7 +26,9 @@ const shape::TriangleTree& facets() {
     static const shape::TriangleTree t(ball());
     return t;
 }
-grid::Octree tree(int roots = 6) { return grid::Octree({Vec3::Constant(-1.5), Vec3::Constant(1.5)}, {roots, roots, roots}, facets()); }
+grid::Octree tree(int roots = 6) {
+    return grid::Octree({Vec3::Constant(-1.5), Vec3::Constant(1.5)}, {roots, roots, roots}, facets());
+}
 grid::Octree refined(const grid::Sizing& sizing, int roots = 6) {
     auto t = tree(roots);
     EXPECT_TRUE(grid::refine(t, ball(), sizing));
@@ -38,7 +41,9 @@ grid::Sizing plain(int level) {
     s.bufferCells = 2;
     return s;
 }
-double volumeOf(const Box& b) { return b.size().prod(); }
+double volumeOf(const Box& b) {
+    return b.size().prod();
+}
 
 // All 26 leaves or nodes around a leaf, at its own level.
 template <class Visit>
@@ -47,12 +52,14 @@ void aroundAll(const grid::Octree& t, std::int32_t leaf, Visit&& visit) {
     for (int dz = -1; dz <= 1; ++dz)
         for (int dy = -1; dy <= 1; ++dy)
             for (int dx = -1; dx <= 1; ++dx)
-                if (const auto m = t.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}); m >= 0 && m != leaf) visit(m);
+                if (const auto m = t.find(n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}); m >= 0 && m != leaf)
+                    visit(m);
 }
 }  // namespace
 
 TEST(Octree, PositionsSurviveBeingPacked) {
-    for (const Lattice& a : {Lattice{0, 0, 0}, Lattice{1, 2, 3}, Lattice{2097151, 5, 2097151}, Lattice{17, 2097151, 0}}) EXPECT_EQ(grid::unpack(grid::pack(a)), a);
+    for (const Lattice& a : {Lattice{0, 0, 0}, Lattice{1, 2, 3}, Lattice{2097151, 5, 2097151}, Lattice{17, 2097151, 0}})
+        EXPECT_EQ(grid::unpack(grid::pack(a)), a);
 }
 
 TEST(Octree, LeavesFillTheBoxOnce) {
@@ -141,7 +148,8 @@ TEST(Octree, LeavesKnowExactlyTheFacetsThatCrossThem) {
         if (cell.distanceSquared(Vec3::Zero()) > 0.3) continue;  // far from the ball's surface
         std::vector<std::int32_t> expected, found(t.facetsIn(i).begin(), t.facetsIn(i).end());
         for (std::size_t f = 0; f < ball().facets.size(); ++f)
-            if (shape::overlaps(cell, ball().corner(f, 0), ball().corner(f, 1), ball().corner(f, 2))) expected.push_back(static_cast<std::int32_t>(f));
+            if (shape::overlaps(cell, ball().corner(f, 0), ball().corner(f, 1), ball().corner(f, 2)))
+                expected.push_back(static_cast<std::int32_t>(f));
         std::sort(found.begin(), found.end());
         EXPECT_EQ(found, expected);
         EXPECT_EQ(t.node(i).cut, !expected.empty());
@@ -223,7 +231,9 @@ TEST(Refine, SplitsFurtherWhereTheSurfaceTurnsAndOnlyThere) {
         if (near >= 2) {
             EXPECT_EQ(n.level, 4);
             ++atEdges;
-        } else if (std::min({std::abs(x.x() - 0.5) + std::abs(x.y() - 0.5), std::abs(x.y() - 0.5) + std::abs(x.z() - 0.5), std::abs(x.z() - 0.5) + std::abs(x.x() - 0.5)}) > 0.6) {
+        } else if (std::min({std::abs(x.x() - 0.5) + std::abs(x.y() - 0.5),
+                             std::abs(x.y() - 0.5) + std::abs(x.z() - 0.5),
+                             std::abs(x.z() - 0.5) + std::abs(x.x() - 0.5)}) > 0.6) {
             EXPECT_LE(n.level, 3);
         }
     }
@@ -264,7 +274,8 @@ TEST(KeptCells, AreClearOfTheSurfaceOutsideAndReachedByTheAir) {
         const Box b = t.boxOf(t.node(i));
         EXPECT_GT(b.centre().norm(), 0.5);  // none inside the ball
         // The ball's facets lie up to 0.001 inside the sphere.
-        EXPECT_GT(std::sqrt(b.distanceSquared(Vec3::Zero())), 0.499 + clearance * t.cellSize(t.node(i).level).x() - 2e-3);
+        EXPECT_GT(std::sqrt(b.distanceSquared(Vec3::Zero())),
+                  0.499 + clearance * t.cellSize(t.node(i).level).x() - 2e-3);
         EXPECT_EQ(kept.cellOf[static_cast<std::size_t>(i)], static_cast<std::int32_t>(k));
     }
     std::size_t sum = 0;
@@ -285,7 +296,8 @@ TEST(Octree, SplitManyAtOnceAsOneByOne) {
     ASSERT_EQ(one.nodes(), many.nodes());
     for (std::int32_t i = 0; i < one.nodes(); ++i) {
         const auto &a = one.node(i), &b = many.node(i);
-        ASSERT_TRUE(a.at == b.at && a.child == b.child && a.level == b.level && a.cut == b.cut && one.parent(i) == many.parent(i));
+        ASSERT_TRUE(a.at == b.at && a.child == b.child && a.level == b.level && a.cut == b.cut &&
+                    one.parent(i) == many.parent(i));
         ASSERT_TRUE(std::ranges::equal(one.facetsIn(i), many.facetsIn(i)));
         ASSERT_EQ(a.cut && a.child < 0, !one.facetsIn(i).empty());
     }
@@ -299,7 +311,8 @@ TEST(KeptCells, AreReachedTheSameWayBySeveralThreadsAsStepByStep) {
     for (const auto l : inWaves) {
         // Each was reached from a neighbour, or lies at the inlet.
         bool beside = t.node(l).at[0] == 0;
-        t.forEachFaceNeighbour(l, [&](std::int32_t m, int) { beside = beside || m == from[static_cast<std::size_t>(l)]; });
+        t.forEachFaceNeighbour(l,
+                               [&](std::int32_t m, int) { beside = beside || m == from[static_cast<std::size_t>(l)]; });
         ASSERT_TRUE(beside);
     }
     std::sort(inWaves.begin(), inWaves.end());
@@ -308,7 +321,8 @@ TEST(KeptCells, AreReachedTheSameWayBySeveralThreadsAsStepByStep) {
 
 TEST(KeptCells, LeaveNoneInsideAClosedModel) {
     const auto t = refined(plain(3));
-    for (const auto i : grid::reachedFromInlet(t, [&](std::int32_t leaf) { return !t.node(leaf).cut; })) EXPECT_GT(t.boxOf(t.node(i)).centre().norm(), 0.45);
+    for (const auto i : grid::reachedFromInlet(t, [&](std::int32_t leaf) { return !t.node(leaf).cut; }))
+        EXPECT_GT(t.boxOf(t.node(i)).centre().norm(), 0.45);
 }
 
 TEST(Staircase, IsAClosedManifoldAroundTheModel) {
@@ -319,7 +333,8 @@ TEST(Staircase, IsAClosedManifoldAroundTheModel) {
     const auto gap = stairs.gapFaces();
     ASSERT_EQ(gap.size(), stairs.gapCorners.size());
     for (const auto* f : gap)
-        for (std::size_t k = 0; k < f->points.size(); ++k) ++uses[{f->points[k], f->points[(k + 1) % f->points.size()]}];
+        for (std::size_t k = 0; k < f->points.size(); ++k)
+            ++uses[{f->points[k], f->points[(k + 1) % f->points.size()]}];
     for (const auto& [edge, n] : uses) {
         EXPECT_EQ(n, 1);
         EXPECT_EQ(uses.count({edge.second, edge.first}), 1u);
@@ -335,7 +350,8 @@ TEST(Staircase, FacesCloseEveryCell) {
     for (const auto& f : stairs.faces) {
         Vec3 S = Vec3::Zero();
         for (std::size_t k = 0; k < f.points.size(); ++k)
-            S += 0.5 * stairs.points[static_cast<std::size_t>(f.points[k])].cross(stairs.points[static_cast<std::size_t>(f.points[(k + 1) % f.points.size()])]);
+            S += 0.5 * stairs.points[static_cast<std::size_t>(f.points[k])].cross(
+                           stairs.points[static_cast<std::size_t>(f.points[(k + 1) % f.points.size()])]);
         net[static_cast<std::size_t>(f.owner)] += S;
         if (f.neighbour >= 0) net[static_cast<std::size_t>(f.neighbour)] -= S;
     }

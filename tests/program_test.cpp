@@ -1,6 +1,5 @@
 // The headless program and the solver as a user's script drives them.
 #include <gtest/gtest.h>
-
 #include <signal.h>
 #include <sys/wait.h>
 
@@ -23,8 +22,10 @@ int run(const std::string& arguments) {
     return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
 }
 const std::string kSmall =
-    " --set grid.cell_budget=8000 --set grid.layers=3 --set grid.curvature_levels=0 --set grid.wake_lengths=0 --set tunnel.upstream_lengths=4 --set tunnel.downstream_lengths=6 "
-    "--set tunnel.sideways_lengths=4 --set tunnel.above_lengths=4 --set tunnel.below_lengths=4 --set flow.model=laminar --set schedule.speeds_m_s=0.0015 ";
+    " --set grid.cell_budget=8000 --set grid.layers=3 --set grid.curvature_levels=0 --set grid.wake_lengths=0 --set "
+    "tunnel.upstream_lengths=4 --set tunnel.downstream_lengths=6 "
+    "--set tunnel.sideways_lengths=4 --set tunnel.above_lengths=4 --set tunnel.below_lengths=4 --set "
+    "flow.model=laminar --set schedule.speeds_m_s=0.0015 ";
 
 nlohmann::json table(const test::Folder& folder, const std::string& campaign) {
     EXPECT_EQ(run("table " + (folder / campaign).string() + " --json-file " + (folder / "t.json").string()), 0);
@@ -37,7 +38,8 @@ void killSolvers(const std::string& folder) {
         std::error_code ec;
         if (std::filesystem::read_symlink(e.path() / "exe", ec).filename() != "cvane-solve") continue;
         try {
-            if (base::readFile(e.path() / "cmdline").find(folder) != std::string::npos) ::kill(std::stoi(name), SIGKILL);
+            if (base::readFile(e.path() / "cmdline").find(folder) != std::string::npos)
+                ::kill(std::stoi(name), SIGKILL);
         } catch (const base::InputError&) {
         }
     }
@@ -48,7 +50,9 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall + "--set schedule.alphas_deg=0,4"), 0);
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set schedule.alphas_deg=0,4"),
+              0);
     EXPECT_EQ(run("check " + c), 0);
     EXPECT_EQ(run("finer " + c + " --ball 0.8 0 0 0.2"), 2);  // without a cell size
     EXPECT_EQ(run("finer " + c + " --part nobody"), 2);
@@ -76,7 +80,8 @@ TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
     ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 --set flow.checkpoint_seconds=1"),
+                  "--set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 "
+                  "--set flow.checkpoint_seconds=1"),
               0);
     std::vector<double> CD, CL;
     const auto take = [&] {
@@ -89,7 +94,9 @@ TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
         take();
     }
     // Stopped on three ranks after a second or so, then taken up by one.
-    [[maybe_unused]] const int code = std::system(("timeout -s INT 1.5 " + std::string(CVANE_BIN) + "/cvane run " + c + " --again --ranks 3 >/dev/null 2>&1").c_str());  // exit code 4, or 0 where it was quicker
+    [[maybe_unused]] const int code = std::system(
+        ("timeout -s INT 1.5 " + std::string(CVANE_BIN) + "/cvane run " + c + " --again --ranks 3 >/dev/null 2>&1")
+            .c_str());  // exit code 4, or 0 where it was quicker
     ASSERT_EQ(run("run " + c + " --ranks 1"), 0);
     take();
     for (std::size_t i = 1; i < CD.size(); ++i) {
@@ -102,14 +109,18 @@ TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall + "--set grid.cell_budget=24000"), 0);
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set grid.cell_budget=24000"),
+              0);
     ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
     const auto first = table(folder, "ball.cvane")[0]["result"];
-    const double cells = first["cells"], few = first["coarse_grid"]["cells"], CD = first["coefficients"]["CD"], coarseCD = first["coarse_grid"]["coefficients"]["CD"];
+    const double cells = first["cells"], few = first["coarse_grid"]["cells"], CD = first["coefficients"]["CD"],
+                 coarseCD = first["coarse_grid"]["coefficients"]["CD"];
     EXPECT_NEAR(few, cells / 4, 0.1 * cells);
     EXPECT_NE(CD, coarseCD);
     // Two grids of a second-order method: 3 |difference| / (r^2 - 1) (P. J. Roache 1994).
-    EXPECT_NEAR(first["grid_band"]["CD"].get<double>(), 3.0 * std::abs(CD - coarseCD) / (std::pow(cells / few, 2.0 / 3.0) - 1.0), 1e-9);
+    EXPECT_NEAR(first["grid_band"]["CD"].get<double>(),
+                3.0 * std::abs(CD - coarseCD) / (std::pow(cells / few, 2.0 / 3.0) - 1.0), 1e-9);
     // Published values lie from 1.08 (Clift, Grace, Weber) to 1.10 (Johnson, Patel 1999): the band must reach them.
     EXPECT_GT(first["grid_band"]["CD"].get<double>(), std::abs(CD - std::clamp(CD, 1.08, 1.10)));
 
@@ -135,7 +146,8 @@ TEST(Headless, RefusesBadInputWithExitCodeTwo) {
     EXPECT_EQ(run("run " + c), 2);
     EXPECT_EQ(run("fly " + c), 2);
     ASSERT_EQ(run("new " + c + " --model " + ball), 0);
-    EXPECT_EQ(run("set " + c + " schedule.speeds_m_s=0"), 2);  // refused where it is set: nothing that cannot be run is kept
+    EXPECT_EQ(run("set " + c + " schedule.speeds_m_s=0"),
+              2);  // refused where it is set: nothing that cannot be run is kept
     EXPECT_EQ(run("set " + c + " schedule.speeds_m_s=10 grid.cell_budget=1000000000"), 0);
     EXPECT_EQ(run("grid " + c), 2);  // cannot fit in memory
     EXPECT_EQ(run("run " + c + " --point v1.00_a0.00_b0.00"), 2);
@@ -145,7 +157,9 @@ TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1.0);
     const auto make = [&](const std::string& name) {
-        ASSERT_EQ(run("new " + (folder / name).string() + " --model " + (folder / "ball.stl").string() + kSmall + "--set flow.checkpoint_seconds=0.3 --set flow.least_iterations=400"), 0);  // long enough to be killed on any machine
+        ASSERT_EQ(run("new " + (folder / name).string() + " --model " + (folder / "ball.stl").string() + kSmall +
+                      "--set flow.checkpoint_seconds=0.3 --set flow.least_iterations=400"),
+                  0);  // long enough to be killed on any machine
         ASSERT_EQ(run("grid " + (folder / name).string()), 0);
     };
     make("whole.cvane");
@@ -164,6 +178,7 @@ TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
     }
     EXPECT_GE(kills, 1);
     ASSERT_EQ(run("run " + (folder / "killed.cvane").string() + " --ranks 1"), 0);
-    const double a = table(folder, "whole.cvane")[0]["result"]["coefficients"]["CD"].get<double>(), b = table(folder, "killed.cvane")[0]["result"]["coefficients"]["CD"].get<double>();
+    const double a = table(folder, "whole.cvane")[0]["result"]["coefficients"]["CD"].get<double>(),
+                 b = table(folder, "killed.cvane")[0]["result"]["coefficients"]["CD"].get<double>();
     EXPECT_NEAR(a, b, 0.5e-4 * a);  // four digits
 }

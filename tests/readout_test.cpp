@@ -32,7 +32,8 @@ TEST(PressureStation, FindsTheExactCpThatWasPutOnASphere) {
     EXPECT_NEAR(cut.chord, 1.0, 0.01);
     for (const auto& p : cut.samples) {
         const double x = p.place.x() / 0.5;
-        EXPECT_NEAR(p.Cp, 1.0 - 2.25 * (1.0 - x * x), 0.12);  // faces are 0.1 radius wide; Cp'' (h/2)^2 / 2 ~ 0.02, at the rims one-sided
+        EXPECT_NEAR(p.Cp, 1.0 - 2.25 * (1.0 - x * x),
+                    0.12);  // faces are 0.1 radius wide; Cp'' (h/2)^2 / 2 ~ 0.02, at the rims one-sided
         EXPECT_EQ(p.upper, p.place.z() > 0.0 ? true : p.upper && std::abs(p.place.z()) < 0.05);
     }
     EXPECT_TRUE(readout::cutStation(g, geo, field, 1, 7.0).samples.empty());

@@ -1,4 +1,6 @@
 // Careless exports: facets that do not quite meet, face the wrong way, are there twice, or are missing.
+#include "shape/seams.h"
+
 #include <gtest/gtest.h>
 
 #include <algorithm>
@@ -10,7 +12,6 @@
 #include "grid/quality.h"
 #include "shape/edges.h"
 #include "shape/health.h"
-#include "shape/seams.h"
 #include "shape/triangle_tree.h"
 
 using namespace cvane;
@@ -18,21 +19,30 @@ using namespace cvane;
 namespace {
 constexpr double kTolerance = 1e-4;
 
-/// The facets of a surface each with corners of its own, a little apart; `keep` may leave some out, `turn` turn some round.
-shape::Surface soupOf(const shape::Surface& s, const std::function<bool(std::size_t)>& keep, const std::function<bool(std::size_t)>& turn) {
+/// The facets of a surface each with corners of its own, a little apart; `keep` may leave some out, `turn` turn some
+/// round.
+shape::Surface soupOf(const shape::Surface& s, const std::function<bool(std::size_t)>& keep,
+                      const std::function<bool(std::size_t)>& turn) {
     shape::Surface soup;
     soup.parts = s.parts;
     for (std::size_t f = 0; f < s.facets.size(); ++f) {
         if (!keep(f)) continue;
         const auto n = static_cast<std::int32_t>(soup.points.size());
-        for (int k = 0; k < 3; ++k) soup.points.push_back(s.corner(f, k) + 2e-5 * Vec3(std::sin(7.0 * static_cast<double>(f) + k), std::cos(3.0 * static_cast<double>(f)), std::sin(5.0 * k)));
+        for (int k = 0; k < 3; ++k)
+            soup.points.push_back(s.corner(f, k) + 2e-5 * Vec3(std::sin(7.0 * static_cast<double>(f) + k),
+                                                               std::cos(3.0 * static_cast<double>(f)),
+                                                               std::sin(5.0 * k)));
         soup.facets.push_back(turn(f) ? shape::Facet{n, n + 2, n + 1} : shape::Facet{n, n + 1, n + 2});
         soup.partOf.push_back(s.partOf[f]);
     }
     return soup;
 }
-bool always(std::size_t) { return true; }
-bool never(std::size_t) { return false; }
+bool always(std::size_t) {
+    return true;
+}
+bool never(std::size_t) {
+    return false;
+}
 std::size_t openEdges(const shape::Surface& s) {
     std::size_t n = 0;
     for (const auto& e : shape::edgesOf(s)) n += e.uses.size() == 1;
@@ -59,7 +69,8 @@ TEST(Seams, ADoubledFacetDoesNotHideItsOpenEdges) {
     const auto joined = shape::joinedWithin(soup, kTolerance);
     EXPECT_EQ(openEdges(joined.surface), 0u);
     EXPECT_EQ(joined.surface.facets.size(), facets);
-    for (std::size_t f = facets; f < soup.facets.size(); ++f) EXPECT_EQ(joined.facetOf[f], joined.facetOf[9 * (f - facets)]);
+    for (std::size_t f = facets; f < soup.facets.size(); ++f)
+        EXPECT_EQ(joined.facetOf[f], joined.facetOf[9 * (f - facets)]);
 }
 
 TEST(Orientation, OfASoupFollowsNeighboursThatDoNotQuiteMeet) {
@@ -80,7 +91,8 @@ TEST(Orientation, FacesTheAirAlsoWhereMostFacetsFacedInwards) {
 
 TEST(Holes, OfSingleFacetsAreClosedByTheFacetsThatWereThere) {
     const auto ball = bench::sphere(0.5, 20);
-    auto holed = soupOf(ball, [](std::size_t f) { return f % 97 != 13; }, never);
+    auto holed = soupOf(
+        ball, [](std::size_t f) { return f % 97 != 13; }, never);
     const auto missing = ball.facets.size() - holed.facets.size();
     ASSERT_GT(missing, 5u);
     const auto closed = shape::closeHoles(holed, kTolerance, 0.3, false);
@@ -88,7 +100,8 @@ TEST(Holes, OfSingleFacetsAreClosedByTheFacetsThatWereThere) {
     EXPECT_EQ(openEdges(shape::joinedWithin(holed, kTolerance).surface), 0u);
     EXPECT_NEAR(holed.area(), ball.area(), 1e-3 * ball.area());
     EXPECT_NEAR(holed.volume(), ball.volume(), 1e-3 * ball.volume());  // the new facets face the air as the others do
-    EXPECT_TRUE(std::is_sorted(closed.begin(), closed.end(), [](const auto& a, const auto& b) { return a.width > b.width; }));
+    EXPECT_TRUE(
+        std::is_sorted(closed.begin(), closed.end(), [](const auto& a, const auto& b) { return a.width > b.width; }));
 }
 
 TEST(Holes, OfSeveralFacetsGetAFan) {
@@ -112,7 +125,8 @@ TEST(Holes, OfSeveralFacetsGetAFan) {
 
 TEST(Holes, WiderThanAskedAndTheRootOfAHalfModelStayOpen) {
     auto bowl = bench::sphere(0.5, 24);
-    std::erase_if(bowl.facets, [&](const shape::Facet& f) { return bowl.points[static_cast<std::size_t>(f[0])].z() > 0.2; });
+    std::erase_if(bowl.facets,
+                  [&](const shape::Facet& f) { return bowl.points[static_cast<std::size_t>(f[0])].z() > 0.2; });
     bowl.partOf.resize(bowl.facets.size());
     const auto facets = bowl.facets.size();
     EXPECT_TRUE(shape::closeHoles(bowl, kTolerance, 0.5, false).empty());
@@ -139,7 +153,8 @@ TEST(Holes, ALooseSheetHoldsNoAir) {
 TEST(CarelessExport, HasCellsNearlyAsFineAsItsCleanTwinForTheSameBudget) {
     // Facets that face the wrong way used to look like sharp edges and ate the cells: 2.3 times as coarse.
     const auto ball = bench::sphere(0.5, 60);
-    const auto soup = soupOf(ball, [](std::size_t f) { return f % 97 != 13; }, [](std::size_t f) { return f % 11 == 5; });
+    const auto soup = soupOf(
+        ball, [](std::size_t f) { return f % 97 != 13; }, [](std::size_t f) { return f % 11 == 5; });
     grid::GridSettings s;
     s.cellBudget = 40000;
     s.wakeLength = 0.0;
@@ -159,7 +174,8 @@ TEST(Geometry, BroughtUpToDateIsThatWorkedOutAnew) {
     auto g = grid::build(bench::sphere(0.5, 30), {3, 4, 3, 3, 3, grid::Floor::None, 0, false}, s, {});
     auto geo = grid::geometryOf(g);
     const auto before = g.points;
-    for (std::size_t i = 0; i < g.points.size(); i += 37) g.points[i] += 1e-4 * Vec3(1.0, std::sin(static_cast<double>(i)), -0.5);
+    for (std::size_t i = 0; i < g.points.size(); i += 37)
+        g.points[i] += 1e-4 * Vec3(1.0, std::sin(static_cast<double>(i)), -0.5);
     grid::updateGeometry(g, before, geo);
     const auto anew = grid::geometryOf(g);
     EXPECT_EQ(geo.volume, anew.volume);

@@ -45,7 +45,9 @@ std::string tetrahedron(const std::string& name, double at, const char* newLine 
     std::string t = "solid " + name + newLine;
     for (const auto& c : f) {
         t += std::string("  facet normal 0 0 0") + newLine + "    outer loop" + newLine;
-        for (const int k : c) t += "      vertex " + std::to_string(p[k].x()) + " " + std::to_string(p[k].y()) + " " + std::to_string(p[k].z()) + newLine;
+        for (const int k : c)
+            t += "      vertex " + std::to_string(p[k].x()) + " " + std::to_string(p[k].y()) + " " +
+                 std::to_string(p[k].z()) + newLine;
         t += std::string("    endloop") + newLine + "  endfacet" + newLine;
     }
     return t + "endsolid " + name + newLine;
@@ -70,7 +72,8 @@ TEST(Surface, VolumeAndAreaDoNotDependOnWhereItStands) {
 }
 
 TEST(Surface, AreaVectorsOfAClosedOneAddUpToNothing) {
-    for (const auto& s : {bench::sphere(0.5, 20), bench::cube(1.0), bench::cylinder(0.3, 1.0, 17), bench::hemisphere(0.4, 24)}) {
+    for (const auto& s :
+         {bench::sphere(0.5, 20), bench::cube(1.0), bench::cylinder(0.3, 1.0, 17), bench::hemisphere(0.4, 24)}) {
         Vec3 sum = Vec3::Zero();
         for (std::size_t f = 0; f < s.facets.size(); ++f) sum += s.areaVector(f);
         EXPECT_LT(sum.norm(), 1e-12);
@@ -117,7 +120,8 @@ TEST(FourDigitSection, HasItsCamberWhereItIsAsked) {
         return z;
     };
     EXPECT_NEAR(0.5 * (heightAt(0.4, true) + heightAt(0.4, false)), 0.04, 5e-4);
-    EXPECT_NEAR(heightAt(0.4, true) - heightAt(0.4, false), 2.0 * 0.0580, 1e-3);  // thickness there: 5 t times the polynomial, 0.0580
+    EXPECT_NEAR(heightAt(0.4, true) - heightAt(0.4, false), 2.0 * 0.0580,
+                1e-3);  // thickness there: 5 t times the polynomial, 0.0580
     // Upper ordinates of the 4412 at 30 and 40 % (Abbott and von Doenhoff, appendix III).
     EXPECT_NEAR(heightAt(0.3, true), 0.0976, 1e-3);
     EXPECT_NEAR(heightAt(0.4, true), 0.0980, 1e-3);
@@ -159,8 +163,10 @@ TEST(Triangle, ClosestPointIsNearerThanAnyOther) {
         }
     }
     // Shrunk to a segment and to a point.
-    EXPECT_LT((shape::closestPointOnTriangle({0.5, 1, 0}, {0, 0, 0}, {1, 0, 0}, {1, 0, 0}) - Vec3(0.5, 0, 0)).norm(), 1e-12);
-    EXPECT_LT((shape::closestPointOnTriangle({5, 1, 0}, {1, 2, 3}, {1, 2, 3}, {1, 2, 3}) - Vec3(1, 2, 3)).norm(), 1e-12);
+    EXPECT_LT((shape::closestPointOnTriangle({0.5, 1, 0}, {0, 0, 0}, {1, 0, 0}, {1, 0, 0}) - Vec3(0.5, 0, 0)).norm(),
+              1e-12);
+    EXPECT_LT((shape::closestPointOnTriangle({5, 1, 0}, {1, 2, 3}, {1, 2, 3}, {1, 2, 3}) - Vec3(1, 2, 3)).norm(),
+              1e-12);
 }
 
 TEST(Triangle, OverlapsABoxWhereAPointOfItLiesInside) {
@@ -215,7 +221,9 @@ TEST(TriangleTree, FindsTheSameDistanceWhateverTheGuess) {
         const Vec3 p(std::sin(1.0 * i), std::cos(2.0 * i), std::sin(3.0 * i + 1.0));
         // All facets, one by one.
         double least = 1e300;
-        for (std::size_t f = 0; f < s.facets.size(); ++f) least = std::min(least, (shape::closestPointOnTriangle(p, s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)) - p).norm());
+        for (std::size_t f = 0; f < s.facets.size(); ++f)
+            least = std::min(
+                least, (shape::closestPointOnTriangle(p, s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)) - p).norm());
         for (const std::int32_t guess : {-1, (37 * i) % facets}) {
             const auto hit = tree.nearest(p, 1e300, guess);
             EXPECT_NEAR(hit.distance, least, 1e-12);
@@ -249,7 +257,9 @@ TEST(Edges, OfAClosedSurfaceAreOneAndAHalfTimesItsFacets) {
     // Euler: corners - edges + facets = 2
     std::set<std::int32_t> corners;
     for (const auto& f : s.facets) corners.insert(f.begin(), f.end());
-    EXPECT_EQ(static_cast<std::ptrdiff_t>(corners.size()) - static_cast<std::ptrdiff_t>(edges.size()) + static_cast<std::ptrdiff_t>(s.facets.size()), 2);
+    EXPECT_EQ(static_cast<std::ptrdiff_t>(corners.size()) - static_cast<std::ptrdiff_t>(edges.size()) +
+                  static_cast<std::ptrdiff_t>(s.facets.size()),
+              2);
 }
 
 TEST(Crossings, OfTwoPlatesLieOnTheLineTheyShare) {
@@ -291,24 +301,32 @@ TEST(Import, ReadsTextFilesAsOtherProgramsWriteThem) {
     EXPECT_EQ(read("\n  " + tetrahedron("fin", 0.0), "c.stl").facets.size(), 4u);
     EXPECT_EQ(read(tetrahedron("", 0.0), "d.stl").facets.size(), 4u);
     auto exponents = tetrahedron("fin", 0.0);
-    for (std::size_t at = 0; (at = exponents.find("1.000000", at)) != std::string::npos; at += 8) exponents.replace(at, 8, "1.00E+00");
+    for (std::size_t at = 0; (at = exponents.find("1.000000", at)) != std::string::npos; at += 8)
+        exponents.replace(at, 8, "1.00E+00");
     EXPECT_NEAR(std::abs(read(exponents, "e.stl").volume()), 1.0 / 6.0, 1e-9);
 }
 
 TEST(Import, TellsPartsOfTheSameNameApart) {
-    const auto s = read(tetrahedron("wheel", 0.0) + tetrahedron("wheel", 3.0) + tetrahedron("body work", 6.0), "three.stl");
+    const auto s =
+        read(tetrahedron("wheel", 0.0) + tetrahedron("wheel", 3.0) + tetrahedron("body work", 6.0), "three.stl");
     ASSERT_EQ(s.parts.size(), 3u);
     EXPECT_EQ(s.parts[2].name, "body work");
     EXPECT_NE(s.parts[0].name, s.parts[1].name);
 }
 
 TEST(Import, ReadsPlyAndPolygonsOfObj) {
-    const auto ply = read("ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 4\nproperty list uchar int vertex_indices\nend_header\n"
-                          "0 0 0\n1 0 0\n0 1 0\n0 0 1\n3 0 2 1\n3 0 1 3\n3 0 3 2\n3 1 2 3\n", "a.ply");
+    const auto ply = read(
+        "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face "
+        "4\nproperty list uchar int vertex_indices\nend_header\n"
+        "0 0 0\n1 0 0\n0 1 0\n0 0 1\n3 0 2 1\n3 0 1 3\n3 0 3 2\n3 1 2 3\n",
+        "a.ply");
     EXPECT_EQ(ply.facets.size(), 4u);
     EXPECT_NEAR(std::abs(ply.volume()), 1.0 / 6.0, 1e-6);
     // Four-sided faces become two facets each.
-    const auto cube = read("o box\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n", "b.obj");
+    const auto cube = read(
+        "o box\nv 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\nf 1 4 3 2\nf 5 6 7 8\nf 1 2 6 "
+        "5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n",
+        "b.obj");
     EXPECT_EQ(cube.facets.size(), 12u);
     EXPECT_NEAR(std::abs(cube.volume()), 1.0, 1e-6);
 }
@@ -344,7 +362,8 @@ TEST(Health, NamesEachFaultItsNumberAndAPlace) {
     fin.facets.push_back({fin.facets[0][0], fin.facets[0][1], n});
     fin.partOf.push_back(0);
     EXPECT_EQ(shape::checkHealth(fin).nonManifoldEdges.count, 1u);
-    EXPECT_THROW(shape::checkHealth(bench::sphere(0.5, 60), [](double, std::string_view) { return false; }), base::Cancelled);
+    EXPECT_THROW(shape::checkHealth(bench::sphere(0.5, 60), [](double, std::string_view) { return false; }),
+                 base::Cancelled);
 }
 
 TEST(FeatureCurves, OfAHalfBallAreItsRim) {

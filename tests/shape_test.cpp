@@ -33,7 +33,8 @@ std::string refusal(const std::filesystem::path& file) {
 TEST(ProjectedArea, OfASphereIsTheDisc) {
     // 100,352 facets; their own shadow is smaller than the disc by (pi/n)^2/6-odd, far below 0.1 %.
     const auto s = bench::sphere(0.5, 224);
-    for (int axis = 0; axis < 3; ++axis) EXPECT_NEAR(shape::projectedArea(s, axis), std::acos(-1.0) / 4.0, 1e-3 * std::acos(-1.0) / 4.0);
+    for (int axis = 0; axis < 3; ++axis)
+        EXPECT_NEAR(shape::projectedArea(s, axis), std::acos(-1.0) / 4.0, 1e-3 * std::acos(-1.0) / 4.0);
 }
 
 TEST(ProjectedArea, CountsOverlappingPartsOnce) {
@@ -58,8 +59,11 @@ TEST(Import, ReadsTextBinaryAndObjAlike) {
     shape::writeStl(s, folder / "text.stl", 1e-3);
     shape::writeBinaryStl(s, folder / "binary.stl", 1e-3);
     std::string obj = "o ball\n";
-    for (const auto& p : s.points) obj += "v " + std::to_string(p.x() * 1e3) + " " + std::to_string(p.y() * 1e3) + " " + std::to_string(p.z() * 1e3) + "\n";
-    for (const auto& f : s.facets) obj += "f " + std::to_string(f[0] + 1) + " " + std::to_string(f[1] + 1) + " " + std::to_string(f[2] + 1) + "\n";
+    for (const auto& p : s.points)
+        obj += "v " + std::to_string(p.x() * 1e3) + " " + std::to_string(p.y() * 1e3) + " " +
+               std::to_string(p.z() * 1e3) + "\n";
+    for (const auto& f : s.facets)
+        obj += "f " + std::to_string(f[0] + 1) + " " + std::to_string(f[1] + 1) + " " + std::to_string(f[2] + 1) + "\n";
     base::replaceFile(folder / "ball.obj", obj);
     for (const char* name : {"text.stl", "binary.stl", "ball.obj"}) {
         const auto r = shape::readSurface(folder / name, 1e-3);
@@ -101,11 +105,17 @@ TEST(Import, RefusesBadFilesInOneSentence) {
     EXPECT_NE(refusal(folder / "empty.stl").find("empty"), std::string::npos);
     base::replaceFile(folder / "text.stl", "Dear reader, this is not a surface.\n");
     EXPECT_FALSE(refusal(folder / "text.stl").empty());
-    base::replaceFile(folder / "nan.stl", "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 nan 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid a\n");
+    base::replaceFile(folder / "nan.stl",
+                      "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 nan 0\nvertex 0 1 "
+                      "0\nendloop\nendfacet\nendsolid a\n");
     EXPECT_NE(refusal(folder / "nan.stl").find("line 5"), std::string::npos) << refusal(folder / "nan.stl");
-    base::replaceFile(folder / "word.stl", "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 zero 0\nvertex 0 1 0\nendloop\nendfacet\nendsolid a\n");
+    base::replaceFile(folder / "word.stl",
+                      "solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 zero 0\nvertex 0 1 "
+                      "0\nendloop\nendfacet\nendsolid a\n");
     EXPECT_NE(refusal(folder / "word.stl").find("line 5"), std::string::npos);
-    base::replaceFile(folder / "point.stl", "solid a\nfacet normal 0 0 1\nouter loop\nvertex 1 1 1\nvertex 1 1 1\nvertex 1 1 1\nendloop\nendfacet\nendsolid a\n");
+    base::replaceFile(folder / "point.stl",
+                      "solid a\nfacet normal 0 0 1\nouter loop\nvertex 1 1 1\nvertex 1 1 1\nvertex 1 1 "
+                      "1\nendloop\nendfacet\nendsolid a\n");
     EXPECT_FALSE(refusal(folder / "point.stl").empty());
     auto s = bench::sphere(0.5, 8);
     shape::writeBinaryStl(s, folder / "whole.stl", 1.0);
@@ -148,7 +158,9 @@ TEST(TriangleTree, FindsTheNearestPointThatAFullSearchFinds) {
     for (int i = 0; i < 200; ++i) {
         const Vec3 p(u(random), u(random), u(random));
         double best = 1e300;
-        for (std::size_t f = 0; f < s.facets.size(); ++f) best = std::min(best, (shape::closestPointOnTriangle(p, s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)) - p).norm());
+        for (std::size_t f = 0; f < s.facets.size(); ++f)
+            best = std::min(
+                best, (shape::closestPointOnTriangle(p, s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)) - p).norm());
         EXPECT_NEAR(tree.nearest(p).distance, best, 1e-12);
     }
 }

@@ -23,7 +23,10 @@ struct Flow {
     grid::Geometry geometry;
     flow::Ranks ranks;
     flow::Solver solver;
-    Flow(grid::Grid g, const flow::Case& c) : grid(std::move(g)), geometry(grid::geometryOf(grid)), solver(grid, geometry, c, ranks) { solver.startFromPotentialFlow(); }
+    Flow(grid::Grid g, const flow::Case& c)
+        : grid(std::move(g)), geometry(grid::geometryOf(grid)), solver(grid, geometry, c, ranks) {
+        solver.startFromPotentialFlow();
+    }
     void settle(int most, double rest) {
         for (int i = 0; i < most; ++i)
             if (solver.iterate().worst() < rest && i > 20) break;
@@ -31,7 +34,9 @@ struct Flow {
     /// |cf| by x of the wall face, on every rank.
     std::map<double, double> friction(double speed) const {
         std::vector<double> mine;
-        for (const auto& w : solver.wallSamples()) mine.insert(mine.end(), {geometry.faceCentre[static_cast<std::size_t>(w.face)].x(), w.shear.norm() / (0.5 * speed * speed)});
+        for (const auto& w : solver.wallSamples())
+            mine.insert(mine.end(), {geometry.faceCentre[static_cast<std::size_t>(w.face)].x(),
+                                     w.shear.norm() / (0.5 * speed * speed)});
         const auto all = ranks.gather(mine);
         std::map<double, double> cf;
         for (std::size_t i = 0; i < all.size(); i += 2) cf[all[i]] = all[i + 1];
@@ -91,7 +96,9 @@ TEST(BlockGrid, RefusesFoldedCells) {
     grid::Block b;
     b.cells = {2, 2, 2};
     b.place = [](int i, int j, int k) { return Vec3(-i, j, k); };
-    b.patch = [](int side, const Vec3&) { return grid::Patch{std::to_string(side), grid::PatchKind::Side, -1, side, 0, 0}; };
+    b.patch = [](int side, const Vec3&) {
+        return grid::Patch{std::to_string(side), grid::PatchKind::Side, -1, side, 0, 0};
+    };
     EXPECT_THROW(grid::blockGrid(b), base::InputError);
 }
 
@@ -122,8 +129,9 @@ TEST(LaminarPlate, HasBlasiusFriction) {
         }
 }
 
-// A plate that the air meets all at once: far behind the leading edge, and before word of it has come there, the layer grows as
-// u = V erf(z / (2 sqrt(nu t))).  Source: G. G. Stokes, Trans. Camb. Phil. Soc. 9 (1851); e.g. F. M. White, Viscous Fluid Flow.
+// A plate that the air meets all at once: far behind the leading edge, and before word of it has come there, the layer
+// grows as u = V erf(z / (2 sqrt(nu t))).  Source: G. G. Stokes, Trans. Camb. Phil. Soc. 9 (1851); e.g. F. M. White,
+// Viscous Fluid Flow.
 TEST(TimeSteps, LetTheLayerOfAPlateGrowAsItDoes) {
     grid::PlateGrid s;
     s.along = 30;
@@ -164,7 +172,8 @@ TEST(Cylinder, AtReynoldsTwentyHasThePublishedDrag) {
     EXPECT_LT(r.solver.massImbalance(), 1e-8);
 }
 
-// Potential flow about a cylinder, R its radius: u_theta = -V (1 + R^2 / r^2) sin(theta), no drag, the same total pressure everywhere.
+// Potential flow about a cylinder, R its radius: u_theta = -V (1 + R^2 / r^2) sin(theta), no drag, the same total
+// pressure everywhere.
 struct FrictionlessCylinder : testing::Test {
     static constexpr double R = 0.5;
     static grid::Grid aboutIt() {
@@ -180,12 +189,14 @@ struct FrictionlessCylinder : testing::Test {
 };
 
 TEST_F(FrictionlessCylinder, HasNoDragAndKeepsItsTotalPressure) {
-    EXPECT_LT(std::abs(r.solver.coefficients().CD), 0.02);  // 0.2, and never at rest, while velocities alternate from layer to layer
+    EXPECT_LT(std::abs(r.solver.coefficients().CD),
+              0.02);  // 0.2, and never at rest, while velocities alternate from layer to layer
     const auto& p = r.solver.piece();
     double most = 0.0;
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
         const double x = p.x[c].x(), z = p.x[c].z();
-        if (x < 0.0 && std::hypot(x, z) > 1.1 * R) most = std::max(most, std::abs(2.0 * r.solver.state().p[c] + r.solver.state().U[c].squaredNorm() - 1.0));
+        if (x < 0.0 && std::hypot(x, z) > 1.1 * R)
+            most = std::max(most, std::abs(2.0 * r.solver.state().p[c] + r.solver.state().U[c].squaredNorm() - 1.0));
     }
     EXPECT_LT(r.ranks.max(most), 0.05);
 }
@@ -196,7 +207,10 @@ TEST_F(FrictionlessCylinder, LetsNothingThroughItsWallInThatWhichTheSlopesRebuil
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         if (!r.solver.roles()[p.patch(f)].onModel) continue;
         const auto c = static_cast<std::size_t>(p.P[f]);
-        through = std::max(through, std::abs((r.solver.state().U[c] + r.solver.velocityGradient()[c] * (p.xf[f] - p.x[c])).dot(p.S[f])) / p.area[f]);
+        through = std::max(
+            through,
+            std::abs((r.solver.state().U[c] + r.solver.velocityGradient()[c] * (p.xf[f] - p.x[c])).dot(p.S[f])) /
+                p.area[f]);
     }
     EXPECT_LT(r.ranks.max(through), 1e-12);
 }
@@ -220,7 +234,8 @@ TEST(TurningWall, DragsTheAirRoundAsInTheExactSolution) {
     c.moving = {{"shaft", Vec3::Zero(), Vec3(0.0, spin, 0.0), Vec3::Zero()}};
     Flow r(grid::blockGrid(b), c);
     r.settle(800, 1e-9);
-    const double q = outer * outer - inner * inner, a = -spin * inner * inner / q, k = spin * inner * inner * outer * outer / q;
+    const double q = outer * outer - inner * inner, a = -spin * inner * inner / q,
+                 k = spin * inner * inner * outer * outer / q;
     const auto& p = r.solver.piece();
     for (std::size_t cell = 0; cell < static_cast<std::size_t>(p.cells); ++cell) {
         const Vec3 x(p.x[cell].x(), 0.0, p.x[cell].z());
@@ -229,10 +244,11 @@ TEST(TurningWall, DragsTheAirRoundAsInTheExactSolution) {
     }
 }
 
-// Public verification case (Rumsey): cf = 0.00271 at Re_x 4.85 M. 5 % for a grid of 50 cells along the plate; the bench, with
-// twice as many, stays within 3 %.
+// Public verification case (Rumsey): cf = 0.00271 at Re_x 4.85 M. 5 % for a grid of 50 cells along the plate; the
+// bench, with twice as many, stays within 3 %.
 TEST(TurbulentPlate, HasThePublishedFrictionWithTheWallResolvedAndNot) {
-    for (const double yPlus : {1.0, 10.0, 40.0}) EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::Sst, yPlus), 0.00271, 0.05 * 0.00271) << "y+ " << yPlus;
+    for (const double yPlus : {1.0, 10.0, 40.0})
+        EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::Sst, yPlus), 0.00271, 0.05 * 0.00271) << "y+ " << yPlus;
 }
 // cf = 0.455 / ln^2(0.06 Re_x) (White) gives 0.00287 there; models lie some per cent around it.
 TEST(TurbulentPlate, HasPlausibleFrictionWithTheOtherModels) {
@@ -241,7 +257,9 @@ TEST(TurbulentPlate, HasPlausibleFrictionWithTheOtherModels) {
 }
 TEST(TurbulentPlate, OfTheOneEquationModelHasOneFrictionWhateverTheFirstCell) {
     const double resolved = cfOfTurbulentPlate(flow::Model::SpalartAllmaras, 0.5);
-    for (const double yPlus : {5.0, 12.0, 40.0, 150.0}) EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::SpalartAllmaras, yPlus), resolved, 0.03 * resolved) << "y+ " << yPlus;
+    for (const double yPlus : {5.0, 12.0, 40.0, 150.0})
+        EXPECT_NEAR(cfOfTurbulentPlate(flow::Model::SpalartAllmaras, yPlus), resolved, 0.03 * resolved)
+            << "y+ " << yPlus;
 }
 // Fully rough plate: cf = (3.476 + 0.707 ln(x / ks))^-2.46 (A. F. Mills, X. Hang, J. Fluids Eng. 105, 1983).
 TEST(TurbulentPlate, ThatIsRoughHasMoreFrictionAsMeasured) {
@@ -256,11 +274,14 @@ TEST(WallLaw, OfARoughWallLosesAsTheLogarithmOfTheGrain) {
     EXPECT_NEAR(flow::frictionVelocity(uPlus * uTau, y, nu, ks), uTau, 0.02);
     EXPECT_NEAR(flow::frictionVelocity(20.0, y, nu, 0.0), flow::frictionVelocity(20.0, y, nu, 1e-9), 1e-5);
     EXPECT_NEAR(flow::oneEquationFrictionVelocity(uPlus * uTau, y, nu, ks), uTau, 0.02);
-    EXPECT_NEAR(flow::oneEquationFrictionVelocity(20.0, y, nu, 0.0), flow::oneEquationFrictionVelocity(20.0, y, nu, 1e-9), 1e-5);
+    EXPECT_NEAR(flow::oneEquationFrictionVelocity(20.0, y, nu, 0.0),
+                flow::oneEquationFrictionVelocity(20.0, y, nu, 1e-9), 1e-5);
 }
 
 namespace {
-grid::Grid channel(int n, double length) { return grid::boxGrid(grid::evenLine(0.0, length, n), grid::evenLine(0.0, 1.0, 4), grid::evenLine(0.0, 1.0, 4), {}); }
+grid::Grid channel(int n, double length) {
+    return grid::boxGrid(grid::evenLine(0.0, length, n), grid::evenLine(0.0, 1.0, 4), grid::evenLine(0.0, 1.0, 4), {});
+}
 }  // namespace
 
 TEST(PorousBlock, DropsThePressureByItsResistance) {
@@ -341,18 +362,25 @@ std::array<double, 2> flowOrders(int n, MakeGrid&& make) {
 
 // Momentum, continuity and pressure together, every boundary face with the exact velocity.
 TEST(ManufacturedFlow, IsSecondOrderOnUniformCells) {
-    const auto order = flowOrders(12, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {}); });
+    const auto order = flowOrders(12, [](int n) {
+        return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), {});
+    });
     EXPECT_GE(order[0], 1.9);
     EXPECT_GE(order[1], 1.9);
 }
 TEST(ManufacturedFlow, KeepsItsOrderAcrossHangingNodes) {
     const Box box{{0, 0, 0}, {1, 1, 1}};
-    const auto order = flowOrders(8, [&](int n) { return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}}); });
+    const auto order = flowOrders(8, [&](int n) {
+        return grid::refinedBrick(box, {n, n, n}, {{grid::reachesInto({{0.0, 0.0, 0.0}, {0.499, 0.499, 0.999}}), 1}});
+    });
     EXPECT_GE(order[0], 1.6);
     EXPECT_GE(order[1], 1.6);
 }
 TEST(ManufacturedFlow, KeepsItsOrderThroughWallLayers) {
-    const auto order = flowOrders(16, [](int n) { return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}); });
+    const auto order = flowOrders(16, [](int n) {
+        return grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n),
+                             {});
+    });
     EXPECT_GE(order[0], 1.6);
     EXPECT_GE(order[1], 1.6);
 }

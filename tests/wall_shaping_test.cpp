@@ -39,18 +39,23 @@ struct Stage {
         wall = grid::projectToWall(stairs, model, air);
     }
     const Vec3& top(std::size_t w) const { return stairs.points[static_cast<std::size_t>(wall.point[w])]; }
-    grid::CurvePaths curves() { return grid::followCurves(stairs, shape::featureCurves(surface, model, 0.6), model, air, wall); }
+    grid::CurvePaths curves() {
+        return grid::followCurves(stairs, shape::featureCurves(surface, model, 0.6), model, air, wall);
+    }
 };
 const Stage& ball() {
     static const Stage s(bench::sphere(0.5, 60));
     return s;
 }
 
-shape::FeatureCurve corner() { return {{{0, 0, 0}, {3, 0, 0}, {3, 4, 0}}, false}; }
+shape::FeatureCurve corner() {
+    return {{{0, 0, 0}, {3, 0, 0}, {3, 4, 0}}, false};
+}
 
 /// Columns on every image of a stage, all of n layers.
 grid::Layers layersOf(const Stage& s, int n) {
-    return grid::planLayers(s.stairs, s.wall, 0.01, std::vector<std::uint8_t>(s.stairs.gapCorners.size(), static_cast<std::uint8_t>(n)));
+    return grid::planLayers(s.stairs, s.wall, 0.01,
+                            std::vector<std::uint8_t>(s.stairs.gapCorners.size(), static_cast<std::uint8_t>(n)));
 }
 struct Grown {
     std::vector<Vec3> moved;
@@ -63,7 +68,10 @@ Grown grown(Stage s, int n, std::vector<std::size_t> thinned = {}) {
     out.moved = grid::moveToOffset(s.stairs, s.wall, kGap);
     out.layers = layersOf(s, n);
     const std::vector<std::uint8_t> levels(s.stairs.cellSize.size(), 3);
-    const auto grow = [&] { return grid::addWallLayers(s.stairs, s.wall, out.moved, out.layers, {"ball"}, [](const Vec3&) { return 0; }, levels); };
+    const auto grow = [&] {
+        return grid::addWallLayers(
+            s.stairs, s.wall, out.moved, out.layers, {"ball"}, [](const Vec3&) { return 0; }, levels);
+    };
     out.grid = grow();
     if (!thinned.empty()) {
         std::vector<grid::CellIndex> cells;
@@ -156,7 +164,8 @@ TEST(Normals, PointIntoTheAir) {
     grid::findNormals(s.stairs, s.wall);
     for (std::size_t w = 0; w < s.wall.point.size(); ++w) {
         EXPECT_NEAR(s.wall.normal[w].norm(), 1.0, 1e-12);
-        EXPECT_GT(s.wall.normal[w].dot(s.wall.onWall[w].normalized()), 0.85);  // the ball's own, smoothed over its facets
+        EXPECT_GT(s.wall.normal[w].dot(s.wall.onWall[w].normalized()),
+                  0.85);  // the ball's own, smoothed over its facets
         EXPECT_LT(s.wall.inwards[w].dot(s.wall.onWall[w].normalized()), 0.0);
     }
 }
@@ -186,7 +195,8 @@ TEST(MeasuredCurve, IsFollowedByItsLength) {
     EXPECT_EQ(c.place(99.0), Vec3(3, 4, 0));
     EXPECT_EQ(c.tangent(1.0), Vec3::UnitX());
     EXPECT_EQ(c.tangent(6.0), Vec3::UnitY());
-    for (const double along : {0.0, 0.4, 2.9, 3.1, 7.0}) EXPECT_NEAR(c.nearest(c.place(along) + Vec3(0, 0, 2.0)), along, 1e-12);
+    for (const double along : {0.0, 0.4, 2.9, 3.1, 7.0})
+        EXPECT_NEAR(c.nearest(c.place(along) + Vec3(0, 0, 2.0)), along, 1e-12);
 }
 
 TEST(MeasuredCurve, OfALoopComesBackToItsStart) {
@@ -314,7 +324,8 @@ TEST(Shaping, KeepsTheWallOnTheModelAndItsPointsInTheirSides) {
         for (const Vec3& x : s.wall.onWall) n += s.model.nearest(x).distance < 1e-9;
         return n;
     };
-    // What is let go of leaves the model where that makes better cells; put back, all are on it again but those let go anew.
+    // What is let go of leaves the model where that makes better cells; put back, all are on it again but those let go
+    // anew.
     std::vector<std::int32_t> all(s.wall.point.size());
     std::iota(all.begin(), all.end(), static_cast<std::int32_t>(s.stairs.points.size()));
     shaper.loosen(all, 1e-3, false);

@@ -11,12 +11,16 @@ namespace cvane::air {
 Vec3 FreeStream::dragAxis() const {
     return {std::cos(alpha) * std::cos(beta), -std::sin(beta), std::sin(alpha) * std::cos(beta)};
 }
-Vec3 FreeStream::liftAxis() const { return {-std::sin(alpha), 0.0, std::cos(alpha)}; }
+Vec3 FreeStream::liftAxis() const {
+    return {-std::sin(alpha), 0.0, std::cos(alpha)};
+}
 Vec3 FreeStream::sideAxis() const {
     return {std::cos(alpha) * std::sin(beta), std::cos(beta), std::sin(alpha) * std::sin(beta)};
 }
 
-double speedFromMach(double mach, const Air& air) { return mach * air.soundSpeed; }
+double speedFromMach(double mach, const Air& air) {
+    return mach * air.soundSpeed;
+}
 double speedFromReynolds(double reynolds, double referenceLength, const Air& air) {
     return reynolds * air.kinematicViscosity() / referenceLength;
 }

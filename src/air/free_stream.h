@@ -38,7 +38,8 @@ struct Reference {
 struct Coefficients {
     double CL = 0, CD = 0, CY = 0, Cl = 0, Cm = 0, Cn = 0;
 };
-inline constexpr double Coefficients::*kAllCoefficients[] = {&Coefficients::CL, &Coefficients::CD, &Coefficients::CY, &Coefficients::Cl, &Coefficients::Cm, &Coefficients::Cn};
+inline constexpr double Coefficients::*kAllCoefficients[] = {&Coefficients::CL, &Coefficients::CD, &Coefficients::CY,
+                                                             &Coefficients::Cl, &Coefficients::Cm, &Coefficients::Cn};
 
 /// Coefficients of a force [N] and a moment [N m] about the moment centre, both in the model frame:
 /// CL, CD, CY = force / (q S); Cm = My / (q S c); Cl = -Mx / (q S b); Cn = -Mz / (q S b).

@@ -8,7 +8,9 @@
 
 namespace cvane::air {
 
-double dynamicViscosity(double T) { return 1.458e-6 * T * std::sqrt(T) / (T + 110.4); }
+double dynamicViscosity(double T) {
+    return 1.458e-6 * T * std::sqrt(T) / (T + 110.4);
+}
 
 Air standardAtmosphere(double altitude, double temperatureOffset) {
     constexpr double g = 9.80665, R = 287.05287, gamma = 1.4;

@@ -4,11 +4,11 @@ namespace cvane::air {
 
 /// State of the air; SI.
 struct Air {
-    double temperature = 288.15;  ///< [K]
-    double pressure = 101325.0;   ///< [Pa]
-    double density = 1.225;       ///< [kg/m3]
-    double viscosity = 1.7894e-5; ///< dynamic [Pa s]
-    double soundSpeed = 340.294;  ///< [m/s]
+    double temperature = 288.15;   ///< [K]
+    double pressure = 101325.0;    ///< [Pa]
+    double density = 1.225;        ///< [kg/m3]
+    double viscosity = 1.7894e-5;  ///< dynamic [Pa s]
+    double soundSpeed = 340.294;   ///< [m/s]
     bool operator==(const Air&) const = default;
     double kinematicViscosity() const { return viscosity / density; }
 };
@@ -18,8 +18,9 @@ struct Air {
 double dynamicViscosity(double temperature);
 
 /// Standard atmosphere at a geopotential altitude [m] from -2,000 to 32,000, with a temperature offset [K] at that
-/// altitude's standard pressure. Throws InputError outside that range or when the offset leaves no positive temperature.
-/// Source: U.S. Standard Atmosphere 1976, table 4 (layers) and eq. 33a, 33b (pressure); R = 287.05287 J/(kg K).
+/// altitude's standard pressure. Throws InputError outside that range or when the offset leaves no positive
+/// temperature. Source: U.S. Standard Atmosphere 1976, table 4 (layers) and eq. 33a, 33b (pressure); R = 287.05287
+/// J/(kg K).
 Air standardAtmosphere(double altitude, double temperatureOffset);
 
 }  // namespace cvane::air

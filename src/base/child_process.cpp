@@ -76,6 +76,8 @@ bool isAlive(pid_t pid, unsigned long long start) {
     return now != 0 && now == start;
 }
 
-std::filesystem::path programFolder() { return std::filesystem::read_symlink("/proc/self/exe").parent_path(); }
+std::filesystem::path programFolder() {
+    return std::filesystem::read_symlink("/proc/self/exe").parent_path();
+}
 
 }  // namespace cvane::base

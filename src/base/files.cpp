@@ -32,9 +32,9 @@ std::string readFile(const fs::path& path) {
 namespace {
 
 [[noreturn]] void throwWriteError(const fs::path& path, int error) {
-    const char* todo = error == ENOSPC                      ? "Free some space and try again; nothing was lost."
+    const char* todo = error == ENOSPC                     ? "Free some space and try again; nothing was lost."
                        : error == EACCES || error == EROFS ? "Choose a folder that you may write to."
-                                                            : "Check the folder and the disk; nothing was lost.";
+                                                           : "Check the folder and the disk; nothing was lost.";
     throw InputError(fmt::format("cannot be written ({}).", std::strerror(error)), path.string(), todo);
 }
 
@@ -98,7 +98,8 @@ void exportFile(const fs::path& path, std::string_view content) {
         replaceFile(path, content);
         return;
     }
-    if (fs::is_directory(fs::status(path, ec))) throw InputError("is a folder, not a file.", path.string(), "Name a file in it.");
+    if (fs::is_directory(fs::status(path, ec)))
+        throw InputError("is a folder, not a file.", path.string(), "Name a file in it.");
     const int fd = ::open(path.c_str(), O_WRONLY | O_TRUNC | O_CREAT | O_CLOEXEC, 0644);
     if (fd < 0) throwWriteError(path, errno);
     writeAll(fd, content, path);
@@ -107,11 +108,14 @@ void exportFile(const fs::path& path, std::string_view content) {
 
 nlohmann::json readJson(const fs::path& path) {
     const std::string text = readFile(path);
-    if (!isUtf8(text)) throw InputError("holds bytes that are no text in UTF-8.", path.string(), "Restore it from a copy, or save it as UTF-8.");
+    if (!isUtf8(text))
+        throw InputError("holds bytes that are no text in UTF-8.", path.string(),
+                         "Restore it from a copy, or save it as UTF-8.");
     try {
         return nlohmann::json::parse(text);
     } catch (const nlohmann::json::out_of_range&) {
-        throw InputError("holds a number that is too large.", path.string(), "Correct it, or restore the file from a copy.");
+        throw InputError("holds a number that is too large.", path.string(),
+                         "Correct it, or restore the file from a copy.");
     } catch (const nlohmann::json::parse_error& e) {
         const auto end = text.begin() + static_cast<std::ptrdiff_t>(std::min(e.byte, text.size()));
         const auto line = 1 + std::count(text.begin(), end, '\n');
@@ -121,8 +125,12 @@ nlohmann::json readJson(const fs::path& path) {
 }
 
 namespace {
-std::string sumOf(const nlohmann::json& value) { return fmt::format("{:08x}", checksum(value.dump())); }
-fs::path sumFile(const fs::path& path) { return path.string() + ".sum"; }
+std::string sumOf(const nlohmann::json& value) {
+    return fmt::format("{:08x}", checksum(value.dump()));
+}
+fs::path sumFile(const fs::path& path) {
+    return path.string() + ".sum";
+}
 }  // namespace
 
 void replaceJson(const fs::path& path, nlohmann::json value) {
@@ -134,7 +142,10 @@ void replaceJson(const fs::path& path, nlohmann::json value) {
 
 nlohmann::json readCheckedJson(const fs::path& path, int since) {
     auto value = readJson(path);
-    const auto fail = [&] { throw InputError("is damaged (its checksum does not fit).", path.string(), "Restore it from a copy, or run the point again."); };
+    const auto fail = [&] {
+        throw InputError("is damaged (its checksum does not fit).", path.string(),
+                         "Restore it from a copy, or run the point again.");
+    };
     if (!value.is_object()) fail();
     const auto sum = value.find("checksum");
     if (sum == value.end()) {
@@ -148,12 +159,15 @@ nlohmann::json readCheckedJson(const fs::path& path, int since) {
     return value;
 }
 
-void noteSum(const fs::path& path) { replaceFile(sumFile(path), fmt::format("{:08x}\n", checksum(readFile(path)))); }
+void noteSum(const fs::path& path) {
+    replaceFile(sumFile(path), fmt::format("{:08x}\n", checksum(readFile(path))));
+}
 
 void checkSum(const fs::path& path, const std::string& whatToDo) {
     std::error_code ec;
     if (!fs::exists(sumFile(path), ec)) return;
-    if (readFile(sumFile(path)) != fmt::format("{:08x}\n", checksum(readFile(path)))) throw InputError("is damaged (its checksum does not fit).", path.string(), whatToDo);
+    if (readFile(sumFile(path)) != fmt::format("{:08x}\n", checksum(readFile(path))))
+        throw InputError("is damaged (its checksum does not fit).", path.string(), whatToDo);
 }
 
 std::uint32_t checksum(std::string_view bytes) {

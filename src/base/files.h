@@ -18,16 +18,18 @@ void replaceFile(const std::filesystem::path& path, std::string_view content);
 /// The same for content that a function writes to a path of its own (a library that opens files itself).
 void replaceFile(const std::filesystem::path& path, const std::function<void(const std::filesystem::path&)>& write);
 
-/// Writes a file that the user has named: in one step where it is a file or there is none, straight into it where it is a device, a pipe or a
-/// link, which stays what it is. Throws InputError as above.
+/// Writes a file that the user has named: in one step where it is a file or there is none, straight into it where it is
+/// a device, a pipe or a link, which stays what it is. Throws InputError as above.
 void exportFile(const std::filesystem::path& path, std::string_view content);
 
 /// Parses JSON. Throws InputError naming the file, line and column.
 nlohmann::json readJson(const std::filesystem::path& path);
 
-/// Replaces a JSON file that carries its own checksum, in the field "checksum", so that a changed byte does not pass for a value.
+/// Replaces a JSON file that carries its own checksum, in the field "checksum", so that a changed byte does not pass
+/// for a value.
 void replaceJson(const std::filesystem::path& path, nlohmann::json value);
-/// Reads it back without that field. Throws InputError as readJson, and where the checksum does not fit or, from schema `since` on, is missing.
+/// Reads it back without that field. Throws InputError as readJson, and where the checksum does not fit or, from schema
+/// `since` on, is missing.
 nlohmann::json readCheckedJson(const std::filesystem::path& path, int since);
 
 /// Notes a file's checksum beside it, in <name>.sum; for files that a library writes.

@@ -13,11 +13,15 @@ std::size_t sequenceAt(std::string_view t, std::size_t i) {
     if (c < 0x80) return 1;
     if (c >= 0xc2 && c <= 0xdf) return tail(1) ? 2 : 0;
     if (c >= 0xe0 && c <= 0xef) {
-        const bool second = c == 0xe0 ? at(1) >= 0xa0 && at(1) <= 0xbf : c == 0xed ? at(1) >= 0x80 && at(1) <= 0x9f : tail(1);
+        const bool second = c == 0xe0   ? at(1) >= 0xa0 && at(1) <= 0xbf
+                            : c == 0xed ? at(1) >= 0x80 && at(1) <= 0x9f
+                                        : tail(1);
         return second && tail(2) ? 3 : 0;
     }
     if (c >= 0xf0 && c <= 0xf4) {
-        const bool second = c == 0xf0 ? at(1) >= 0x90 && at(1) <= 0xbf : c == 0xf4 ? at(1) >= 0x80 && at(1) <= 0x8f : tail(1);
+        const bool second = c == 0xf0   ? at(1) >= 0x90 && at(1) <= 0xbf
+                            : c == 0xf4 ? at(1) >= 0x80 && at(1) <= 0x8f
+                                        : tail(1);
         return second && tail(2) && tail(3) ? 4 : 0;
     }
     return 0;
@@ -30,7 +34,8 @@ std::string printable(std::string_view text) {
         const std::size_t n = sequenceAt(text, i);
         const auto c = static_cast<unsigned char>(text[i]);
         // The control characters beyond ASCII are U+0080 to U+009F.
-        const bool control = n == 1 ? c < 0x20 || c == 0x7f : n == 2 && c == 0xc2 && static_cast<unsigned char>(text[i + 1]) < 0xa0;
+        const bool control =
+            n == 1 ? c < 0x20 || c == 0x7f : n == 2 && c == 0xc2 && static_cast<unsigned char>(text[i + 1]) < 0xa0;
         if (n == 0 || control)
             out += '?';
         else

@@ -23,9 +23,7 @@ struct Box {
     bool empty() const { return low.x() > high.x(); }
     Vec3 size() const { return empty() ? Vec3::Zero().eval() : (high - low).eval(); }
     Vec3 centre() const { return 0.5 * (low + high); }
-    bool contains(const Vec3& p) const {
-        return (p.array() >= low.array()).all() && (p.array() <= high.array()).all();
-    }
+    bool contains(const Vec3& p) const { return (p.array() >= low.array()).all() && (p.array() <= high.array()).all(); }
     bool overlaps(const Box& b) const {
         return (low.array() <= b.high.array()).all() && (b.low.array() <= high.array()).all();
     }

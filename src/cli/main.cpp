@@ -1,5 +1,6 @@
-// The headless program: every action of the program for scripts. It parses, calls and prints; what is done is in src/command.
-// Exit codes: 0 done and settled, 1 a point failed or diverged, 2 bad input or usage, 3 a point ended unsteady, 4 stopped by the user.
+// The headless program: every action of the program for scripts. It parses, calls and prints; what is done is in
+// src/command. Exit codes: 0 done and settled, 1 a point failed or diverged, 2 bad input or usage, 3 a point ended
+// unsteady, 4 stopped by the user.
 #include <fmt/format.h>
 #include <signal.h>
 #include <unistd.h>
@@ -35,12 +36,22 @@ void declare(Typed& t, const command::Action& action) {
         const std::string name = a.positional ? a.name : "--" + a.name;
         CLI::Option* option = nullptr;
         switch (a.kind) {
-            case Text: option = t.app->add_option(name, t.text[a.name], a.help); break;
-            case Texts: option = t.app->add_option(name, t.texts[a.name], a.help); break;
+            case Text:
+                option = t.app->add_option(name, t.text[a.name], a.help);
+                break;
+            case Texts:
+                option = t.app->add_option(name, t.texts[a.name], a.help);
+                break;
             case Number:
-            case Whole: option = t.app->add_option(name, t.number[a.name], a.help); break;
-            case Numbers: option = t.app->add_option(name, t.numbers[a.name], a.help)->expected(a.count > 0 ? a.count : -1); break;
-            case Flag: option = t.app->add_flag(name, t.flag[a.name], a.help); break;
+            case Whole:
+                option = t.app->add_option(name, t.number[a.name], a.help);
+                break;
+            case Numbers:
+                option = t.app->add_option(name, t.numbers[a.name], a.help)->expected(a.count > 0 ? a.count : -1);
+                break;
+            case Flag:
+                option = t.app->add_flag(name, t.flag[a.name], a.help);
+                break;
         }
         if (a.required) option->required();
     }
@@ -52,20 +63,33 @@ json argumentsOf(const Typed& t, const command::Action& action) {
     for (const auto& a : action.arguments) {
         if (t.app->count(a.positional ? a.name : "--" + a.name) == 0) continue;
         switch (a.kind) {
-            case Text: out[a.name] = t.text.at(a.name); break;
-            case Texts: out[a.name] = t.texts.at(a.name); break;
+            case Text:
+                out[a.name] = t.text.at(a.name);
+                break;
+            case Texts:
+                out[a.name] = t.texts.at(a.name);
+                break;
             case Number:
-            case Whole: out[a.name] = t.number.at(a.name); break;
-            case Numbers: out[a.name] = t.numbers.at(a.name); break;
-            case Flag: out[a.name] = t.flag.at(a.name); break;
+            case Whole:
+                out[a.name] = t.number.at(a.name);
+                break;
+            case Numbers:
+                out[a.name] = t.numbers.at(a.name);
+                break;
+            case Flag:
+                out[a.name] = t.flag.at(a.name);
+                break;
         }
     }
     return out;
 }
 
-std::string line(const json& j) { return j.dump(-1, ' ', false, json::error_handler_t::replace) + "\n"; }
+std::string line(const json& j) {
+    return j.dump(-1, ' ', false, json::error_handler_t::replace) + "\n";
+}
 
-/// News on the screen: for programs one JSON line each, for people words, and a line that is written over where it is a terminal.
+/// News on the screen: for programs one JSON line each, for people words, and a line that is written over where it is a
+/// terminal.
 bool tell(const json& news, bool forPrograms, const base::TimeLeft& left) {
     const bool terminal = ::isatty(STDOUT_FILENO) != 0;
     if (forPrograms) {
@@ -76,10 +100,13 @@ bool tell(const json& news, bool forPrograms, const base::TimeLeft& left) {
         fmt::print(stderr, "{}\n", news["warning"].get<std::string>());
     } else if (news.contains("progress") && terminal) {
         const double fraction = news["progress"].get<double>();
-        fmt::print("\r{:3.0f} %  {:<40} {:<24}{}", 100.0 * fraction, news["doing"].get<std::string>(), left.words(fraction), fraction >= 1.0 ? "\n" : "");
+        fmt::print("\r{:3.0f} %  {:<40} {:<24}{}", 100.0 * fraction, news["doing"].get<std::string>(),
+                   left.words(fraction), fraction >= 1.0 ? "\n" : "");
     } else if (news.contains("iteration") && terminal) {
         const double seconds = news["left_s"].get<double>();
-        fmt::print("\r  {} {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}", news["coarse"].get<bool>() ? "coarse grid, iteration" : "             iteration", news["iteration"].get<int>(), news["CL"].get<double>(), news["CD"].get<double>(),
+        fmt::print("\r  {} {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}",
+                   news["coarse"].get<bool>() ? "coarse grid, iteration" : "             iteration",
+                   news["iteration"].get<int>(), news["CL"].get<double>(), news["CD"].get<double>(),
                    seconds > 0.0 ? base::TimeLeft::wordsFor(seconds) : "");
     }
     std::fflush(stdout);
@@ -89,7 +116,8 @@ bool tell(const json& news, bool forPrograms, const base::TimeLeft& left) {
 int fail(bool forPrograms, const char* id, const std::string& sentence, const base::InputError* input, int code) {
     if (forPrograms) {
         json error = {{"id", id}, {"sentence", sentence}};
-        if (input) error.update({{"what", input->problem()}, {"where", input->where()}, {"what_to_do", input->whatToDo()}});
+        if (input)
+            error.update({{"what", input->problem()}, {"where", input->where()}, {"what_to_do", input->whatToDo()}});
         fmt::print("{}", line({{"error", error}}));
     } else {
         fmt::print(stderr, "{}\n", sentence);
@@ -123,7 +151,8 @@ int main(int argc, char** argv) {
         for (const auto& action : command::actions()) {
             if (!typed[action.name].app->parsed()) continue;
             const base::TimeLeft left;
-            const auto outcome = command::perform(action.name, argumentsOf(typed[action.name], action), [&](const json& news) { return tell(news, forPrograms, left); });
+            const auto outcome = command::perform(action.name, argumentsOf(typed[action.name], action),
+                                                  [&](const json& news) { return tell(news, forPrograms, left); });
             fmt::print("{}", forPrograms ? line({{"outcome", outcome.value}, {"code", outcome.code}}) : outcome.text);
             return outcome.code;
         }

@@ -25,27 +25,37 @@ const std::vector<Action>& actions() {
 
 namespace {
 void check(const Argument& a, const json& v, const std::string& action) {
-    const auto fail = [&](const std::string& what) { throw base::InputError(fmt::format("{} {}.", a.name, what), action, a.help.empty() ? "" : fmt::format("It is: {}.", a.help)); };
+    const auto fail = [&](const std::string& what) {
+        throw base::InputError(fmt::format("{} {}.", a.name, what), action,
+                               a.help.empty() ? "" : fmt::format("It is: {}.", a.help));
+    };
     const auto number = [&](const json& x) {
         if (!x.is_number() || !std::isfinite(x.get<double>())) fail("is not a number");
-        if (x.get<double>() < a.low || x.get<double>() > a.high) fail(fmt::format("is {}, and must lie between {} and {}", x.dump(), a.low, a.high));
+        if (x.get<double>() < a.low || x.get<double>() > a.high)
+            fail(fmt::format("is {}, and must lie between {} and {}", x.dump(), a.low, a.high));
     };
     using enum Argument::Kind;
     switch (a.kind) {
         case Text:
             if (!v.is_string()) fail("is not a text");
-            if (!a.oneOf.empty() && std::find(a.oneOf.begin(), a.oneOf.end(), v.get<std::string>()) == a.oneOf.end()) fail(fmt::format("is none of {}", fmt::join(a.oneOf, ", ")));
+            if (!a.oneOf.empty() && std::find(a.oneOf.begin(), a.oneOf.end(), v.get<std::string>()) == a.oneOf.end())
+                fail(fmt::format("is none of {}", fmt::join(a.oneOf, ", ")));
             break;
         case Texts:
-            if (!v.is_array() || !std::all_of(v.begin(), v.end(), [](const json& t) { return t.is_string(); })) fail("is not a list of texts");
+            if (!v.is_array() || !std::all_of(v.begin(), v.end(), [](const json& t) { return t.is_string(); }))
+                fail("is not a list of texts");
             break;
-        case Number: number(v); break;
+        case Number:
+            number(v);
+            break;
         case Whole:
             number(v);
-            if (v.get<double>() != std::floor(v.get<double>()) || std::abs(v.get<double>()) > 1e9) fail("is not a whole number");
+            if (v.get<double>() != std::floor(v.get<double>()) || std::abs(v.get<double>()) > 1e9)
+                fail("is not a whole number");
             break;
         case Numbers:
-            if (!v.is_array() || (a.count > 0 && v.size() != static_cast<std::size_t>(a.count))) fail(a.count > 0 ? fmt::format("does not have {} numbers", a.count) : "is not a list of numbers");
+            if (!v.is_array() || (a.count > 0 && v.size() != static_cast<std::size_t>(a.count)))
+                fail(a.count > 0 ? fmt::format("does not have {} numbers", a.count) : "is not a list of numbers");
             for (const auto& x : v) number(x);
             break;
         case Flag:
@@ -66,19 +76,25 @@ Outcome perform(const std::string& name, const json& arguments, const Talk& talk
         for (const auto& [key, value] : arguments.items()) {
             std::vector<std::string> names;
             for (const auto& x : a.arguments) names.push_back(x.name);
-            const auto it = std::find_if(a.arguments.begin(), a.arguments.end(), [k = key](const auto& x) { return x.name == k; });
+            const auto it =
+                std::find_if(a.arguments.begin(), a.arguments.end(), [k = key](const auto& x) { return x.name == k; });
             if (it == a.arguments.end()) {
                 const auto near = campaign::nearestName(key, names);
-                throw base::InputError(fmt::format("does not know \"{}\".", base::printable(key)), name, near.empty() ? fmt::format("It takes {}.", fmt::join(names, ", ")) : fmt::format("Is \"{}\" meant?", near));
+                throw base::InputError(fmt::format("does not know \"{}\".", base::printable(key)), name,
+                                       near.empty() ? fmt::format("It takes {}.", fmt::join(names, ", "))
+                                                    : fmt::format("Is \"{}\" meant?", near));
             }
             check(*it, value, name);
         }
         for (const auto& x : a.arguments)
-            if (x.required && !arguments.contains(x.name)) throw base::InputError(fmt::format("{} is missing.", x.name), name, fmt::format("It is: {}.", x.help));
-        return a.run(arguments, talk ? talk : [](const json&) { return true; });
+            if (x.required && !arguments.contains(x.name))
+                throw base::InputError(fmt::format("{} is missing.", x.name), name, fmt::format("It is: {}.", x.help));
+        return a.run(
+            arguments, talk ? talk : [](const json&) { return true; });
     }
     const auto near = campaign::nearestName(name, known);
-    throw base::InputError("is no action of this program.", base::printable(name), near.empty() ? "" : fmt::format("Is \"{}\" meant?", near));
+    throw base::InputError("is no action of this program.", base::printable(name),
+                           near.empty() ? "" : fmt::format("Is \"{}\" meant?", near));
 }
 
 }  // namespace cvane::command

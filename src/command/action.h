@@ -13,8 +13,8 @@ struct Argument {
     Kind kind = Kind::Text;
     std::string help;
     bool required = false;
-    bool positional = false;       ///< on the command line without a name before it
-    int count = 0;                 ///< of Numbers: how many; 0: any
+    bool positional = false;              ///< on the command line without a name before it
+    int count = 0;                        ///< of Numbers: how many; 0: any
     std::vector<std::string> oneOf = {};  ///< of Text: the only ones that are taken; empty: any
     double low = -1e300, high = 1e300;
 };
@@ -39,8 +39,8 @@ struct Action {
 
 const std::vector<Action>& actions();
 
-/// Checks the arguments and does it. Throws InputError: no such action, an argument that is missing, unknown or not what it should be, and
-/// what the action refuses; Cancelled when the talk asked it to stop and nothing is left of it.
+/// Checks the arguments and does it. Throws InputError: no such action, an argument that is missing, unknown or not
+/// what it should be, and what the action refuses; Cancelled when the talk asked it to stop and nothing is left of it.
 Outcome perform(const std::string& action, const nlohmann::json& arguments, const Talk& talk = {});
 
 }  // namespace cvane::command

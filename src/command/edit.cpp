@@ -14,7 +14,8 @@ std::vector<Argument> editArguments(std::vector<Argument> own) {
     return own;
 }
 
-campaign::Settings folded(const campaign::Settings& base, const std::string& configuration, const std::string& setUp, const campaign::Settings& changed) {
+campaign::Settings folded(const campaign::Settings& base, const std::string& configuration, const std::string& setUp,
+                          const campaign::Settings& changed) {
     if (configuration.empty() && setUp.empty()) return changed;
     auto next = campaign::withVariantChanged(base, configuration, setUp, changed);
     // Of one variant alone, a change of the other side would silently become one of the base.
@@ -24,7 +25,9 @@ campaign::Settings folded(const campaign::Settings& base, const std::string& con
         return s;
     };
     if (withoutVariants(next) != withoutVariants(base))
-        throw base::InputError("the change is not of that variant's side.", configuration.empty() ? setUp : configuration, "Model, reference and devices belong to configurations; tunnel, grid, flow and air to set-ups.");
+        throw base::InputError(
+            "the change is not of that variant's side.", configuration.empty() ? setUp : configuration,
+            "Model, reference and devices belong to configurations; tunnel, grid, flow and air to set-ups.");
     return next;
 }
 
@@ -45,12 +48,18 @@ shape::Part& partNamed(campaign::Settings& settings, const std::string& name) {
     throw base::InputError("no part has that name.", base::printable(name), "The command \"check\" lists the parts.");
 }
 
-std::string textIn(const json& arguments, const char* name) { return arguments.value(name, std::string()); }
+std::string textIn(const json& arguments, const char* name) {
+    return arguments.value(name, std::string());
+}
 
-std::vector<std::string> textsIn(const json& arguments, const char* name) { return arguments.value(name, std::vector<std::string>()); }
+std::vector<std::string> textsIn(const json& arguments, const char* name) {
+    return arguments.value(name, std::vector<std::string>());
+}
 
 base::Progress progressTo(const Talk& talk) {
-    return [&talk](double fraction, std::string_view doing) { return talk({{"progress", fraction}, {"doing", std::string(doing)}}); };
+    return [&talk](double fraction, std::string_view doing) {
+        return talk({{"progress", fraction}, {"doing", std::string(doing)}});
+    };
 }
 
 }  // namespace cvane::command

@@ -3,10 +3,10 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/steps/reports.h"
+#include "campaign/store/stored_grid.h"
 #include "campaign/store/table.h"
 #include "command/edit.h"
 #include "command/groups.h"
-#include "campaign/store/stored_grid.h"
 #include "readout/pressure_station.h"
 #include "readout/wall_field.h"
 
@@ -35,8 +35,11 @@ Outcome cut(const json& a, const Talk&) {
     const auto grid = campaign::readGrid(campaign::readOrder(shown->folder).grid);
     const auto axis = a.value("axis", std::string("y"));
     const double position = a.at("at").get<double>();
-    const auto station = readout::cutStation(grid, grid::geometryOf(grid), readout::readWallField(shown->folder / "wall.csv"), axis[0] - 'x', position);
-    if (station.samples.empty()) throw base::InputError(fmt::format("the plane {} = {} m misses the model.", axis, position), point.name(), "Choose a plane through it.");
+    const auto station = readout::cutStation(
+        grid, grid::geometryOf(grid), readout::readWallField(shown->folder / "wall.csv"), axis[0] - 'x', position);
+    if (station.samples.empty())
+        throw base::InputError(fmt::format("the plane {} = {} m misses the model.", axis, position), point.name(),
+                               "Choose a plane through it.");
     const auto csv = readout::toCsv(station);
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
     return {{{"csv", csv}}, a.contains("csv") ? "" : csv, 0};
@@ -45,7 +48,12 @@ Outcome cut(const json& a, const Talk&) {
 
 std::vector<Action> readingActions() {
     const Argument folder{"campaign", Text, "the campaign's folder", true, true};
-    return {{"table", "results of all points", {folder, {"csv", Text, "write a spreadsheet table to this file"}, {"json-file", Text, "write everything to this file"}}, table},
+    return {{"table",
+             "results of all points",
+             {folder,
+              {"csv", Text, "write a spreadsheet table to this file"},
+              {"json-file", Text, "write everything to this file"}},
+             table},
             {"cut",
              "Cp along a cut through the model",
              {folder,

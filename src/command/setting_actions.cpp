@@ -25,7 +25,8 @@ Outcome makeNew(const json& a, const Talk& talk) {
     auto c = campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
     for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
     c.save();
-    const auto remark = shape::sizeRemark(campaign::placedModel(c).bounds(), base::unitNamed(base::lengthUnits(), unit).inSI);
+    const auto remark =
+        shape::sizeRemark(campaign::placedModel(c).bounds(), base::unitNamed(base::lengthUnits(), unit).inSI);
     if (!remark.empty()) talk({{"warning", "Look at: " + remark}});
     json parts = json::array();
     for (const auto& p : c.settings.model.parts) parts.push_back(p.name);
@@ -44,9 +45,13 @@ Outcome parts(const json& a, const Talk&) {
         for (const auto& n : textsIn(a, "hide")) partNamed(c.settings, n).inTheAir = false;
         for (const auto& n : textsIn(a, "show")) partNamed(c.settings, n).inTheAir = true;
         const auto rename = textsIn(a, "rename");
-        if (rename.size() % 2 != 0) throw base::InputError("a part is renamed by two names.", "rename", "Give the present name and the new one.");
+        if (rename.size() % 2 != 0)
+            throw base::InputError("a part is renamed by two names.", "rename",
+                                   "Give the present name and the new one.");
         for (std::size_t i = 0; i < rename.size(); i += 2) {
-            if (rename[i + 1] != base::printable(rename[i + 1])) throw base::InputError("holds signs that cannot be shown.", base::printable(rename[i + 1]), "Choose another name.");
+            if (rename[i + 1] != base::printable(rename[i + 1]))
+                throw base::InputError("holds signs that cannot be shown.", base::printable(rename[i + 1]),
+                                       "Choose another name.");
             campaign::renamePart(c.settings, rename[i], rename[i + 1]);
         }
     });
@@ -63,7 +68,9 @@ Outcome finer(const json& a, const Talk&) {
         const double cell = a.value("cell", 0.0);
         const auto place = [&](const char* name, grid::FinerPlace::Shape shape, std::size_t to, std::size_t radius) {
             if (!a.contains(name)) return;
-            if (!(cell > 0.0)) throw base::InputError("a place needs a cell size.", textIn(a, "campaign"), "Add --cell with a length in metres.");
+            if (!(cell > 0.0))
+                throw base::InputError("a place needs a cell size.", textIn(a, "campaign"),
+                                       "Add --cell with a length in metres.");
             const auto v = a.at(name).get<std::vector<double>>();
             const auto at = [&](std::size_t i) { return Vec3(v[i], v[i + 1], v[i + 2]); };
             g.finerPlaces.push_back({shape, at(0), at(to), radius > 0 ? v[radius] : 0.0, cell});
@@ -86,16 +93,21 @@ Outcome condition(const json& a, const Talk&) {
         }
         const auto each = [&](const char* name, auto&& take) {
             const auto v = a.value(name, std::vector<double>());
-            if (v.size() % 3 != 0) throw base::InputError("a condition has three numbers.", name, "Give speed [m/s], alpha and beta [deg].");
+            if (v.size() % 3 != 0)
+                throw base::InputError("a condition has three numbers.", name,
+                                       "Give speed [m/s], alpha and beta [deg].");
             for (std::size_t i = 0; i < v.size(); i += 3) take(campaign::Condition{v[i], v[i + 1], v[i + 2]});
         };
         each("add", [&](const campaign::Condition& w) {
             std::erase(s.leftOut, w);
-            if (const auto all = campaign::conditionsOf(s); std::find(all.begin(), all.end(), w) == all.end()) s.also.push_back(w);
+            if (const auto all = campaign::conditionsOf(s); std::find(all.begin(), all.end(), w) == all.end())
+                s.also.push_back(w);
         });
         each("leave-out", [&](const campaign::Condition& w) {
             const auto all = campaign::conditionsOf(s);
-            if (std::find(all.begin(), all.end(), w) == all.end()) throw base::InputError("is no condition of the schedule.", w.name(), "The command \"table\" lists them.");
+            if (std::find(all.begin(), all.end(), w) == all.end())
+                throw base::InputError("is no condition of the schedule.", w.name(),
+                                       "The command \"table\" lists them.");
             if (std::erase(s.also, w) == 0) s.leftOut.push_back(w);
         });
         campaign::conditionsOf(s);
@@ -110,7 +122,9 @@ Outcome variant(const json& a, std::vector<campaign::Variant> campaign::Settings
     const auto name = textIn(a, "name");
     const auto it = std::find_if(variants.begin(), variants.end(), [&](const auto& v) { return v.name == name; });
     if (a.value("remove", false) || a.contains("rename")) {
-        if (it == variants.end()) throw base::InputError(fmt::format("there is no such {}.", kind), base::printable(name), "The command \"check\" lists them.");
+        if (it == variants.end())
+            throw base::InputError(fmt::format("there is no such {}.", kind), base::printable(name),
+                                   "The command \"check\" lists them.");
         if (a.value("remove", false)) {
             variants.erase(it);
         } else {
@@ -145,35 +159,40 @@ std::vector<Argument> variantArguments(const char* kind) {
 }  // namespace
 
 std::vector<Action> settingActions() {
-    return {{"new",
-             "make a campaign folder from a surface file",
-             {{"campaign", Text, "folder to make, by habit name.cvane", true, true},
-              {"model", Text, "STL, OBJ or PLY file", true},
-              {"unit", Text, "unit of the file: mm, cm, m, in, ft"},
-              {"set", Texts, "settings as group.field=value"}},
-             makeNew},
-            {"set", "change settings, named as in campaign.json", editArguments({{"settings", Texts, "group.field=value ...", true, true}}), set},
-            {"parts",
-             "take parts out of the air, put them back or rename them",
-             editArguments({{"hide", Texts, "names of parts"}, {"show", Texts, "names of parts"}, {"rename", Texts, "the present name and the new one"}}),
-             parts},
-            {"finer",
-             "ask for smaller cells on parts or in places",
-             editArguments({{"box", Numbers, "two opposite corners: x y z x y z [m]", false, false, 6},
-                            {"ball", Numbers, "middle and radius: x y z r [m]", false, false, 4},
-                            {"cylinder", Numbers, "middles of both ends and radius: x y z x y z r [m]", false, false, 7},
-                            {"cell", Number, "largest cell in that place [m]"},
-                            {"part", Text, "name of a part"},
-                            {"levels", Whole, "how many times its cells are halved"},
-                            {"clear", Flag, "first take back all that was asked for"}}),
-             finer},
-            {"condition",
-             "single conditions besides those of the schedule's lists",
-             editArguments({{"add", Numbers, "speed [m/s], alpha and beta [deg], of one or more"}, {"leave-out", Numbers, "the same, of the lists' own"}, {"clear", Flag, "first go back to the lists alone"}}),
-             condition},
-            {"configuration", "another build of the model: parts, reference values, devices", variantArguments("configuration"),
-             [](const json& a, const Talk&) { return variant(a, &campaign::Settings::configurations, "configuration"); }},
-            {"set-up", "another tunnel for the model: ground, sides, grid, flow, air", variantArguments("set-up"), [](const json& a, const Talk&) { return variant(a, &campaign::Settings::setUps, "set-up"); }}};
+    return {
+        {"new",
+         "make a campaign folder from a surface file",
+         {{"campaign", Text, "folder to make, by habit name.cvane", true, true},
+          {"model", Text, "STL, OBJ or PLY file", true},
+          {"unit", Text, "unit of the file: mm, cm, m, in, ft"},
+          {"set", Texts, "settings as group.field=value"}},
+         makeNew},
+        {"set", "change settings, named as in campaign.json",
+         editArguments({{"settings", Texts, "group.field=value ...", true, true}}), set},
+        {"parts", "take parts out of the air, put them back or rename them",
+         editArguments({{"hide", Texts, "names of parts"},
+                        {"show", Texts, "names of parts"},
+                        {"rename", Texts, "the present name and the new one"}}),
+         parts},
+        {"finer", "ask for smaller cells on parts or in places",
+         editArguments({{"box", Numbers, "two opposite corners: x y z x y z [m]", false, false, 6},
+                        {"ball", Numbers, "middle and radius: x y z r [m]", false, false, 4},
+                        {"cylinder", Numbers, "middles of both ends and radius: x y z x y z r [m]", false, false, 7},
+                        {"cell", Number, "largest cell in that place [m]"},
+                        {"part", Text, "name of a part"},
+                        {"levels", Whole, "how many times its cells are halved"},
+                        {"clear", Flag, "first take back all that was asked for"}}),
+         finer},
+        {"condition", "single conditions besides those of the schedule's lists",
+         editArguments({{"add", Numbers, "speed [m/s], alpha and beta [deg], of one or more"},
+                        {"leave-out", Numbers, "the same, of the lists' own"},
+                        {"clear", Flag, "first go back to the lists alone"}}),
+         condition},
+        {"configuration", "another build of the model: parts, reference values, devices",
+         variantArguments("configuration"),
+         [](const json& a, const Talk&) { return variant(a, &campaign::Settings::configurations, "configuration"); }},
+        {"set-up", "another tunnel for the model: ground, sides, grid, flow, air", variantArguments("set-up"),
+         [](const json& a, const Talk&) { return variant(a, &campaign::Settings::setUps, "set-up"); }}};
 }
 
 }  // namespace cvane::command

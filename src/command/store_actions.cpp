@@ -4,9 +4,9 @@
 
 #include "base/errors.h"
 #include "base/text.h"
+#include "campaign/steps/reports.h"
 #include "campaign/store/holdings.h"
 #include "campaign/store/point_report.h"
-#include "campaign/steps/reports.h"
 #include "command/edit.h"
 #include "command/groups.h"
 
@@ -15,22 +15,42 @@ using nlohmann::json;
 using enum Argument::Kind;
 
 namespace {
-const char* nameOf(campaign::Holding::Use use) { return use == campaign::Holding::Use::Present ? "present" : use == campaign::Holding::Use::Earlier ? "earlier" : "other"; }
+const char* nameOf(campaign::Holding::Use use) {
+    return use == campaign::Holding::Use::Present   ? "present"
+           : use == campaign::Holding::Use::Earlier ? "earlier"
+                                                    : "other";
+}
 
 Outcome index(const json& a, const Talk&) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
-    Outcome out{{{"runs", json::array()}}, fmt::format("{:<20} {:<20} {:>9} {:>7} {:>7} {:>7} {:>8}  {}\n", "configuration", "set-up", "speed m/s", "alpha", "beta", "solver", "size MB", "folder"), 0};
+    Outcome out{{{"runs", json::array()}},
+                fmt::format("{:<20} {:<20} {:>9} {:>7} {:>7} {:>7} {:>8}  {}\n", "configuration", "set-up", "speed m/s",
+                            "alpha", "beta", "solver", "size MB", "folder"),
+                0};
     auto holdings = campaign::holdingsOf(c);
     std::erase_if(holdings, [](const auto& h) { return h.kind != campaign::Holding::Kind::Run; });
-    std::stable_sort(holdings.begin(), holdings.end(), [](const auto& x, const auto& y) { return x.point.name() < y.point.name(); });
-    std::stable_sort(holdings.begin(), holdings.end(), [](const auto& x, const auto& y) { return std::tie(x.point.configuration, x.point.setUp) < std::tie(y.point.configuration, y.point.setUp); });
+    std::stable_sort(holdings.begin(), holdings.end(),
+                     [](const auto& x, const auto& y) { return x.point.name() < y.point.name(); });
+    std::stable_sort(holdings.begin(), holdings.end(), [](const auto& x, const auto& y) {
+        return std::tie(x.point.configuration, x.point.setUp) < std::tie(y.point.configuration, y.point.setUp);
+    });
     for (const auto& h : holdings) {
         const auto& p = h.point;
         const auto shown = [](const std::string& name) { return name.empty() ? std::string("base") : name; };
-        out.text += fmt::format("{:<20} {:<20} {:>9.2f} {:>7.2f} {:>7.2f} {:>7} {:>8.1f}  runs/{} ({})\n", shown(p.configuration), shown(p.setUp), p.condition.speed, p.condition.alpha_deg, p.condition.beta_deg, h.solver,
-                                1e-6 * static_cast<double>(h.bytes), h.name, nameOf(h.use));
-        out.value["runs"].push_back({{"configuration", p.configuration}, {"set_up", p.setUp}, {"speed_m_s", p.condition.speed}, {"alpha_deg", p.condition.alpha_deg}, {"beta_deg", p.condition.beta_deg},
-                                     {"solver", h.solver}, {"bytes", h.bytes}, {"folder", "runs/" + h.name}, {"use", nameOf(h.use)}, {"at_work", h.atWork}});
+        out.text +=
+            fmt::format("{:<20} {:<20} {:>9.2f} {:>7.2f} {:>7.2f} {:>7} {:>8.1f}  runs/{} ({})\n",
+                        shown(p.configuration), shown(p.setUp), p.condition.speed, p.condition.alpha_deg,
+                        p.condition.beta_deg, h.solver, 1e-6 * static_cast<double>(h.bytes), h.name, nameOf(h.use));
+        out.value["runs"].push_back({{"configuration", p.configuration},
+                                     {"set_up", p.setUp},
+                                     {"speed_m_s", p.condition.speed},
+                                     {"alpha_deg", p.condition.alpha_deg},
+                                     {"beta_deg", p.condition.beta_deg},
+                                     {"solver", h.solver},
+                                     {"bytes", h.bytes},
+                                     {"folder", "runs/" + h.name},
+                                     {"use", nameOf(h.use)},
+                                     {"at_work", h.atWork}});
     }
     return out;
 }
@@ -40,11 +60,15 @@ Outcome clean(const json& a, const Talk&) {
     const auto names = textsIn(a, "delete");
     const auto holdings = campaign::holdingsOf(c);
     for (const auto& name : names)
-        if (std::none_of(holdings.begin(), holdings.end(), [&](const auto& h) { return h.name == name; })) throw base::InputError("is neither a run nor a grid here.", base::printable(name), "The command \"clean\" without --delete lists them.");
+        if (std::none_of(holdings.begin(), holdings.end(), [&](const auto& h) { return h.name == name; }))
+            throw base::InputError("is neither a run nor a grid here.", base::printable(name),
+                                   "The command \"clean\" without --delete lists them.");
     Outcome out{{{"holdings", json::array()}, {"deleted", json::array()}}, {}, 0};
     std::uintmax_t freed = 0, all = 0;
     for (const auto& h : holdings) {
-        const bool goes = std::find(names.begin(), names.end(), h.name) != names.end() || (a.value("earlier", false) && h.use == campaign::Holding::Use::Earlier) || (a.value("other", false) && h.use == campaign::Holding::Use::Other);
+        const bool goes = std::find(names.begin(), names.end(), h.name) != names.end() ||
+                          (a.value("earlier", false) && h.use == campaign::Holding::Use::Earlier) ||
+                          (a.value("other", false) && h.use == campaign::Holding::Use::Other);
         if (goes && !h.atWork) {
             campaign::remove(c, h);
             freed += h.bytes;
@@ -54,9 +78,15 @@ Outcome clean(const json& a, const Talk&) {
         if (goes) out.text += fmt::format("{} stays: it is at work\n", h.name);
         all += h.bytes;
         out.text += h.words() + "\n";
-        out.value["holdings"].push_back({{"kind", h.kind == campaign::Holding::Kind::Run ? "run" : "grid"}, {"name", h.name}, {"use", nameOf(h.use)}, {"bytes", h.bytes}, {"at_work", h.atWork}});
+        out.value["holdings"].push_back({{"kind", h.kind == campaign::Holding::Kind::Run ? "run" : "grid"},
+                                         {"name", h.name},
+                                         {"use", nameOf(h.use)},
+                                         {"bytes", h.bytes},
+                                         {"at_work", h.atWork}});
     }
-    out.text += freed > 0 ? fmt::format("{:.1f} MB were freed; {:.1f} MB are held\n", 1e-6 * static_cast<double>(freed), 1e-6 * static_cast<double>(all)) : fmt::format("{:.1f} MB are held; nothing was deleted\n", 1e-6 * static_cast<double>(all));
+    out.text += freed > 0 ? fmt::format("{:.1f} MB were freed; {:.1f} MB are held\n", 1e-6 * static_cast<double>(freed),
+                                        1e-6 * static_cast<double>(all))
+                          : fmt::format("{:.1f} MB are held; nothing was deleted\n", 1e-6 * static_cast<double>(all));
     return out;
 }
 }  // namespace

@@ -32,12 +32,19 @@ std::string waysOut(const campaign::Remark& r) {
     return out.empty() ? out : out + ".";
 }
 
-json listOf(const Vec3& v) { return {v.x(), v.y(), v.z()}; }
+json listOf(const Vec3& v) {
+    return {v.x(), v.y(), v.z()};
+}
 
 // What is said of a model in a tunnel, in words and for programs.
 class CheckList {
   public:
-    CheckList(const campaign::Campaign& c, const Talk& talk) : c_(c), model_(campaign::placedModel(c)), measures_(campaign::measure(model_, c.settings.tunnel.halfModel)), reference_(campaign::resolveReference(c.settings.reference, measures_, c.settings.tunnel.halfModel)), talk_(talk) {}
+    CheckList(const campaign::Campaign& c, const Talk& talk)
+        : c_(c),
+          model_(campaign::placedModel(c)),
+          measures_(campaign::measure(model_, c.settings.tunnel.halfModel)),
+          reference_(campaign::resolveReference(c.settings.reference, measures_, c.settings.tunnel.halfModel)),
+          talk_(talk) {}
 
     Outcome make() {
         model();
@@ -71,7 +78,8 @@ class CheckList {
 
     void model() {
         const Vec3 size = measures_.bounds.size();
-        line("Model: {} facets, {} {}, {:.4g} x {:.4g} x {:.4g} m", model_.facets.size(), model_.parts.size(), model_.parts.size() == 1 ? "part" : "parts", size.x(), size.y(), size.z());
+        line("Model: {} facets, {} {}, {:.4g} x {:.4g} x {:.4g} m", model_.facets.size(), model_.parts.size(),
+             model_.parts.size() == 1 ? "part" : "parts", size.x(), size.y(), size.z());
         json parts = json::array();
         for (const auto& part : model_.parts) {
             line("  part {}{}", part.name, part.inTheAir ? "" : " (hidden)");
@@ -79,10 +87,19 @@ class CheckList {
         }
         const auto health = shape::checkHealth(shape::withoutHiddenParts(model_), progressTo(talk_)).sentence();
         line("Surface: {}", health);
-        line("Areas: frontal {:.5g} m2, side {:.5g} m2, planform {:.5g} m2{}", measures_.frontal, measures_.side, measures_.planform, c_.settings.tunnel.halfModel ? " (whole model)" : "");
-        line("Reference: S {:.5g} m2, c {:.5g} m, b {:.5g} m, moment centre {:.4g} {:.4g} {:.4g} m", reference_.area, reference_.length, reference_.span, reference_.momentCentre.x(), reference_.momentCentre.y(), reference_.momentCentre.z());
-        out_.value["model"] = {{"facets", model_.facets.size()}, {"parts", parts}, {"size_m", listOf(size)}, {"surface", health}, {"frontal_m2", measures_.frontal}, {"side_m2", measures_.side}, {"planform_m2", measures_.planform}};
-        out_.value["reference"] = {{"area_m2", reference_.area}, {"length_m", reference_.length}, {"span_m", reference_.span}, {"moment_centre_m", listOf(reference_.momentCentre)}};
+        line("Areas: frontal {:.5g} m2, side {:.5g} m2, planform {:.5g} m2{}", measures_.frontal, measures_.side,
+             measures_.planform, c_.settings.tunnel.halfModel ? " (whole model)" : "");
+        line("Reference: S {:.5g} m2, c {:.5g} m, b {:.5g} m, moment centre {:.4g} {:.4g} {:.4g} m", reference_.area,
+             reference_.length, reference_.span, reference_.momentCentre.x(), reference_.momentCentre.y(),
+             reference_.momentCentre.z());
+        out_.value["model"] = {{"facets", model_.facets.size()},   {"parts", parts},
+                               {"size_m", listOf(size)},           {"surface", health},
+                               {"frontal_m2", measures_.frontal},  {"side_m2", measures_.side},
+                               {"planform_m2", measures_.planform}};
+        out_.value["reference"] = {{"area_m2", reference_.area},
+                                   {"length_m", reference_.length},
+                                   {"span_m", reference_.span},
+                                   {"moment_centre_m", listOf(reference_.momentCentre)}};
         for (const auto& v : c_.settings.configurations) line("Configuration {}: {}", v.name, v.patch.dump());
         for (const auto& v : c_.settings.setUps) line("Set-up {}: {}", v.name, v.patch.dump());
     }
@@ -92,11 +109,16 @@ class CheckList {
         for (const auto& w : s.devices.wheels) {
             const auto m = campaign::motionOf(w, model_, s.tunnel, s.schedule.speeds.front());
             const Vec3 axle = m.spin.normalized();
-            line("Wheel {}: {:.0f} rpm at {} m/s about {:.3f} {:.3f} {:.3f} through {:.4g} {:.4g} {:.4g} m", w.part, m.spin.norm() * 30.0 / std::acos(-1.0), s.schedule.speeds.front(), axle.x(), axle.y(), axle.z(), m.centre.x(), m.centre.y(), m.centre.z());
+            line("Wheel {}: {:.0f} rpm at {} m/s about {:.3f} {:.3f} {:.3f} through {:.4g} {:.4g} {:.4g} m", w.part,
+                 m.spin.norm() * 30.0 / std::acos(-1.0), s.schedule.speeds.front(), axle.x(), axle.y(), axle.z(),
+                 m.centre.x(), m.centre.y(), m.centre.z());
         }
         for (const auto& r : s.devices.roughParts) line("Rough: {} with sand grains of {:.3g} m", r.part, r.sandGrain);
-        for (const auto& d : s.devices.discs) line("Disc {}: radius {:.4g} m, {}", d.name, d.outer, d.thrust != 0.0 ? fmt::format("thrust {:.4g} N", d.thrust) : fmt::format("power {:.4g} W", d.power));
-        for (const auto& b : s.devices.blocks) line("Porous block {}: {:.4g} 1/m2, {:.4g} 1/m", b.name, b.linear, b.quadratic);
+        for (const auto& d : s.devices.discs)
+            line("Disc {}: radius {:.4g} m, {}", d.name, d.outer,
+                 d.thrust != 0.0 ? fmt::format("thrust {:.4g} N", d.thrust) : fmt::format("power {:.4g} W", d.power));
+        for (const auto& b : s.devices.blocks)
+            line("Porous block {}: {:.4g} 1/m2, {:.4g} 1/m", b.name, b.linear, b.quadratic);
     }
 
     const campaign::Campaign& c_;
@@ -112,7 +134,8 @@ Outcome check(const json& a, const Talk& talk) {
     auto out = CheckList(base.of(textIn(a, "configuration"), textIn(a, "set-up")), talk).make();
     if (out.value["blocked"] == true) {
         talk({{"text", out.text}, {"check", out.value}});
-        throw base::InputError("the campaign cannot be run as it is.", base.folder().string(), "Mend what is listed above.");
+        throw base::InputError("the campaign cannot be run as it is.", base.folder().string(),
+                               "Mend what is listed above.");
     }
     return out;
 }
@@ -135,12 +158,16 @@ Outcome makeGrids(const json& a, const Talk& talk) {
     Outcome out;
     auto points = campaign::pointsOf(base.settings);
     if (a.contains("configuration") || a.contains("set-up"))
-        std::erase_if(points, [&](const auto& p) { return (a.contains("configuration") && p.configuration != textIn(a, "configuration")) || (a.contains("set-up") && p.setUp != textIn(a, "set-up")); });
+        std::erase_if(points, [&](const auto& p) {
+            return (a.contains("configuration") && p.configuration != textIn(a, "configuration")) ||
+                   (a.contains("set-up") && p.setUp != textIn(a, "set-up"));
+        });
     if (points.empty()) base.of(textIn(a, "configuration"), textIn(a, "set-up"));  // says which of them there is not
     for (const auto& c : buildsOf(base, points)) {
         campaign::makeGrid(c, progressTo(talk));
         out.text += campaign::gridSummary(c) + "\n";
-        out.value["grids"].push_back({{"file", fs::relative(campaign::gridFile(c), c.folder()).string()}, {"summary", campaign::gridSummary(c)}});
+        out.value["grids"].push_back({{"file", fs::relative(campaign::gridFile(c), c.folder()).string()},
+                                      {"summary", campaign::gridSummary(c)}});
     }
     return out;
 }
@@ -148,14 +175,16 @@ Outcome makeGrids(const json& a, const Talk& talk) {
 /// Runs points one after the other and tells of them.
 class PointRunner {
   public:
-    PointRunner(const campaign::Campaign& base, int ranks, campaign::StartOptions options, const Talk& talk) : base_(base), ranks_(ranks), options_(options), talk_(talk) {}
+    PointRunner(const campaign::Campaign& base, int ranks, campaign::StartOptions options, const Talk& talk)
+        : base_(base), ranks_(ranks), options_(options), talk_(talk) {}
 
     /// @return whether to go on with the next
     bool run(const campaign::Point& p) {
         const auto c = base_.of(p);
         const auto reference = book_.reference(c);
         auto report = campaign::reportOf(c, p, reference);
-        const bool done = report.state == campaign::PointState::Settled || report.state == campaign::PointState::Unsteady;
+        const bool done =
+            report.state == campaign::PointState::Settled || report.state == campaign::PointState::Unsteady;
         if (done && !options_.anew && options_.further == 0) {
             talk_({{"text", fmt::format("{}: {} already\n", p.name(), campaign::nameOf(report.state))}});
         } else {
@@ -179,7 +208,9 @@ class PointRunner {
             json news = json::object();
             if (tick % kTicksPerWord == 0) {
                 const auto r = campaign::reportOf(c, p, reference);
-                news = {{"point", p.name()}, {"coarse", r.coarse}, {"iteration", r.iterations}, {"most", r.mostIterations}, {"CL", r.CL}, {"CD", r.CD}, {"left_s", r.secondsLeft}};
+                news = {{"point", p.name()},        {"coarse", r.coarse}, {"iteration", r.iterations},
+                        {"most", r.mostIterations}, {"CL", r.CL},         {"CD", r.CD},
+                        {"left_s", r.secondsLeft}};
             }
             if (!talk_(news) && !stopped_) {
                 stopped_ = true;
@@ -189,9 +220,11 @@ class PointRunner {
         }
         // The old result would pass for the new one where the solver gave up before it had any.
         const auto after = campaign::reportOf(c, p, reference);
-        const bool none = options_.further > 0 && before.result && after.result && after.result->iterations <= before.result->iterations;
+        const bool none = options_.further > 0 && before.result && after.result &&
+                          after.result->iterations <= before.result->iterations;
         const bool old = options_.anew && after.folder == before.folder && !before.folder.empty();
-        if ((none || old) && !stopped_) failed_ = after.message.empty() ? "the solver ended before its first iteration" : after.message;
+        if ((none || old) && !stopped_)
+            failed_ = after.message.empty() ? "the solver ended before its first iteration" : after.message;
     }
 
     void judge(const campaign::Point& p, const campaign::PointReport& report) {
@@ -202,11 +235,18 @@ class PointRunner {
             return;
         }
         switch (report.state) {
-            case campaign::PointState::Settled: break;
-            case campaign::PointState::Unsteady: code_ = std::max(code_, code_ == 1 ? 1 : 3); break;
+            case campaign::PointState::Settled:
+                break;
+            case campaign::PointState::Unsteady:
+                code_ = std::max(code_, code_ == 1 ? 1 : 3);
+                break;
             default:
-                talk_({{"warning", fmt::format("{}: {}{}{}", p.name(), campaign::nameOf(report.state), report.message.empty() ? "" : ": ",
-                                               !report.message.empty() ? report.message : report.folder.empty() ? "the folder of its run has vanished. Run it again." : "")}});
+                talk_({{"warning",
+                        fmt::format("{}: {}{}{}", p.name(), campaign::nameOf(report.state),
+                                    report.message.empty() ? "" : ": ",
+                                    !report.message.empty() ? report.message
+                                    : report.folder.empty() ? "the folder of its run has vanished. Run it again."
+                                                            : "")}});
                 code_ = 1;
         }
     }
@@ -224,7 +264,9 @@ class PointRunner {
 Outcome run(const json& a, const Talk& talk) {
     const auto base = campaign::Campaign::open(textIn(a, "campaign"));
     campaign::StartOptions options{a.value("further", 0), a.value("again", false)};
-    if (options.anew && options.further > 0) throw base::InputError("--again and --further exclude each other.", "run", "A new run begins anew; a further one goes on.");
+    if (options.anew && options.further > 0)
+        throw base::InputError("--again and --further exclude each other.", "run",
+                               "A new run begins anew; a further one goes on.");
     std::vector<campaign::Point> points;
     for (const auto& name : textsIn(a, "point")) points.push_back(campaign::pointNamed(base.settings, name));
     if (points.empty()) points = campaign::pointsOf(base.settings);
@@ -252,22 +294,41 @@ Outcome save(const json& a, const Talk&) {
             running->askToSave();
             ++asked;
         }
-    if (asked == 0) throw base::InputError("no point is running.", c.folder().string(), "Points that are stopped or done have their checkpoints already.");
-    return {{{"asked", asked}}, fmt::format("{} asked to write a checkpoint\n", asked == 1 ? "1 point was" : fmt::format("{} points were", asked)), 0};
+    if (asked == 0)
+        throw base::InputError("no point is running.", c.folder().string(),
+                               "Points that are stopped or done have their checkpoints already.");
+    return {{{"asked", asked}},
+            fmt::format("{} asked to write a checkpoint\n",
+                        asked == 1 ? "1 point was" : fmt::format("{} points were", asked)),
+            0};
 }
 }  // namespace
 
 std::vector<Action> workActions() {
     const Argument folder{"campaign", Text, "the campaign's folder", true, true};
-    return {{"check", "measure the model, look for mistakes", {folder, {"configuration", Text, "which one"}, {"set-up", Text, "which one"}}, check},
-            {"grid", "make the grids of the present settings", {folder, {"configuration", Text, "of this one only"}, {"set-up", Text, "of this one only"}}, makeGrids},
+    return {{"check",
+             "measure the model, look for mistakes",
+             {folder, {"configuration", Text, "which one"}, {"set-up", Text, "which one"}},
+             check},
+            {"grid",
+             "make the grids of the present settings",
+             {folder, {"configuration", Text, "of this one only"}, {"set-up", Text, "of this one only"}},
+             makeGrids},
             {"run",
              "run the points of the schedule that are not done",
              {folder,
               {"point", Texts, "only these points, by name"},
               {"ranks", Whole, "MPI ranks", false, false, 0, {}, 1, 4096},
               {"again", Flag, "also points that are done: a new run beside the old one"},
-              {"further", Whole, "as many iterations beyond what is done, settled or not", false, false, 0, {}, 1, 1000000}},
+              {"further",
+               Whole,
+               "as many iterations beyond what is done, settled or not",
+               false,
+               false,
+               0,
+               {},
+               1,
+               1000000}},
              run},
             {"save", "let running points write a checkpoint now", {folder}, save}};
 }

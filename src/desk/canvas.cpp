@@ -1,13 +1,14 @@
 #include "desk/canvas.h"
 
-#include <QSurfaceFormat>
+#include <vtkCamera.h>
+#include <vtkOpenGLState.h>
+
 #include <QMouseEvent>
 #include <QOpenGLContext>
 #include <QOpenGLFunctions>
+#include <QSurfaceFormat>
 #include <QWheelEvent>
 #include <cmath>
-#include <vtkCamera.h>
-#include <vtkOpenGLState.h>
 
 #include "desk/look.h"
 
@@ -59,13 +60,18 @@ void Canvas::lookFrom(int view, const std::optional<Box>& at) {
     c->SetFocalPoint(0, 0, 0);
     c->SetViewUp(0, 0, 1);
     switch (view) {
-        case 0: c->SetPosition(-1, 0, 0); break;
-        case 1: c->SetPosition(0, -1, 0); break;
+        case 0:
+            c->SetPosition(-1, 0, 0);
+            break;
+        case 1:
+            c->SetPosition(0, -1, 0);
+            break;
         case 2:
             c->SetPosition(0, 0, 1);
             c->SetViewUp(0, 1, 0);
             break;
-        default: c->SetPosition(-0.55, -1.0, 0.45);
+        default:
+            c->SetPosition(-0.55, -1.0, 0.45);
     }
     double b[6];
     if (at)
@@ -79,7 +85,9 @@ void Canvas::lookFrom(int view, const std::optional<Box>& at) {
     update();
 }
 
-bool Canvas::savePicture(const QString& file) { return grabFramebuffer().save(file); }
+bool Canvas::savePicture(const QString& file) {
+    return grabFramebuffer().save(file);
+}
 
 Canvas::Frame Canvas::frame() const {
     vtkCamera* c = renderer_->GetActiveCamera();
@@ -139,7 +147,8 @@ void Canvas::mouseMoveEvent(QMouseEvent* e) {
     const QPoint d = e->pos() - last_;
     last_ = e->pos();
     vtkCamera* c = renderer_->GetActiveCamera();
-    const bool shift = (e->buttons() & Qt::MiddleButton) || ((e->buttons() & Qt::LeftButton) && (e->modifiers() & Qt::ShiftModifier));
+    const bool shift =
+        (e->buttons() & Qt::MiddleButton) || ((e->buttons() & Qt::LeftButton) && (e->modifiers() & Qt::ShiftModifier));
     if (shift) {
         const Frame f = frame();
         const Vec3 m = f.scale * (-d.x() * f.right + d.y() * f.up), focus = f.focus + m;
@@ -170,13 +179,27 @@ void Canvas::keyPressEvent(QKeyEvent* e) {
         return;
     }
     switch (e->key()) {
-        case Qt::Key_Left: c->Azimuth(5); break;
-        case Qt::Key_Right: c->Azimuth(-5); break;
-        case Qt::Key_Up: c->Elevation(5); break;
-        case Qt::Key_Down: c->Elevation(-5); break;
-        case Qt::Key_Plus: c->Zoom(1.1); break;
-        case Qt::Key_Minus: c->Zoom(1.0 / 1.1); break;
-        default: QOpenGLWidget::keyPressEvent(e); return;
+        case Qt::Key_Left:
+            c->Azimuth(5);
+            break;
+        case Qt::Key_Right:
+            c->Azimuth(-5);
+            break;
+        case Qt::Key_Up:
+            c->Elevation(5);
+            break;
+        case Qt::Key_Down:
+            c->Elevation(-5);
+            break;
+        case Qt::Key_Plus:
+            c->Zoom(1.1);
+            break;
+        case Qt::Key_Minus:
+            c->Zoom(1.0 / 1.1);
+            break;
+        default:
+            QOpenGLWidget::keyPressEvent(e);
+            return;
     }
     c->OrthogonalizeViewUp();
     update();

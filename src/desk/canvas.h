@@ -1,11 +1,11 @@
 #pragma once
-#include <QOpenGLWidget>
-#include <QRubberBand>
 #include <vtkActor.h>
 #include <vtkGenericOpenGLRenderWindow.h>
 #include <vtkNew.h>
 #include <vtkRenderer.h>
 
+#include <QOpenGLWidget>
+#include <QRubberBand>
 #include <optional>
 
 #include "base/vec3.h"
@@ -25,8 +25,8 @@ class Canvas : public QOpenGLWidget {
     /// @param at  what shall fill the view; without it all that is seen
     void lookFrom(int view, const std::optional<Box>& at = {});
     bool savePicture(const QString& file);
-    /// The next left drag draws a rectangle instead of turning the view; dragged() tells where. Looks along an axis for it:
-    /// the one that the view is nearest to. Escape gives it up.
+    /// The next left drag draws a rectangle instead of turning the view; dragged() tells where. Looks along an axis for
+    /// it: the one that the view is nearest to. Escape gives it up.
     void placeByDragging();
 
   signals:

@@ -1,8 +1,8 @@
 #include "desk/clean_dialog.h"
 
 #include <QDialogButtonBox>
-#include <QHeaderView>
 #include <QHBoxLayout>
+#include <QHeaderView>
 #include <QVBoxLayout>
 
 #include "desk/model/point_model.h"
@@ -12,14 +12,19 @@ namespace cvane::desk {
 namespace {
 QString useWords(campaign::Holding::Use use) {
     switch (use) {
-        case campaign::Holding::Use::Present: return QObject::tr("present settings");
-        case campaign::Holding::Use::Earlier: return QObject::tr("an earlier run of the same");
-        case campaign::Holding::Use::Other: return QObject::tr("other settings, or an earlier solver");
+        case campaign::Holding::Use::Present:
+            return QObject::tr("present settings");
+        case campaign::Holding::Use::Earlier:
+            return QObject::tr("an earlier run of the same");
+        case campaign::Holding::Use::Other:
+            return QObject::tr("other settings, or an earlier solver");
     }
     return {};
 }
 
-QString megabytes(std::uintmax_t bytes) { return QObject::tr("%1 MB").arg(1e-6 * static_cast<double>(bytes), 0, 'f', 1); }
+QString megabytes(std::uintmax_t bytes) {
+    return QObject::tr("%1 MB").arg(1e-6 * static_cast<double>(bytes), 0, 'f', 1);
+}
 }  // namespace
 
 CleanDialog::CleanDialog(Document& d, QWidget* parent) : QDialog(parent), document_(d), job_(*this, d.pool()) {
@@ -27,7 +32,8 @@ CleanDialog::CleanDialog(Document& d, QWidget* parent) : QDialog(parent), docume
     setWindowTitle(tr("Space that runs and grids take"));
     resize(760, 460);
     auto* column = new QVBoxLayout(this);
-    auto* head = new QLabel(tr("Nothing computed is deleted but here. What belongs to other settings comes back when they go back."));
+    auto* head = new QLabel(
+        tr("Nothing computed is deleted but here. What belongs to other settings comes back when they go back."));
     head->setWordWrap(true);
     column->addWidget(head);
     table_ = new QTableWidget(0, 4);
@@ -39,7 +45,8 @@ CleanDialog::CleanDialog(Document& d, QWidget* parent) : QDialog(parent), docume
     table_->setSelectionMode(QAbstractItemView::NoSelection);
     column->addWidget(table_, 1);
     auto* row = new QHBoxLayout;
-    for (const auto& [text, use] : {std::pair(tr("Tick earlier runs"), campaign::Holding::Use::Earlier), std::pair(tr("Tick other settings"), campaign::Holding::Use::Other)}) {
+    for (const auto& [text, use] : {std::pair(tr("Tick earlier runs"), campaign::Holding::Use::Earlier),
+                                    std::pair(tr("Tick other settings"), campaign::Holding::Use::Other)}) {
         auto* b = new QPushButton(text);
         connect(b, &QPushButton::clicked, this, [this, use = use] { tick(use); });
         row->addWidget(b);
@@ -85,11 +92,16 @@ void CleanDialog::fill(std::vector<campaign::Holding> holdings) {
         table_->setItem(i, 0, first);
         auto* size = new QTableWidgetItem(megabytes(h.bytes));
         size->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-        const QString as = run ? QStringList{axisWords(h.point, PointAxis::Speed, document_.settings().units), axisWords(h.point, PointAxis::Alpha, {}), axisWords(h.point, PointAxis::Beta, {}), axisWords(h.point, PointAxis::Configuration, {}),
-                                             axisWords(h.point, PointAxis::SetUp, {})}.join(", ")
-                               : QString();
+        const QString as =
+            run ? QStringList{axisWords(h.point, PointAxis::Speed, document_.settings().units),
+                              axisWords(h.point, PointAxis::Alpha, {}), axisWords(h.point, PointAxis::Beta, {}),
+                              axisWords(h.point, PointAxis::Configuration, {}),
+                              axisWords(h.point, PointAxis::SetUp, {})}
+                      .join(", ")
+                : QString();
         int column = 1;
-        for (auto* item : {size, new QTableWidgetItem(h.atWork ? tr("at work") : useWords(h.use)), new QTableWidgetItem(as)}) {
+        for (auto* item :
+             {size, new QTableWidgetItem(h.atWork ? tr("at work") : useWords(h.use)), new QTableWidgetItem(as)}) {
             item->setFlags(Qt::ItemIsEnabled);
             table_->setItem(i, column++, item);
         }
@@ -99,7 +111,8 @@ void CleanDialog::fill(std::vector<campaign::Holding> holdings) {
 
 void CleanDialog::tick(campaign::Holding::Use use) {
     for (int i = 0; i < table_->rowCount(); ++i)
-        if (const auto& h = holdings_[static_cast<std::size_t>(i)]; h.use == use && !h.atWork) table_->item(i, 0)->setCheckState(Qt::Checked);
+        if (const auto& h = holdings_[static_cast<std::size_t>(i)]; h.use == use && !h.atWork)
+            table_->item(i, 0)->setCheckState(Qt::Checked);
 }
 
 void CleanDialog::count() {
@@ -109,7 +122,8 @@ void CleanDialog::count() {
         all += bytes;
         if (table_->item(i, 0) && table_->item(i, 0)->checkState() == Qt::Checked) ticked += bytes;
     }
-    words_->setText(ticked > 0 ? tr("%1 of %2 ticked").arg(megabytes(ticked), megabytes(all)) : tr("%1 in all").arg(megabytes(all)));
+    words_->setText(ticked > 0 ? tr("%1 of %2 ticked").arg(megabytes(ticked), megabytes(all))
+                               : tr("%1 in all").arg(megabytes(all)));
     delete_->setEnabled(ticked > 0);
 }
 

@@ -1,13 +1,15 @@
 #include "desk/fields.h"
 
-#include "flow/checkpoint.h"
 #include "base/files.h"
 #include "campaign/store/stored_grid.h"
+#include "flow/checkpoint.h"
 #include "grid/cgns_file.h"
 
 namespace cvane::desk {
 
-std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder, const std::filesystem::path& knownFile, std::shared_ptr<const grid::Grid> known,
+std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder,
+                                              const std::filesystem::path& knownFile,
+                                              std::shared_ptr<const grid::Grid> known,
                                               std::shared_ptr<const grid::Geometry> knownGeometry, bool cells) {
     auto out = std::make_shared<PointFields>();
     try {

@@ -13,14 +13,16 @@ struct PointFields {
     std::shared_ptr<const grid::Grid> grid;
     std::shared_ptr<const grid::Geometry> geometry;
     readout::WallField wall;
-    std::vector<double> CpAtPoints;          ///< one a grid point
-    std::vector<double> cellData;            ///< 7 a cell as in a checkpoint; empty when not asked for
+    std::vector<double> CpAtPoints;  ///< one a grid point
+    std::vector<double> cellData;    ///< 7 a cell as in a checkpoint; empty when not asked for
     air::FreeStream wind;
     QString error;
 };
 
 /// @param known  grid that may be reused when it is the one of the run
-std::shared_ptr<const PointFields> readFields(const std::filesystem::path& runFolder, const std::filesystem::path& knownFile, std::shared_ptr<const grid::Grid> known,
+std::shared_ptr<const PointFields> readFields(const std::filesystem::path& runFolder,
+                                              const std::filesystem::path& knownFile,
+                                              std::shared_ptr<const grid::Grid> known,
                                               std::shared_ptr<const grid::Geometry> knownGeometry, bool cells);
 
 }  // namespace cvane::desk

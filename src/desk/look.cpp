@@ -1,16 +1,15 @@
 #include "desk/look.h"
 
 #include <QLocale>
-#include <clocale>
-
 #include <QPalette>
 #include <QStyleFactory>
+#include <clocale>
 
 namespace cvane::desk {
 
 void applyLook(QApplication& app) {
-    // Qt takes the desktop's language over for the whole process; with a decimal comma the C library would read the 1.5 of a surface
-    // file as 1. Lists are typed with commas, too.
+    // Qt takes the desktop's language over for the whole process; with a decimal comma the C library would read the 1.5
+    // of a surface file as 1. Lists are typed with commas, too.
     std::setlocale(LC_NUMERIC, "C");
     QLocale::setDefault(QLocale(QLocale::English, QLocale::UnitedStates));
     app.setStyle(QStyleFactory::create("Fusion"));
@@ -24,11 +23,13 @@ void applyLook(QApplication& app) {
     p.setColor(QPalette::Link, look::accent);
     p.setColor(QPalette::HighlightedText, Qt::white);
     p.setColor(QPalette::PlaceholderText, look::faint);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, look::faint);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+        p.setColor(QPalette::Disabled, role, look::faint);
     app.setPalette(p);
     app.setStyleSheet(
         "QToolTip { color: #262b33; background: #fffdf8; border: 1px solid #d9d3c4; }"
-        "QGroupBox { border: none; border-top: 1px solid #d9d3c4; margin-top: 1.1em; padding-top: 0.3em; font-weight: 600; }"
+        "QGroupBox { border: none; border-top: 1px solid #d9d3c4; margin-top: 1.1em; padding-top: 0.3em; font-weight: "
+        "600; }"
         "QGroupBox::title { subcontrol-origin: margin; left: 0; padding-right: 6px; color: #262b33; }"
         "QPushButton { padding: 4px 10px; } QPushButton:default { font-weight: 600; }"
         "QLabel[role='note'] { color: #6d6859; } QLabel[role='warn'] { color: #a33c0d; }");

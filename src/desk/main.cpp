@@ -19,7 +19,8 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument("campaign", "campaign folder to open");
-    const QCommandLineOption stage("stage", "stage to show first, 1 to 9", "number", "1"), run("run-next", "run the points that are not done");
+    const QCommandLineOption stage("stage", "stage to show first, 1 to 9", "number", "1"),
+        run("run-next", "run the points that are not done");
     parser.addOptions({stage, run});
     parser.process(app);
     const int first = parser.value(stage).toInt();

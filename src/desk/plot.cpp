@@ -25,9 +25,7 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
     legend->setBrush(QColor(255, 253, 248, 220));
     legend->setBorderPen(QPen(look::line));
     legend->setFont(font());
-    connect(this, &QCustomPlot::mouseDoubleClick, this, [this] {
-        finish(yAxis->rangeReversed());
-    });
+    connect(this, &QCustomPlot::mouseDoubleClick, this, [this] { finish(yAxis->rangeReversed()); });
 }
 
 void Plot::begin(const QString& x, const QString& y, bool logY) {
@@ -37,13 +35,15 @@ void Plot::begin(const QString& x, const QString& y, bool logY) {
     xAxis->setLabel(x);
     yAxis->setLabel(y);
     yAxis->setScaleType(logY ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
-    yAxis->setTicker(logY ? QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog) : QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
+    yAxis->setTicker(logY ? QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog)
+                          : QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
     yAxis->setNumberFormat(logY ? "eb" : "gb");
     yAxis->setNumberPrecision(logY ? 0 : 4);
     yAxis->setRangeReversed(false);
 }
 
-void Plot::add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour, int style, const std::vector<double>& band) {
+void Plot::add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
+               int style, const std::vector<double>& band) {
     for (std::size_t i = 0; i < std::min(x.size(), y.size()); ++i) {
         if (empty_) {
             spanX_ = {x[i], x[i]};
@@ -79,7 +79,8 @@ void Plot::addBars(const QString& name, double width, const std::vector<double>&
     for (std::size_t i = 0; i < heights.size(); ++i)
         if (heights[i] > 0.0) bars->addData((static_cast<double>(i) + 0.5) * width, heights[i]);
     spanX_ = {0.0, width * static_cast<double>(heights.size())};
-    spanY_ = {log ? 1.0 : 0.0, heights.empty() ? 1.0 : std::max(1.0, *std::max_element(heights.begin(), heights.end()))};
+    spanY_ = {log ? 1.0 : 0.0,
+              heights.empty() ? 1.0 : std::max(1.0, *std::max_element(heights.begin(), heights.end()))};
     empty_ = false;
 }
 
@@ -90,7 +91,10 @@ void Plot::finish(bool upsideDown) {
             axis->setRange(std::max(span.lower, 1e-16) * 0.7, std::max(span.upper, 1e-15) * 1.4);
             return;
         }
-        const double size = span.upper - span.lower, margin = size > 0.0 ? 0.05 * size : span.lower == 0.0 ? 1.0 : std::max(0.1 * std::abs(span.lower), 1e-3);
+        const double size = span.upper - span.lower, margin = size > 0.0 ? 0.05 * size
+                                                              : span.lower == 0.0
+                                                                  ? 1.0
+                                                                  : std::max(0.1 * std::abs(span.lower), 1e-3);
         axis->setRange(span.lower - margin, span.upper + margin);
     };
     frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);

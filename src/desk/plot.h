@@ -15,7 +15,8 @@ class Plot : public QCustomPlot {
     explicit Plot(QWidget* parent = nullptr);
     void begin(const QString& x, const QString& y, bool logY = false);
     /// Style 0 line, 1 points with a line, 2 dashed line.
-    void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour, int style, const std::vector<double>& band = {});
+    void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
+             int style, const std::vector<double>& band = {});
     /// Bars of one width side by side from x = 0 on; with a logarithmic axis those of zero are left out.
     void addBars(const QString& name, double width, const std::vector<double>& heights, const QColor& colour);
     void finish(bool upsideDown = false);

@@ -13,7 +13,8 @@
 
 namespace cvane::desk {
 
-PointBoard::PointBoard(PointModel& points, RunQueue& q, QWidget* parent) : QTableView(parent), document_(points.document()), queue_(q), board_(points) {
+PointBoard::PointBoard(PointModel& points, RunQueue& q, QWidget* parent)
+    : QTableView(parent), document_(points.document()), queue_(q), board_(points) {
     setObjectName("pointBoard");
     setModel(&board_);
     setSelectionMode(ExtendedSelection);
@@ -24,7 +25,8 @@ PointBoard::PointBoard(PointModel& points, RunQueue& q, QWidget* parent) : QTabl
     connect(&board_, &QAbstractItemModel::modelReset, this, &PointBoard::showSelection);
     connect(selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
         if (showing_) return;
-        if (const auto* r = board_.report(currentIndex()); r && selectionModel()->isSelected(currentIndex())) document_.select(r->point);
+        if (const auto* r = board_.report(currentIndex()); r && selectionModel()->isSelected(currentIndex()))
+            document_.select(r->point);
     });
     connect(this, &QTableView::doubleClicked, this, [this] { runSelected(); });
 }
@@ -47,9 +49,13 @@ void PointBoard::showSelection() {
     showing_ = false;
 }
 
-void PointBoard::runSelected() { queue_.add(selectedPoints()); }
+void PointBoard::runSelected() {
+    queue_.add(selectedPoints());
+}
 
-void PointBoard::runSelectedAnew() { queue_.addAnew(selectedPoints()); }
+void PointBoard::runSelectedAnew() {
+    queue_.addAnew(selectedPoints());
+}
 
 void PointBoard::keyPressEvent(QKeyEvent* e) {
     if (e->matches(QKeySequence::Copy)) {

@@ -6,8 +6,9 @@
 
 namespace cvane::desk {
 
-/// The matrix of points; each tile shows a point's state and coefficients. Selecting a tile selects that point everywhere; Enter runs what is
-/// not done of the selected ones, Ctrl+C copies the board for a spreadsheet. The menu chooses what stands in rows.
+/// The matrix of points; each tile shows a point's state and coefficients. Selecting a tile selects that point
+/// everywhere; Enter runs what is not done of the selected ones, Ctrl+C copies the board for a spreadsheet. The menu
+/// chooses what stands in rows.
 class PointBoard : public QTableView {
     Q_OBJECT
   public:

@@ -37,16 +37,19 @@ vtkSmartPointer<vtkColorTransferFunction> mapOf(double low, double high, bool si
         // Zero stays in the middle colour even where one side reaches further.
         const double m = std::max(std::abs(low), std::abs(high));
         const double at[7] = {-m, -0.6 * m, -0.25 * m, 0.0, 0.25 * m, 0.6 * m, m};
-        const double rgb[7][3] = {{0.05, 0.19, 0.29}, {0.13, 0.42, 0.50}, {0.56, 0.74, 0.75}, {0.96, 0.94, 0.89}, {0.93, 0.72, 0.53}, {0.78, 0.38, 0.16}, {0.45, 0.13, 0.05}};
+        const double rgb[7][3] = {{0.05, 0.19, 0.29}, {0.13, 0.42, 0.50}, {0.56, 0.74, 0.75}, {0.96, 0.94, 0.89},
+                                  {0.93, 0.72, 0.53}, {0.78, 0.38, 0.16}, {0.45, 0.13, 0.05}};
         for (int i = 0; i < 7; ++i) f->AddRGBPoint(at[i], rgb[i][0], rgb[i][1], rgb[i][2]);
     } else {
-        const double rgb[5][3] = {{0.16, 0.12, 0.25}, {0.17, 0.33, 0.45}, {0.29, 0.55, 0.50}, {0.70, 0.74, 0.45}, {0.98, 0.93, 0.72}};
+        const double rgb[5][3] = {
+            {0.16, 0.12, 0.25}, {0.17, 0.33, 0.45}, {0.29, 0.55, 0.50}, {0.70, 0.74, 0.45}, {0.98, 0.93, 0.72}};
         for (int i = 0; i < 5; ++i) f->AddRGBPoint(low + (high - low) * i / 4.0, rgb[i][0], rgb[i][1], rgb[i][2]);
     }
     return f;
 }
 
-void colourBy(vtkActor* actor, vtkPolyData* data, vtkDoubleArray* values, bool perCell, double low, double high, bool signedMap) {
+void colourBy(vtkActor* actor, vtkPolyData* data, vtkDoubleArray* values, bool perCell, double low, double high,
+              bool signedMap) {
     values->SetName("value");
     if (perCell)
         data->GetCellData()->SetScalars(values);
@@ -126,7 +129,8 @@ vtkSmartPointer<vtkActor> pathActor(const std::vector<Vec3>& path, const QColor&
     return actor;
 }
 
-vtkSmartPointer<vtkActor> wallActor(const grid::Grid& g, const std::vector<double>& values, double low, double high, bool edges) {
+vtkSmartPointer<vtkActor> wallActor(const grid::Grid& g, const std::vector<double>& values, double low, double high,
+                                    bool edges) {
     vtkNew<vtkPoints> points;
     vtkNew<vtkCellArray> cells;
     vtkNew<vtkDoubleArray> scalars;
@@ -155,7 +159,8 @@ vtkSmartPointer<vtkActor> wallActor(const grid::Grid& g, const std::vector<doubl
     return actor;
 }
 
-vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high, bool edges, bool signedMap) {
+vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high,
+                                   bool edges, bool signedMap) {
     vtkNew<vtkPoints> points;
     for (const Vec3& p : cut.points) points->InsertNextPoint(p.data());
     vtkNew<vtkCellArray> cells;
@@ -178,7 +183,8 @@ vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<doubl
 
 vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& title) {
     auto bar = vtkSmartPointer<vtkScalarBarActor>::New();
-    auto* f = vtkColorTransferFunction::SafeDownCast(vtkPolyDataMapper::SafeDownCast(actor->GetMapper())->GetLookupTable());
+    auto* f =
+        vtkColorTransferFunction::SafeDownCast(vtkPolyDataMapper::SafeDownCast(actor->GetMapper())->GetLookupTable());
     vtkNew<vtkDiscretizableColorTransferFunction> shown;
     double range[2];
     actor->GetMapper()->GetScalarRange(range);

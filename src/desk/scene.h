@@ -19,9 +19,11 @@ vtkSmartPointer<vtkActor> boxActor(const Box& box, const QColor& colour);
 vtkSmartPointer<vtkActor> pathActor(const std::vector<Vec3>& path, const QColor& colour);
 vtkSmartPointer<vtkActor> pointsActor(const std::vector<Vec3>& places, const QColor& colour);
 /// Wall faces of the grid with their edges; `pointValues` (one a grid point) colours them when it is not empty.
-vtkSmartPointer<vtkActor> wallActor(const grid::Grid& grid, const std::vector<double>& pointValues, double low, double high, bool edges);
+vtkSmartPointer<vtkActor> wallActor(const grid::Grid& grid, const std::vector<double>& pointValues, double low,
+                                    double high, bool edges);
 /// Cut polygons with edges, coloured by one value a polygon when there are any.
-vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high, bool edges, bool signedMap);
+vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high,
+                                   bool edges, bool signedMap);
 vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& title);
 
 }  // namespace cvane::desk::scene

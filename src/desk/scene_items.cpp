@@ -12,7 +12,8 @@ void SceneItems::begin() {
     for (auto& [name, item] : items_) item.named = false;
 }
 
-vtkProp* SceneItems::keep(const std::string& name, const std::string& from, const std::function<vtkSmartPointer<vtkProp>()>& make) {
+vtkProp* SceneItems::keep(const std::string& name, const std::string& from,
+                          const std::function<vtkSmartPointer<vtkProp>()>& make) {
     auto& item = items_[name];
     item.named = true;
     if (!item.prop || from.empty() || item.from != from) {

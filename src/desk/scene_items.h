@@ -10,8 +10,8 @@
 
 namespace cvane::desk {
 
-/// What one part of the window has put into the 3D view. Others' things stay; its own are kept by name and made anew only when what they
-/// were made from has changed.
+/// What one part of the window has put into the 3D view. Others' things stay; its own are kept by name and made anew
+/// only when what they were made from has changed.
 class SceneItems {
   public:
     explicit SceneItems(vtkRenderer* renderer);
@@ -23,7 +23,8 @@ class SceneItems {
     void begin();
     /// The item of this name, made by `make` unless it was made from the same before.
     /// @param from  says in short what it is made from; empty: always anew
-    vtkProp* keep(const std::string& name, const std::string& from, const std::function<vtkSmartPointer<vtkProp>()>& make);
+    vtkProp* keep(const std::string& name, const std::string& from,
+                  const std::function<vtkSmartPointer<vtkProp>()>& make);
     vtkProp* add(const std::string& name, vtkSmartPointer<vtkProp> prop) {
         return keep(name, {}, [&] { return prop; });
     }

@@ -21,7 +21,8 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         b->setMinimumHeight(3 * fontMetrics().height());
         b->setStyleSheet(
-            "QPushButton { border: none; border-left: 4px solid transparent; text-align: left; padding: 2px 8px; background: transparent; }"
+            "QPushButton { border: none; border-left: 4px solid transparent; text-align: left; padding: 2px 8px; "
+            "background: transparent; }"
             "QPushButton:hover { background: #eee9dd; } QPushButton:focus { border: 1px dotted #8b867a; }"
             "QPushButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
@@ -36,15 +37,20 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
     refresh();
 }
 
-void StageRail::setCurrent(int index) { buttons_[static_cast<std::size_t>(index)]->setChecked(true); }
+void StageRail::setCurrent(int index) {
+    buttons_[static_cast<std::size_t>(index)]->setChecked(true);
+}
 
 void StageRail::refresh() {
     static const QString marks[] = {"\u25cb", "\u25cf", "\u25d1", "\u25b6"};  // open, full, half circle; running
     for (std::size_t i = 0; i < stages_.size(); ++i) {
         const auto state = stages_[i]->state();
-        buttons_[i]->setText(QString("%1  %2 %3\n     %4").arg(i + 1).arg(stages_[i]->title(), marks[static_cast<int>(state)], stages_[i]->keyFigure()));
+        buttons_[i]->setText(QString("%1  %2 %3\n     %4")
+                                 .arg(i + 1)
+                                 .arg(stages_[i]->title(), marks[static_cast<int>(state)], stages_[i]->keyFigure()));
         static const char* words[] = {"needs you", "ready", "out of date", "at work"};
-        buttons_[i]->setToolTip(QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg(i + 1));
+        buttons_[i]->setToolTip(
+            QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg(i + 1));
     }
 }
 

@@ -15,7 +15,8 @@ VariantPicker::VariantPicker(Document& d, QWidget* parent) : QWidget(parent), do
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 6, 4, 0);
     column->setSpacing(2);
-    const auto row = [&](QComboBox*& box, QWidget*& holder, const QString& label, const char* name, const QString& tip) {
+    const auto row = [&](QComboBox*& box, QWidget*& holder, const QString& label, const char* name,
+                         const QString& tip) {
         holder = new QWidget;
         auto* inside = new QVBoxLayout(holder);
         inside->setContentsMargins(0, 0, 0, 0);
@@ -28,10 +29,15 @@ VariantPicker::VariantPicker(Document& d, QWidget* parent) : QWidget(parent), do
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         inside->addWidget(box);
         column->addWidget(holder);
-        connect(box, &QComboBox::activated, this, [this] { document_.lookAt(configuration_->currentData().toString().toStdString(), setUp_->currentData().toString().toStdString()); });
+        connect(box, &QComboBox::activated, this, [this] {
+            document_.lookAt(configuration_->currentData().toString().toStdString(),
+                             setUp_->currentData().toString().toStdString());
+        });
     };
-    row(configuration_, configurationRow_, tr("Configuration"), "configuration", tr("Model, reference values and devices are those of this one; changing them changes it alone."));
-    row(setUp_, setUpRow_, tr("Set-up"), "setUp", tr("Tunnel, grid, flow and air are those of this one; changing them changes it alone."));
+    row(configuration_, configurationRow_, tr("Configuration"), "configuration",
+        tr("Model, reference values and devices are those of this one; changing them changes it alone."));
+    row(setUp_, setUpRow_, tr("Set-up"), "setUp",
+        tr("Tunnel, grid, flow and air are those of this one; changing them changes it alone."));
     d.when(Change::Campaign | Change::Settings | Change::Selection, this, [this] { show(); });
     setVisible(false);
 }
@@ -66,11 +72,16 @@ void VariantPicker::make(List list, const QString& title, bool configuration) {
         return;
     }
     document_.changeBase(title.toLower(), next);
-    document_.lookAt(configuration ? name.toStdString() : document_.configuration(), configuration ? document_.setUp() : name.toStdString());
+    document_.lookAt(configuration ? name.toStdString() : document_.configuration(),
+                     configuration ? document_.setUp() : name.toStdString());
 }
 
-void VariantPicker::makeConfiguration() { make(&campaign::Settings::configurations, tr("New configuration"), true); }
-void VariantPicker::makeSetUp() { make(&campaign::Settings::setUps, tr("New set-up"), false); }
+void VariantPicker::makeConfiguration() {
+    make(&campaign::Settings::configurations, tr("New configuration"), true);
+}
+void VariantPicker::makeSetUp() {
+    make(&campaign::Settings::setUps, tr("New set-up"), false);
+}
 
 void VariantPicker::remove(List list, const std::string& name, const QString& intent) {
     if (!document_.isOpen()) return;
@@ -83,7 +94,11 @@ void VariantPicker::remove(List list, const std::string& name, const QString& in
     document_.changeBase(intent, next);
 }
 
-void VariantPicker::removeConfiguration() { remove(&campaign::Settings::configurations, document_.configuration(), tr("take out a configuration")); }
-void VariantPicker::removeSetUp() { remove(&campaign::Settings::setUps, document_.setUp(), tr("take out a set-up")); }
+void VariantPicker::removeConfiguration() {
+    remove(&campaign::Settings::configurations, document_.configuration(), tr("take out a configuration"));
+}
+void VariantPicker::removeSetUp() {
+    remove(&campaign::Settings::setUps, document_.setUp(), tr("take out a set-up"));
+}
 
 }  // namespace cvane::desk

@@ -26,7 +26,10 @@ class WheelGuard : public QObject {
 void keepWheelForScrolling(QWidget& sheet) {
     auto* guard = new WheelGuard(&sheet);
     for (auto* field : sheet.findChildren<QWidget*>()) {
-        if (qobject_cast<QScrollBar*>(field) || !(qobject_cast<QComboBox*>(field) || qobject_cast<QAbstractSpinBox*>(field) || qobject_cast<QAbstractSlider*>(field) || qobject_cast<Plot*>(field))) continue;
+        if (qobject_cast<QScrollBar*>(field) ||
+            !(qobject_cast<QComboBox*>(field) || qobject_cast<QAbstractSpinBox*>(field) ||
+              qobject_cast<QAbstractSlider*>(field) || qobject_cast<Plot*>(field)))
+            continue;
         field->setFocusPolicy(Qt::StrongFocus);  // without the wheel, which would choose it on the way
         field->installEventFilter(guard);
     }

@@ -11,7 +11,8 @@
 
 namespace cvane::desk {
 namespace {
-QDoubleSpinBox* field(const char* name, double low, double high, int decimals, const QString& suffix, const QString& tip) {
+QDoubleSpinBox* field(const char* name, double low, double high, int decimals, const QString& suffix,
+                      const QString& tip) {
     auto* box = new QDoubleSpinBox;
     box->setObjectName(name);
     box->setRange(low, high);
@@ -73,7 +74,8 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
         if (showing_ || !document_.isOpen()) return;
         typedSpeed(air::speedFromMach(v, campaign::windOf(document_.settings(), {1.0, 0.0, 0.0}).air));
     });
-    d.when(Change::Settings | Change::Selection | Change::Model | Change::Points | Change::Campaign, this, [this] { show(); });
+    d.when(Change::Settings | Change::Selection | Change::Model | Change::Points | Change::Campaign, this,
+           [this] { show(); });
     setEnabled(false);
 }
 
@@ -99,7 +101,9 @@ void WindLine::show() {
         const auto wind = campaign::windOf(s, r->point.condition);
         reynolds_->setValue(wind.reynolds(document_.reference().length) / 1e6);
         mach_->setValue(wind.mach());
-        q_->setText(QString(", q %1 Pa, \u03c1 %2 kg/m\u00b3").arg(wind.dynamicPressure(), 0, 'g', 4).arg(wind.air.density, 0, 'f', 4));
+        q_->setText(QString(", q %1 Pa, \u03c1 %2 kg/m\u00b3")
+                        .arg(wind.dynamicPressure(), 0, 'g', 4)
+                        .arg(wind.air.density, 0, 'f', 4));
     } catch (const base::InputError& e) {
         q_->setText(e.what());
     }

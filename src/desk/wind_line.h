@@ -7,8 +7,8 @@
 
 namespace cvane::desk {
 
-/// The sentence at the top: which air blows. Speed, Mach or Reynolds number can be typed; the others follow. It edits the
-/// selected point's speed and angles in the schedule.
+/// The sentence at the top: which air blows. Speed, Mach or Reynolds number can be typed; the others follow. It edits
+/// the selected point's speed and angles in the schedule.
 class WindLine : public QWidget {
     Q_OBJECT
   public:

@@ -102,15 +102,17 @@ void Window::makeMenus() {
     edit->addActions({undo, redo});
     auto* view = menuBar()->addMenu(tr("&View"));
     const char* names[] = {"From the &front", "From the &side", "From &above", "&Oblique"};
-    for (int i = 0; i < 4; ++i) view->addAction(tr(names[i]), QKeySequence(Qt::ALT | static_cast<Qt::Key>(Qt::Key_1 + i)), this, [this, i] { middle_->canvas().lookFrom(i); });
-    auto* board = view->addAction(tr("Point &board"), QKeySequence(Qt::Key_F6), this, [this](bool on) { board_->setVisible(on); });
+    for (int i = 0; i < 4; ++i)
+        view->addAction(tr(names[i]), QKeySequence(Qt::ALT | static_cast<Qt::Key>(Qt::Key_1 + i)), this,
+                        [this, i] { middle_->canvas().lookFrom(i); });
+    auto* board = view->addAction(tr("Point &board"), QKeySequence(Qt::Key_F6), this,
+                                  [this](bool on) { board_->setVisible(on); });
     board->setCheckable(true);
     board->setChecked(true);
     auto* work = menuBar()->addMenu(tr("&Work"));
     work->addAction(tr("Make the &grid"), QKeySequence(Qt::Key_F7), &document_, &Document::makeGrid);
     work->addAction(tr("&Run all that are not done"), QKeySequence(Qt::Key_F5), &queue_, &RunQueue::addAllOpen);
     work->addAction(tr("&Stop and keep"), QKeySequence(Qt::SHIFT | Qt::Key_F5), &queue_, &RunQueue::stop);
-
 }
 
 void Window::hearDocument() {
@@ -121,7 +123,8 @@ void Window::hearDocument() {
     });
     document_.when(Change::Campaign, this, [this] {
         setWindowTitle(QString::fromStdString(document_.settings().name) + " \u2014 Crisp Vane");
-        message_->setText(tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().filename().string())));
+        message_->setText(
+            tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().filename().string())));
         message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
         message_->setStyleSheet({});
         framed_ = false;
@@ -162,7 +165,8 @@ void Window::openCampaign() {
 }
 
 void Window::newCampaign() {
-    const QString model = QFileDialog::getOpenFileName(this, tr("Surface file"), {}, tr("Surfaces (*.stl *.STL *.obj *.ply);;All files (*)"));
+    const QString model = QFileDialog::getOpenFileName(this, tr("Surface file"), {},
+                                                       tr("Surfaces (*.stl *.STL *.obj *.ply);;All files (*)"));
     if (model.isEmpty()) return;
     QDialog ask(this);
     ask.setWindowTitle(tr("New campaign"));
@@ -176,7 +180,8 @@ void Window::newCampaign() {
     connect(buttons, &QDialogButtonBox::rejected, &ask, &QDialog::reject);
     if (ask.exec() != QDialog::Accepted) return;
     const QFileInfo info(model);
-    const QString folder = QFileDialog::getSaveFileName(this, tr("Campaign folder"), info.path() + "/" + info.completeBaseName() + ".cvane");
+    const QString folder = QFileDialog::getSaveFileName(this, tr("Campaign folder"),
+                                                        info.path() + "/" + info.completeBaseName() + ".cvane");
     if (!folder.isEmpty()) document_.create(folder, model, unit->currentText());
 }
 

@@ -32,7 +32,8 @@ struct Reader {
     void takeAll(std::vector<T>& v) {
         std::uint64_t n = 0;
         take(&n, sizeof n);
-        if (n > bytes.size() / sizeof(T)) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
+        if (n > bytes.size() / sizeof(T))
+            throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
         v.resize(n);
         take(v.data(), n * sizeof(T));
     }
@@ -89,7 +90,10 @@ std::vector<double> handOutRows(std::span<const double> rows, const Piece& p, co
         ranks.receive(0, std::as_writable_bytes(std::span(mine)));
         return mine;
     }
-    const auto part = [&](std::size_t r) { return rows.subspan(w * static_cast<std::size_t>(places[2 * r]), w * static_cast<std::size_t>(places[2 * r + 1])); };
+    const auto part = [&](std::size_t r) {
+        return rows.subspan(w * static_cast<std::size_t>(places[2 * r]),
+                            w * static_cast<std::size_t>(places[2 * r + 1]));
+    };
     for (int r = 1; r < ranks.size(); ++r) ranks.send(r, std::as_bytes(part(static_cast<std::size_t>(r))));
     const auto own = part(0);
     mine.assign(own.begin(), own.end());
@@ -97,7 +101,8 @@ std::vector<double> handOutRows(std::span<const double> rows, const Piece& p, co
 }
 
 void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ranks) {
-    const bool fits = ranks.rank() != 0 || (c.cellData.size() == kWidth * static_cast<std::size_t>(p.allCells) && c.flux.size() == static_cast<std::size_t>(p.allFaces));
+    const bool fits = ranks.rank() != 0 || (c.cellData.size() == kWidth * static_cast<std::size_t>(p.allCells) &&
+                                            c.flux.size() == static_cast<std::size_t>(p.allFaces));
     if (ranks.any(!fits)) throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
     takeCellRows(handOutRows(c.cellData, p, ranks), p, s);
     // In blocks, so that no other rank holds the fluxes of the whole grid.
@@ -105,7 +110,8 @@ void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ra
     std::vector<double> block;
     for (std::size_t from = 0; from < static_cast<std::size_t>(p.allFaces); from += kBlock) {
         block.resize(std::min(kBlock, static_cast<std::size_t>(p.allFaces) - from));
-        if (ranks.rank() == 0) std::copy_n(c.flux.begin() + static_cast<std::ptrdiff_t>(from), block.size(), block.begin());
+        if (ranks.rank() == 0)
+            std::copy_n(c.flux.begin() + static_cast<std::ptrdiff_t>(from), block.size(), block.begin());
         ranks.fromRoot(block);
         for (std::size_t f = 0; f < p.faces(); ++f) {
             const auto g = static_cast<std::size_t>(p.globalFace[f]);
@@ -117,7 +123,10 @@ void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ra
 }
 
 void shareHistory(Checkpoint& c, const Ranks& ranks) {
-    double sizes[8] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()), static_cast<double>(c.key.size()), c.seconds, static_cast<double>(c.averagedFrom), c.timeStep, static_cast<double>(c.rescues), static_cast<double>(c.meanLoads.size())};
+    double sizes[8] = {static_cast<double>(c.history.size()), static_cast<double>(c.relaxation.size()),
+                       static_cast<double>(c.key.size()),     c.seconds,
+                       static_cast<double>(c.averagedFrom),   c.timeStep,
+                       static_cast<double>(c.rescues),        static_cast<double>(c.meanLoads.size())};
     ranks.fromRoot(sizes);
     c.history.resize(static_cast<std::size_t>(sizes[0]));
     c.relaxation.resize(static_cast<std::size_t>(sizes[1]));
@@ -164,11 +173,14 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     if (!std::filesystem::exists(file)) return std::nullopt;
     const std::string bytes = base::readFile(file);
     if (bytes.size() < 12 || bytes.compare(0, 8, kMagic, 8) != 0)
-        throw base::InputError("is not a checkpoint of this version.", file.string(), "Delete it; the run starts afresh.");
+        throw base::InputError("is not a checkpoint of this version.", file.string(),
+                               "Delete it; the run starts afresh.");
     std::uint32_t sum = 0;
     std::memcpy(&sum, bytes.data() + bytes.size() - 4, 4);
     const std::string_view body(bytes.data(), bytes.size() - 4);
-    if (base::checksum(body) != sum) throw base::InputError("is damaged (its checksum does not fit).", file.string(), "Delete it; the run starts afresh.");
+    if (base::checksum(body) != sum)
+        throw base::InputError("is damaged (its checksum does not fit).", file.string(),
+                               "Delete it; the run starts afresh.");
     Checkpoint c;
     Reader in{body.substr(8), file};
     std::vector<char> key;

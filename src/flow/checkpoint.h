@@ -16,14 +16,15 @@ struct Checkpoint {
     std::vector<double> cellData;  ///< 7 a cell: U, p, the turbulence model's two, nuT
     std::vector<double> flux;      ///< one a face
     std::vector<air::Coefficients> history;
-    double seconds = 0.0;          ///< computing time so far
+    double seconds = 0.0;            ///< computing time so far
     std::vector<double> relaxation;  ///< memory of the relaxation's control
-    std::vector<double> meanData;  ///< like cellData: sums of the iterations that are averaged; empty before
-    std::vector<double> meanLoads;  ///< sums of the loads by patch over the same iterations, 12 each as in Load [N], [N m]
+    std::vector<double> meanData;    ///< like cellData: sums of the iterations that are averaged; empty before
+    std::vector<double>
+        meanLoads;  ///< sums of the loads by patch over the same iterations, 12 each as in Load [N], [N m]
     std::uint64_t averagedFrom = 0;  ///< entry of the history from which on they are
-    double timeStep = 0.0;         ///< [s]; 0: relaxation instead of steps of time
-    std::uint64_t rescues = 0;     ///< how often the flow has blown up
-    std::string key;               ///< of the settings that it belongs to
+    double timeStep = 0.0;           ///< [s]; 0: relaxation instead of steps of time
+    std::uint64_t rescues = 0;       ///< how often the flow has blown up
+    std::string key;                 ///< of the settings that it belongs to
 };
 
 /// Local: the own cells' values one behind the other, as in Checkpoint::cellData.

@@ -10,7 +10,8 @@ constexpr int kMostRescues = 3;
 constexpr std::size_t kGoodEvery = 50, kLookEvery = 10;  // iterations
 }  // namespace
 
-Course::Course(Solver& solver, const FlowSettings& settings) : solver_(solver), settings_(settings), watch_(settings), good_{solver.state(), 0, 1e300} {}
+Course::Course(Solver& solver, const FlowSettings& settings)
+    : solver_(solver), settings_(settings), watch_(settings), good_{solver.state(), 0, 1e300} {}
 
 void Course::resume(const Checkpoint& saved) {
     solver_.resume(saved);
@@ -24,7 +25,8 @@ void Course::goBack(std::string& notice) {
     ++rescues_;
     solver_.restore(good_.state);
     solver_.relaxation().lowerTo(0.7 * solver_.relaxation().now());
-    notice = fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.", history_.size(), good_.iteration, solver_.relaxation().now());
+    notice = fmt::format("The flow blew up at iteration {}; it goes on from iteration {} with relaxation {:.2f}.",
+                         history_.size(), good_.iteration, solver_.relaxation().now());
     history_.resize(good_.iteration);
     averagedFrom_.reset();
     solver_.startMean();
@@ -39,8 +41,10 @@ Course::Step Course::iterate() {
     history_.push_back(solver_.coefficients());
     const std::size_t n = history_.size();
     verdict_ = watch_.judge(history_, residual_, averagedFrom_);
-    // Coefficients that creep slowly look at rest; what the flow carries away then still differs from what the model holds.
-    if (verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom_) && !watch_.closes(solver_.outsideDifference(), history_.back()))
+    // Coefficients that creep slowly look at rest; what the flow carries away then still differs from what the model
+    // holds.
+    if (verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom_) &&
+        !watch_.closes(solver_.outsideDifference(), history_.back()))
         verdict_ = n < static_cast<std::size_t>(settings_.mostIterations) ? Verdict::Running : Verdict::Unsteady;
     if (verdict_ == Verdict::Diverged && rescues_ < kMostRescues) {
         goBack(step.notice);
@@ -53,13 +57,18 @@ Course::Step Course::iterate() {
             averagedFrom_ = n;
             solver_.startMean();
         }
-    } else if (!onlyToRest_ && verdict_ == Verdict::Running && n % kLookEvery == 0 && (watch_.swings(history_) || n == stepFrom_)) {
+    } else if (!onlyToRest_ && verdict_ == Verdict::Running && n % kLookEvery == 0 &&
+               (watch_.swings(history_) || n == stepFrom_)) {
         averagedFrom_ = n + SettleWatch::kWashOut;
         solver_.startMean();
-        // The swing of an iteration is not that of time: from here on the wake moves in steps of time, smaller ones where the flow has blown up.
+        // The swing of an iteration is not that of time: from here on the wake moves in steps of time, smaller ones
+        // where the flow has blown up.
         const double dt = solver_.wakeTimeStep() * std::pow(0.5, rescues_);
         solver_.setTimeStep(dt);
-        step.notice = fmt::format("The flow swings; from iteration {} on it moves in steps of time of {:.2g} s, as a rule to the last iteration of {}.", n, dt, settings_.mostIterations);
+        step.notice = fmt::format(
+            "The flow swings; from iteration {} on it moves in steps of time of {:.2g} s, as a rule to the last "
+            "iteration of {}.",
+            n, dt, settings_.mostIterations);
     }
     if (n % kGoodEvery == 0 && residual_ <= 2.0 * good_.residual) good_ = {solver_.state(), n, residual_};
     return step;
@@ -75,10 +84,11 @@ Checkpoint Course::checkpoint() const {
 
 std::optional<Checkpoint> Course::finish() {
     if (verdict_ == Verdict::Diverged) return {};
-    // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean. Where the
-    // iterations were used up before there was a mean, the last state is all there is.
+    // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean. Where
+    // the iterations were used up before there was a mean, the last state is all there is.
     const bool noMean = averagedFrom_ && history_.size() <= *averagedFrom_ + 1;
-    const bool atRest = averagedFrom_ && verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom_);
+    const bool atRest =
+        averagedFrom_ && verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom_);
     if (noMean || atRest) averagedFrom_.reset();
     if (averagedFrom_) {
         auto swinging = checkpoint();

@@ -9,9 +9,9 @@
 
 namespace cvane::flow {
 
-/// The way of one solver from its start to its verdict: when iterations become steps of time, when means begin and begin anew,
-/// and back to the last good state, with more caution, when the flow blows up. All ranks take the same one; every function
-/// that changes it is collective.
+/// The way of one solver from its start to its verdict: when iterations become steps of time, when means begin and
+/// begin anew, and back to the last good state, with more caution, when the flow blows up. All ranks take the same one;
+/// every function that changes it is collective.
 class Course {
   public:
     /// The solver has its start; it and the settings are kept by reference.
@@ -34,12 +34,14 @@ class Course {
     Verdict verdict() const { return verdict_; }
     const std::vector<air::Coefficients>& history() const { return history_; }
     const SettleWatch& watch() const { return watch_; }
-    /// Entry of the history from which means are taken; it may lie ahead. None: no swing was seen, or after finish() the flow rests.
+    /// Entry of the history from which means are taken; it may lie ahead. None: no swing was seen, or after finish()
+    /// the flow rests.
     std::optional<std::size_t> averagedFrom() const { return averagedFrom_; }
 
     /// State, history and what else resume() needs; rank 0 has the fields. Key and computing time are the caller's.
     Checkpoint checkpoint() const;
-    /// Behind the last iteration: the solver gets the mean of a flow that swings, or its continuity is closed to rounding.
+    /// Behind the last iteration: the solver gets the mean of a flow that swings, or its continuity is closed to
+    /// rounding.
     /// @return what is worth keeping: the flow as it swings, or at rest; nothing of one that diverged
     std::optional<Checkpoint> finish();
 

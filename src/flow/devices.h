@@ -14,7 +14,8 @@ struct Disc {
     double inner = 0.0, outer = 0.1;  ///< radii [m]
     double thrust = 0.0;              ///< [N]; negative: the air is braked
     double power = 0.0;               ///< [W], used when there is no thrust: the thrust follows from the inflow
-    double rpm = 0.0;                 ///< above or below 0: the slipstream turns with the torque power / speed, right-handed about the axis
+    double rpm =
+        0.0;  ///< above or below 0: the slipstream turns with the torque power / speed, right-handed about the axis
     bool operator==(const Disc&) const = default;
 };
 
@@ -33,11 +34,11 @@ struct PorousBlock {
 /// What a disc does to the air.
 struct DiscReading {
     std::string name;
-    double thrust = 0;        ///< [N]
-    double inflow = 0;        ///< mean of the axial velocity in the disc [m/s]
-    double power = 0;         ///< thrust times that, [W]
-    double theoryPower = 0;   ///< momentum theory at the free stream's axial speed: T = 2 rho A (V + v) v, P = T (V + v)
-    double torque = 0;        ///< [N m]
+    double thrust = 0;       ///< [N]
+    double inflow = 0;       ///< mean of the axial velocity in the disc [m/s]
+    double power = 0;        ///< thrust times that, [W]
+    double theoryPower = 0;  ///< momentum theory at the free stream's axial speed: T = 2 rho A (V + v) v, P = T (V + v)
+    double torque = 0;       ///< [N m]
 };
 /// What a block does to the air.
 struct PorousReading {
@@ -52,16 +53,18 @@ double idealDiscPower(double T, double V, double A, double rho);
 /// Body forces of discs and porous blocks on the cells of a piece.
 class Devices {
   public:
-    /// Collective. Throws InputError: a radius, corner or axis that makes no body; a body that holds no cell of the grid.
-    /// @param halfModel  mirrored at y = 0: of a disc or block that reaches through that plane the half is here, with half of its thrust, and readings are those of
-    ///                   the whole; one beside the plane stands there twice, and readings are of the one here. A disc whose slipstream turns may not
-    ///                   reach through it.
-    Devices(const Piece& piece, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu, bool halfModel, const Ranks& ranks);
+    /// Collective. Throws InputError: a radius, corner or axis that makes no body; a body that holds no cell of the
+    /// grid.
+    /// @param halfModel  mirrored at y = 0: of a disc or block that reaches through that plane the half is here, with
+    /// half of its thrust, and readings are those of the whole; one beside the plane stands there twice, and readings
+    /// are of the one here. A disc whose slipstream turns may not reach through it.
+    Devices(const Piece& piece, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu,
+            bool halfModel, const Ranks& ranks);
 
     /// Collective. Finds the forces for the velocities as they are.
     void update(const std::vector<Vec3>& U);
-    /// Calls add(cell, force, resistance) with kinematic forces of the discs [m4/s2] and, per axis, force over velocity of the
-    /// blocks [m3/s]. Local.
+    /// Calls add(cell, force, resistance) with kinematic forces of the discs [m4/s2] and, per axis, force over velocity
+    /// of the blocks [m3/s]. Local.
     template <class Add>
     void forEachCell(Add&& add) const {
         for (const auto& d : discs_)
@@ -76,10 +79,10 @@ class Devices {
   private:
     struct DiscCell {
         std::size_t cell;
-        double volume;   ///< share of the body, [m3]
-        Vec3 around;     ///< unit vector of the slipstream's turning
+        double volume;  ///< share of the body, [m3]
+        Vec3 around;    ///< unit vector of the slipstream's turning
         double radius;
-        Vec3 force;      ///< kinematic, of the whole cell [m4/s2]
+        Vec3 force;  ///< kinematic, of the whole cell [m4/s2]
     };
     struct DiscBody {
         Disc disc;

@@ -3,7 +3,8 @@
 namespace cvane::flow {
 namespace {
 template <class Visit>
-void forEachWallFace(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& gradP, Visit&& visit) {
+void forEachWallFace(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls,
+                     const std::vector<Vec3>& gradP, Visit&& visit) {
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const std::size_t patch = p.patch(f);
         if (!roles[patch].onModel || !(p.area[f] > 0.0)) continue;
@@ -17,7 +18,8 @@ void forEachWallFace(const Piece& p, const std::vector<PatchRole>& roles, const 
 }
 }  // namespace
 
-std::vector<WallSample> sampleWalls(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& gradP) {
+std::vector<WallSample> sampleWalls(const Piece& p, const std::vector<PatchRole>& roles, const State& s,
+                                    const WallState& walls, const std::vector<Vec3>& gradP) {
     std::vector<WallSample> out;
     forEachWallFace(p, roles, s, walls, gradP, [&](std::size_t f, std::size_t, double pressure, const Vec3& shear) {
         out.push_back({p.globalFace[f], pressure, shear, walls.yPlus[f - p.linked]});
@@ -25,17 +27,18 @@ std::vector<WallSample> sampleWalls(const Piece& p, const std::vector<PatchRole>
     return out;
 }
 
-std::vector<Load> loads(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& gradP,
-                        const Vec3& centre, const Ranks& ranks) {
+std::vector<Load> loads(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls,
+                        const std::vector<Vec3>& gradP, const Vec3& centre, const Ranks& ranks) {
     std::vector<Load> out(roles.size());
-    forEachWallFace(p, roles, s, walls, gradP, [&](std::size_t f, std::size_t patch, double pressure, const Vec3& shear) {
-        const Vec3 r = p.xf[f] - centre, fp = pressure * p.S[f], ff = p.area[f] * shear;
-        Load& l = out[patch];
-        l.pressure += fp;
-        l.friction += ff;
-        l.pressureMoment += r.cross(fp);
-        l.frictionMoment += r.cross(ff);
-    });
+    forEachWallFace(p, roles, s, walls, gradP,
+                    [&](std::size_t f, std::size_t patch, double pressure, const Vec3& shear) {
+                        const Vec3 r = p.xf[f] - centre, fp = pressure * p.S[f], ff = p.area[f] * shear;
+                        Load& l = out[patch];
+                        l.pressure += fp;
+                        l.friction += ff;
+                        l.pressureMoment += r.cross(fp);
+                        l.frictionMoment += r.cross(ff);
+                    });
     ranks.sum(std::span<double>(out.data()->pressure.data(), kLoadNumbers * out.size()));
     return out;
 }

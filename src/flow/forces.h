@@ -26,11 +26,11 @@ struct WallSample {
 };
 
 /// Local: this rank's wall faces of the model, in the order of the piece.
-std::vector<WallSample> sampleWalls(const Piece& piece, const std::vector<PatchRole>& roles, const State& state, const WallState& walls,
-                                    const std::vector<Vec3>& gradP);
+std::vector<WallSample> sampleWalls(const Piece& piece, const std::vector<PatchRole>& roles, const State& state,
+                                    const WallState& walls, const std::vector<Vec3>& gradP);
 
 /// Collective: loads by patch about `centre`. S points out of the air, so pressure pushes along S.
-std::vector<Load> loads(const Piece& piece, const std::vector<PatchRole>& roles, const State& state, const WallState& walls,
-                        const std::vector<Vec3>& gradP, const Vec3& centre, const Ranks& ranks);
+std::vector<Load> loads(const Piece& piece, const std::vector<PatchRole>& roles, const State& state,
+                        const WallState& walls, const std::vector<Vec3>& gradP, const Vec3& centre, const Ranks& ranks);
 
 }  // namespace cvane::flow

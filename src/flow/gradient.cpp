@@ -7,7 +7,9 @@ namespace cvane::flow {
 Gradient::Gradient(const Piece& p, const std::vector<char>& uses) : piece_(p) {
     // Normal equations: sum_f (d d^T / |d|^2) grad = sum_f d (phi_N - phi_P) / |d|^2.
     std::vector<Mat3> M(static_cast<std::size_t>(p.cells), Mat3::Zero());
-    const auto dOf = [&](std::size_t f) -> Vec3 { return p.isBoundary(f) ? Vec3(p.xf[f] - p.x[static_cast<std::size_t>(p.P[f])]) : p.d[f]; };
+    const auto dOf = [&](std::size_t f) -> Vec3 {
+        return p.isBoundary(f) ? Vec3(p.xf[f] - p.x[static_cast<std::size_t>(p.P[f])]) : p.d[f];
+    };
     const auto takes = [&](std::size_t f) { return !p.isBoundary(f) || uses[f - p.linked]; };
     for (std::size_t f = 0; f < p.faces(); ++f) {
         if (!takes(f)) continue;
@@ -44,8 +46,12 @@ Gradient::Gradient(const Piece& p, const std::vector<char>& uses) : piece_(p) {
 }
 
 namespace {
-inline Vec3 outer(double dphi, const Vec3& c) { return dphi * c; }
-inline Mat3 outer(const Vec3& du, const Vec3& c) { return du * c.transpose(); }
+inline Vec3 outer(double dphi, const Vec3& c) {
+    return dphi * c;
+}
+inline Mat3 outer(const Vec3& du, const Vec3& c) {
+    return du * c.transpose();
+}
 }  // namespace
 
 template <class T, class G>
@@ -68,7 +74,11 @@ void Gradient::apply(const std::vector<T>& phi, const std::vector<T>& atBoundary
     p.halo.exchange(grad);
 }
 
-void Gradient::operator()(const std::vector<double>& phi, const std::vector<double>& b, std::vector<Vec3>& g) const { apply(phi, b, g); }
-void Gradient::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, std::vector<Mat3>& g) const { apply(u, b, g); }
+void Gradient::operator()(const std::vector<double>& phi, const std::vector<double>& b, std::vector<Vec3>& g) const {
+    apply(phi, b, g);
+}
+void Gradient::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, std::vector<Mat3>& g) const {
+    apply(u, b, g);
+}
 
 }  // namespace cvane::flow

@@ -7,8 +7,8 @@ namespace cvane::flow {
 namespace {
 // Shih et al. 1995.
 constexpr double A0 = 4.04, C2 = 1.9, sigmaK = 1.0, sigmaE = 1.2;
-// Chen and Patel 1988: layer of Re_y = sqrt(k) y / nu below about 200; here the change-over is centred at 60 so that the wall
-// law's cells at y+ of 30 and more lie outside.
+// Chen and Patel 1988: layer of Re_y = sqrt(k) y / nu below about 200; here the change-over is centred at 60 so that
+// the wall law's cells at y+ of 30 and more lie outside.
 constexpr double kappa = 0.41, cMu = 0.09, A_mu = 70.0;
 const double cl = kappa * std::pow(cMu, -0.75), A_eps = 2.0 * cl;
 constexpr double kChange = 60.0, kWidth = 10.0;
@@ -23,7 +23,8 @@ double realisableCmu(const Mat3& G, double k, double epsilon) {
 }
 }  // namespace
 
-std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) {
+std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU,
+                                        const Ranks& ranks) {
     const Piece& p = g_.piece;
     const auto n = static_cast<std::size_t>(p.cells);
     auto &k = s.first, &epsilon = s.second;
@@ -44,11 +45,13 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
         for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = g_.nu + s.nuT[c] / sigma;
         return gamma;
     };
-    const double re = step_.advance(g_, ranks, s.flux, gammaOf(sigmaE), freeEpsilon, 1e-8 * freeEpsilon, gradE, epsilon,
+    const double re = step_.advance(
+        g_, ranks, s.flux, gammaOf(sigmaE), freeEpsilon, 1e-8 * freeEpsilon, gradE, epsilon,
         [&](std::size_t c, double& diag, double& b) {
             const double S = std::sqrt(production[c]), eta = S * k[c] / epsilon[c];
             const double C1 = std::max(0.43, eta / (eta + 5.0));
-            b += p.V[c] * (C1 * S * epsilon[c] + C2 * freeEpsilon * freeEpsilon / (g_.free.k + std::sqrt(g_.nu * freeEpsilon)));
+            b += p.V[c] *
+                 (C1 * S * epsilon[c] + C2 * freeEpsilon * freeEpsilon / (g_.free.k + std::sqrt(g_.nu * freeEpsilon)));
             diag += p.V[c] * C2 * epsilon[c] / (k[c] + std::sqrt(g_.nu * epsilon[c]));
         },
         [&](std::size_t c) {
@@ -56,7 +59,8 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
             return -1.0;
         },
         AsItIs{});
-    const double rk = step_.advance(g_, ranks, s.flux, gammaOf(sigmaK), g_.free.k, 1e-8 * g_.free.k, gradK, k,
+    const double rk = step_.advance(
+        g_, ranks, s.flux, gammaOf(sigmaK), g_.free.k, 1e-8 * g_.free.k, gradK, k,
         [&](std::size_t c, double& diag, double& b) {
             b += p.V[c] * ((wall.has(c) ? wall.production[c] : s.nuT[c] * production[c]) + freeEpsilon);
             diag += p.V[c] * epsilon[c] / k[c];

@@ -14,7 +14,8 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
     std::vector<double> bad(p.stored(), 0.0), thick(p.stored(), 0.0);
     for (std::size_t f = 0; f < p.faces(); ++f) {
         thick[static_cast<std::size_t>(p.P[f])] = std::max(thick[static_cast<std::size_t>(p.P[f])], p.area[f]);
-        if (f < p.inner) thick[static_cast<std::size_t>(p.N[f])] = std::max(thick[static_cast<std::size_t>(p.N[f])], p.area[f]);
+        if (f < p.inner)
+            thick[static_cast<std::size_t>(p.N[f])] = std::max(thick[static_cast<std::size_t>(p.N[f])], p.area[f]);
     }
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) thick[c] = p.V[c] / thick[c];
     p.halo.exchange(thick);
@@ -24,8 +25,8 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
         const double l = p.d[f].norm(), dn = p.d[f].dot(p.S[f]);
         const Vec3 r = p.xf[f] - p.x[P];
         const double aside = dn > 0.0 ? (r - p.d[f] * (r.dot(p.S[f]) / dn)).norm() : 1e300;
-        // Where thin cells bend round the model, the face lies aside by as much as they are thick, and a wall layer's steep profile
-        // rebuilt there goes wild.
+        // Where thin cells bend round the model, the face lies aside by as much as they are thick, and a wall layer's
+        // steep profile rebuilt there goes wild.
         const bool bent = atBends && aside > kThin * std::min(thick[P], thick[N]);
         if (aside > 0.4 * l || bent || dn < 0.45 * l * p.area[f]) bad[P] = bad[N] = 1.0;
     }
@@ -48,7 +49,9 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
     std::vector<std::vector<Beside>> faces(poor_.size());
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const auto i = place[static_cast<std::size_t>(p.P[f])], face = static_cast<std::int32_t>(f);
-        if (i >= 0) faces[static_cast<std::size_t>(i)].push_back({face, p.isBoundary(f) ? -1 - static_cast<std::int32_t>(f - p.linked) : p.N[f]});
+        if (i >= 0)
+            faces[static_cast<std::size_t>(i)].push_back(
+                {face, p.isBoundary(f) ? -1 - static_cast<std::int32_t>(f - p.linked) : p.N[f]});
         if (f >= p.inner) continue;
         const auto j = place[static_cast<std::size_t>(p.N[f])];
         if (j >= 0) faces[static_cast<std::size_t>(j)].push_back({face, p.P[f]});
@@ -63,7 +66,8 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
 }
 
 template <class T, class G>
-void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atBoundary, const std::vector<char>& uses, std::vector<G>& gradient) const {
+void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atBoundary, const std::vector<char>& uses,
+                            std::vector<G>& gradient) const {
     constexpr int width = sizeof(T) / sizeof(double);
     using Values = Eigen::Array<double, width, 1>;
     const auto of = [](const T& v) { return Eigen::Map<const Values>(reinterpret_cast<const double*>(&v)); };
@@ -83,7 +87,8 @@ void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atB
         low -= own;
         high -= own;
         // A row for each component.
-        Eigen::Map<Eigen::Matrix<double, width, 3, width == 1 ? Eigen::RowMajor : Eigen::ColMajor>> slope(gradient[c].data());
+        Eigen::Map<Eigen::Matrix<double, width, 3, width == 1 ? Eigen::RowMajor : Eigen::ColMajor>> slope(
+            gradient[c].data());
         // The value rebuilt farthest up and down says by how much the slope has to give in.
         Values up = Values::Zero(), down = Values::Zero();
         for (auto e = start_[i]; e < start_[i + 1]; ++e) {
@@ -104,7 +109,13 @@ void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atB
     p.halo.exchange(gradient);
 }
 
-void GradientLimiter::operator()(const std::vector<double>& phi, const std::vector<double>& b, const std::vector<char>& uses, std::vector<Vec3>& g) const { limit(phi, b, uses, g); }
-void GradientLimiter::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, const std::vector<char>& uses, std::vector<Mat3>& g) const { limit(u, b, uses, g); }
+void GradientLimiter::operator()(const std::vector<double>& phi, const std::vector<double>& b,
+                                 const std::vector<char>& uses, std::vector<Vec3>& g) const {
+    limit(phi, b, uses, g);
+}
+void GradientLimiter::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b, const std::vector<char>& uses,
+                                 std::vector<Mat3>& g) const {
+    limit(u, b, uses, g);
+}
 
 }  // namespace cvane::flow

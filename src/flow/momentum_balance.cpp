@@ -2,8 +2,10 @@
 
 namespace cvane::flow {
 
-Vec3 forceFromOutside(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls, const std::vector<Vec3>& wallValues, const std::vector<Mat3>& gradU,
-                      const std::vector<Vec3>& gradP, const Devices& devices, const Vec3& V, double nu, const Ranks& ranks) {
+Vec3 forceFromOutside(const Piece& p, const std::vector<PatchRole>& roles, const State& s, const WallState& walls,
+                      const std::vector<Vec3>& wallValues, const std::vector<Mat3>& gradU,
+                      const std::vector<Vec3>& gradP, const Devices& devices, const Vec3& V, double nu,
+                      const Ranks& ranks) {
     Vec3 F = Vec3::Zero();
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const PatchRole& r = roles[p.patch(f)];
@@ -16,12 +18,16 @@ Vec3 forceFromOutside(const Piece& p, const std::vector<PatchRole>& roles, const
         const double g = (nu + s.nuT[P]) * p.gap[f];
         const Vec3& at = wallValues[f - p.linked];
         switch (r.role) {
-            case Role::Inflow: F -= flux * ((flux > 0.0 ? Vec3(at + gradU[P] * d) : at) - V) - g * (at - U); break;
+            case Role::Inflow:
+                F -= flux * ((flux > 0.0 ? Vec3(at + gradU[P] * d) : at) - V) - g * (at - U);
+                break;
             case Role::Outflow:
             case Role::Open:
                 if (flux > 0.0) F -= flux * (U - V);
                 break;
-            case Role::Slip: F += g * (at - U); break;
+            case Role::Slip:
+                F += g * (at - U);
+                break;
             case Role::Wall: {
                 const Vec3 u = at - U;
                 F += walls.nuWall[f - p.linked] * p.gap[f] * (u - u.dot(n) * n);
@@ -29,7 +35,9 @@ Vec3 forceFromOutside(const Piece& p, const std::vector<PatchRole>& roles, const
             }
         }
     }
-    devices.forEachCell([&](std::size_t c, const Vec3& force, const Vec3& resistance) { F += force - resistance.cwiseProduct(s.U[c]); });
+    devices.forEachCell([&](std::size_t c, const Vec3& force, const Vec3& resistance) {
+        F += force - resistance.cwiseProduct(s.U[c]);
+    });
     ranks.sum(std::span<double>(F.data(), 3));
     return F;
 }

@@ -7,13 +7,17 @@
 
 namespace cvane::flow {
 
-/// Force on the model [N / (kg/m3)] from what goes through everything that bounds the air but the model: momentum and pressure through the
-/// tunnel's sides, friction and pressure on the ground, and what discs and porous blocks do to the air,
-///   F = - sum_f [ (U_f - V) F_f + p_f S_f - nu_f (U_f - U_P) gap_f ] + devices,   f: faces off the model,  V: the wind.
-/// With the faces' values as the momentum equations take them it is the force on the model's own faces to as much as these are settled, and
-/// differs where the means of a swinging flow lack what the swing itself carries. V takes out what is left of continuity.
+/// Force on the model [N / (kg/m3)] from what goes through everything that bounds the air but the model: momentum and
+/// pressure through the tunnel's sides, friction and pressure on the ground, and what discs and porous blocks do to the
+/// air, F = - sum_f [ (U_f - V) F_f + p_f S_f - nu_f (U_f - U_P) gap_f ] + devices,   f: faces off the model,  V: the
+///   wind.
+/// With the faces' values as the momentum equations take them it is the force on the model's own faces to as much as
+/// these are settled, and differs where the means of a swinging flow lack what the swing itself carries. V takes out
+/// what is left of continuity.
 /// @param wallValues  velocity at boundary faces [m/s];  @param nu  of the air [m2/s].  Collective.
-Vec3 forceFromOutside(const Piece& piece, const std::vector<PatchRole>& roles, const State& state, const WallState& walls, const std::vector<Vec3>& wallValues, const std::vector<Mat3>& gradU,
-                      const std::vector<Vec3>& gradP, const Devices& devices, const Vec3& wind, double nu, const Ranks& ranks);
+Vec3 forceFromOutside(const Piece& piece, const std::vector<PatchRole>& roles, const State& state,
+                      const WallState& walls, const std::vector<Vec3>& wallValues, const std::vector<Mat3>& gradU,
+                      const std::vector<Vec3>& gradP, const Devices& devices, const Vec3& wind, double nu,
+                      const Ranks& ranks);
 
 }  // namespace cvane::flow

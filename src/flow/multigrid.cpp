@@ -5,125 +5,16 @@
 #include <numeric>
 #include <type_traits>
 
+#include "flow/aggregation.h"
+
 namespace cvane::flow {
 
 namespace {
 
 constexpr double kDirect = 150;  ///< rows of the level that is solved outright
-/// Rows from which on every rank repeats the rest: a W-cycle visits these levels often, and their messages would take longer
-/// than the work that they spare.
+/// Rows from which on every rank repeats the rest: a W-cycle visits these levels often, and their messages would take
+/// longer than the work that they spare.
 constexpr double kWhole = 1000;
-
-// Pairs each row with its strongest unpaired neighbour of the same rank; a row whose strong neighbours are all taken joins
-// the pair of the strongest, so that no round leaves many single rows behind. @return number of aggregates
-std::int32_t pairRows(const Sparse& A, std::vector<std::int32_t>& aggregate) {
-    aggregate.assign(static_cast<std::size_t>(A.rows), -1);
-    std::int32_t count = 0;
-    for (std::int32_t r = 0; r < A.rows; ++r) {
-        if (aggregate[static_cast<std::size_t>(r)] >= 0) continue;
-        double free = 0.0, strongest = 0.0;
-        std::int32_t mate = -1, host = -1;
-        for (auto k = A.rowStart[static_cast<std::size_t>(r)]; k < A.rowStart[static_cast<std::size_t>(r) + 1]; ++k) {
-            const auto c = A.col[static_cast<std::size_t>(k)];
-            const double v = -A.val[static_cast<std::size_t>(k)];
-            if (c >= A.rows || c == r) continue;
-            if (v > strongest) {
-                strongest = v;
-                host = c;
-            }
-            if (aggregate[static_cast<std::size_t>(c)] < 0 && v > free) {
-                free = v;
-                mate = c;
-            }
-        }
-        if (mate < 0 || free < 0.25 * strongest) mate = -1;
-        if (mate < 0 && host >= 0 && aggregate[static_cast<std::size_t>(host)] >= 0) {
-            aggregate[static_cast<std::size_t>(r)] = aggregate[static_cast<std::size_t>(host)];
-            continue;
-        }
-        aggregate[static_cast<std::size_t>(r)] = count;
-        if (mate >= 0) aggregate[static_cast<std::size_t>(mate)] = count;
-        ++count;
-    }
-    return count;
-}
-
-// Pattern of the next level's matrix and the place to which each fine entry is added.
-Sparse coarsePattern(const Sparse& A, const std::vector<std::int32_t>& aggregate, std::int32_t rows, std::vector<std::int32_t>& target) {
-    Sparse C;
-    C.rows = rows;
-    std::vector<std::vector<std::int32_t>> columns(static_cast<std::size_t>(rows));
-    for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i)
-        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) {
-            const auto c = aggregate[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
-            if (c != aggregate[i]) columns[static_cast<std::size_t>(aggregate[i])].push_back(c);
-        }
-    C.rowStart.assign(1, 0);
-    for (auto& row : columns) {
-        std::sort(row.begin(), row.end());
-        row.erase(std::unique(row.begin(), row.end()), row.end());
-        C.col.insert(C.col.end(), row.begin(), row.end());
-        C.rowStart.push_back(static_cast<std::int32_t>(C.col.size()));
-    }
-    C.diag.assign(static_cast<std::size_t>(rows), 0.0);
-    C.val.assign(C.col.size(), 0.0);
-    C.findAbove();
-    target.resize(A.col.size());
-    for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
-        const auto I = aggregate[i];
-        const auto first = C.col.begin() + C.rowStart[static_cast<std::size_t>(I)], last = C.col.begin() + C.rowStart[static_cast<std::size_t>(I) + 1];
-        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) {
-            const auto J = aggregate[static_cast<std::size_t>(A.col[static_cast<std::size_t>(k)])];
-            target[static_cast<std::size_t>(k)] = J == I ? -1 - I : static_cast<std::int32_t>(std::lower_bound(first, last, J) - C.col.begin());
-        }
-    }
-    return C;
-}
-
-void galerkin(const Sparse& A, const std::vector<std::int32_t>& aggregate, const std::vector<std::int32_t>& target, Sparse& C) {
-    C.clear();
-    for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) C.diag[static_cast<std::size_t>(aggregate[i])] += A.diag[i];
-    for (std::size_t k = 0; k < target.size(); ++k)
-        if (target[k] >= 0)
-            C.val[static_cast<std::size_t>(target[k])] += A.val[k];
-        else
-            C.diag[static_cast<std::size_t>(-1 - target[k])] += A.val[k];
-}
-
-// Ghosts of the next level: my ghosts' aggregate numbers on their own ranks, each once, in ascending order. The sender makes
-// the same list from what it sends, so no further message is needed.
-Halo coarseHalo(const Halo& fine, std::int32_t rows, std::vector<std::int32_t>& aggregate, std::size_t stored) {
-    std::vector<double> numbers(stored, 0.0);
-    for (std::size_t i = 0; i < aggregate.size(); ++i) numbers[i] = aggregate[i];
-    fine.exchange(numbers);
-    const auto own = aggregate;
-    aggregate.resize(stored);
-    Halo out;
-    std::int32_t next = rows;
-    for (const auto& n : fine.neighbours) {
-        Halo::Neighbour c{n.rank, {}, next, 0};
-        for (const auto s : n.send) c.send.push_back(own[static_cast<std::size_t>(s)]);
-        std::sort(c.send.begin(), c.send.end());
-        c.send.erase(std::unique(c.send.begin(), c.send.end()), c.send.end());
-        std::vector<std::int32_t> theirs;
-        for (auto g = n.firstGhost; g < n.firstGhost + n.ghosts; ++g) theirs.push_back(static_cast<std::int32_t>(numbers[static_cast<std::size_t>(g)]));
-        auto unique = theirs;
-        std::sort(unique.begin(), unique.end());
-        unique.erase(std::unique(unique.begin(), unique.end()), unique.end());
-        for (std::size_t i = 0; i < theirs.size(); ++i)
-            aggregate[static_cast<std::size_t>(n.firstGhost) + i] = next + static_cast<std::int32_t>(std::lower_bound(unique.begin(), unique.end(), theirs[i]) - unique.begin());
-        c.ghosts = static_cast<std::int32_t>(unique.size());
-        next += c.ghosts;
-        out.neighbours.push_back(std::move(c));
-    }
-    return out;
-}
-
-std::size_t storedIn(const Halo& h, std::int32_t rows) {
-    std::int32_t n = rows;
-    for (const auto& x : h.neighbours) n = std::max(n, x.firstGhost + x.ghosts);
-    return static_cast<std::size_t>(n);
-}
 
 }  // namespace
 
@@ -149,14 +40,15 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
   private:
     static constexpr bool kSame = std::is_same_v<Real, double>;
     struct Level {
-        Sparse own;                           ///< coarse levels' matrix
-        const Sparse* matrix = &own;          ///< on the finest level the caller's, while it is being solved
-        SparseOf<Real> copy;                  ///< of the matrix, where it has another precision
+        Sparse own;                   ///< coarse levels' matrix
+        const Sparse* matrix = &own;  ///< on the finest level the caller's, while it is being solved
+        SparseOf<Real> copy;          ///< of the matrix, where it has another precision
         Halo halo;
         std::vector<std::int32_t> aggregate;  ///< own and ghost entries -> entry of the next level
-        std::vector<std::int32_t> target;     ///< per entry of A: entry of the next level's A, or -1 - row for its diagonal
+        std::vector<std::int32_t>
+            target;  ///< per entry of A: entry of the next level's A, or -1 - row for its diagonal
         std::vector<Real> b, x;
-        std::size_t stored = 0;               ///< own and ghosts
+        std::size_t stored = 0;  ///< own and ghosts
 
         const SparseOf<Real>& smoothed() const {
             if constexpr (kSame)
@@ -169,8 +61,8 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
     struct Rest {
         Sparse matrix;
         Ranks::Shares rows, entries;
-        std::vector<std::int32_t> place;   ///< of each gathered entry in the matrix
-        std::vector<std::size_t> number;   ///< of my rows and ghosts
+        std::vector<std::int32_t> place;     ///< of each gathered entry in the matrix
+        std::vector<std::size_t> number;     ///< of my rows and ghosts
         std::vector<double> mine, gathered;  ///< right side: my rows, all rows
         Ranks alone = Ranks::alone();
         std::unique_ptr<CycleIn> cycle;
@@ -188,7 +80,8 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
 };
 
 template <class Real>
-Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, bool whole) : ranks_(ranks), whole_(whole) {
+Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, bool whole)
+    : ranks_(ranks), whole_(whole) {
     levels_.push_back(std::make_unique<Level>());
     levels_[0]->matrix = &sample;
     levels_[0]->halo = halo;
@@ -211,7 +104,8 @@ Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const 
         // The second round pairs the pairs, by the couplings that they have among themselves on this rank.
         std::vector<std::int32_t> extended = once;
         extended.resize(L.stored);
-        for (std::size_t g = once.size(); g < L.stored; ++g) extended[g] = half + static_cast<std::int32_t>(g - once.size());
+        for (std::size_t g = once.size(); g < L.stored; ++g)
+            extended[g] = half + static_cast<std::int32_t>(g - once.size());
         Sparse middle = coarsePattern(A, extended, half, target);
         galerkin(A, once, target, middle);
         const auto rows = pairRows(middle, twice);
@@ -250,7 +144,9 @@ void Multigrid::CycleIn<Real>::makeRest() {
     const auto rows = ranks_.gather(row), columns = ranks_.gather(column);
     std::vector<std::size_t> order(rows.size());
     std::iota(order.begin(), order.end(), std::size_t{0});
-    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return rows[a] != rows[b] ? rows[a] < rows[b] : columns[a] < columns[b]; });
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        return rows[a] != rows[b] ? rows[a] < rows[b] : columns[a] < columns[b];
+    });
     R.matrix.rows = static_cast<std::int32_t>(R.rows.all);
     R.matrix.rowStart.assign(R.rows.all + 1, 0);
     R.place.resize(order.size());
@@ -284,7 +180,8 @@ void Multigrid::CycleIn<Real>::gatherRest() {
 template <class Real>
 void Multigrid::CycleIn<Real>::update(const Sparse& A) {
     levels_[0]->matrix = &A;
-    for (std::size_t l = 0; l + 1 < levels_.size(); ++l) galerkin(*levels_[l]->matrix, levels_[l]->aggregate, levels_[l]->target, levels_[l + 1]->own);
+    for (std::size_t l = 0; l + 1 < levels_.size(); ++l)
+        galerkin(*levels_[l]->matrix, levels_[l]->aggregate, levels_[l]->target, levels_[l + 1]->own);
     if constexpr (!kSame)
         for (auto& L : levels_) {
             L->copy.diag.assign(L->matrix->diag.begin(), L->matrix->diag.end());
@@ -299,7 +196,8 @@ void Multigrid::CycleIn<Real>::update(const Sparse& A) {
     Eigen::MatrixXd M = Eigen::MatrixXd::Zero(C.rows, C.rows);
     for (std::int32_t i = 0; i < C.rows; ++i) {
         M(i, i) = C.diag[static_cast<std::size_t>(i)];
-        for (auto k = C.rowStart[static_cast<std::size_t>(i)]; k < C.rowStart[static_cast<std::size_t>(i) + 1]; ++k) M(i, C.col[static_cast<std::size_t>(k)]) += C.val[static_cast<std::size_t>(k)];
+        for (auto k = C.rowStart[static_cast<std::size_t>(i)]; k < C.rowStart[static_cast<std::size_t>(i) + 1]; ++k)
+            M(i, C.col[static_cast<std::size_t>(k)]) += C.val[static_cast<std::size_t>(k)];
     }
     // A touch more on the diagonal keeps a matrix without fixed values solvable.
     M.diagonal() *= 1.0 + 1e-10;
@@ -328,8 +226,10 @@ void Multigrid::CycleIn<Real>::apply(const std::vector<double>& b, std::vector<d
 template <class Real>
 void Multigrid::CycleIn<Real>::solveCoarsest(const std::vector<Real>& b, std::vector<Real>& x) {
     if (!rest_) {
-        const Eigen::VectorXd y = coarsest_.solve(Eigen::Map<const Eigen::VectorX<Real>>(b.data(), levels_.back()->matrix->rows).template cast<double>());
-        for (std::size_t i = 0; i < static_cast<std::size_t>(y.size()); ++i) x[i] = static_cast<Real>(y[static_cast<Eigen::Index>(i)]);
+        const Eigen::VectorXd y = coarsest_.solve(
+            Eigen::Map<const Eigen::VectorX<Real>>(b.data(), levels_.back()->matrix->rows).template cast<double>());
+        for (std::size_t i = 0; i < static_cast<std::size_t>(y.size()); ++i)
+            x[i] = static_cast<Real>(y[static_cast<Eigen::Index>(i)]);
         return;
     }
     Rest& R = *rest_;
@@ -358,8 +258,8 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
             C.b[static_cast<std::size_t>(L.aggregate[i])] += s;
         }
         cycle(l + 1, C.b, C.x);
-        // Piecewise constant corrections fall short of smooth errors, so they are stretched. The factor is a first choice, not
-        // yet tuned.
+        // Piecewise constant corrections fall short of smooth errors, so they are stretched. The factor is a first
+        // choice, not yet tuned.
         const auto known = aboveCoarsest ? L.stored : static_cast<std::size_t>(A.rows);
         for (std::size_t i = 0; i < known; ++i) x[i] += Real(1.4) * C.x[static_cast<std::size_t>(L.aggregate[i])];
         if (!aboveCoarsest) L.halo.exchange(x);
@@ -371,7 +271,8 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
     }
 }
 
-Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Precision precision) : ranks_(ranks), halo_(halo) {
+Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Precision precision)
+    : ranks_(ranks), halo_(halo) {
     if (precision == Precision::Mixed)
         cycle_ = std::make_unique<CycleIn<float>>(sample, halo, ranks);
     else
@@ -379,9 +280,12 @@ Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks,
 }
 
 Multigrid::~Multigrid() = default;
-int Multigrid::levels() const { return cycle_->levels(); }
+int Multigrid::levels() const {
+    return cycle_->levels();
+}
 
-Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& rhs, std::vector<double>& x, double reduction, int most, bool singular) {
+Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& rhs, std::vector<double>& x,
+                                    double reduction, int most, bool singular) {
     cycle_->update(A);
     const auto n = static_cast<std::size_t>(A.rows), stored = x.size();
     const double all = ranks_.sum(static_cast<double>(n));
@@ -416,7 +320,8 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
     while (it < most && norm > reduction * first && norm > 0.0) {
         cycle_->apply(r, z);
         dropMean(z);
-        // Conjugate gradients for a cycle that is not the same every time: beta = (r - r_before) . z / (r . z)_before, with r - r_before = -a q.
+        // Conjugate gradients for a cycle that is not the same every time: beta = (r - r_before) . z / (r . z)_before,
+        // with r - r_before = -a q.
         double pair[2] = {0.0, 0.0};
         for (std::size_t i = 0; i < n; ++i) {
             pair[0] += r[i] * z[i];

@@ -9,12 +9,13 @@
 namespace cvane::flow {
 
 /// Conjugate gradients with an aggregation multigrid for symmetric matrices of the pressure equation.
-/// The aggregates (two rounds of pairing along the strongest couplings) are made once from a matrix of the same pattern;
-/// afterwards only the coarse coefficients follow the fine ones. Coarse corrections are cycled twice (W-cycle), since plain
-/// aggregation loses grip with depth otherwise. The smallest levels are gathered, and every rank works on all of them.  Source: Y. Notay, Electron. Trans. Numer. Anal. 37 (2010), pairwise
-/// aggregation; Polak-Ribiere form of conjugate gradients because Gauss-Seidel across ranks is not exactly symmetric.
-/// The cycles can work on single-precision copies: they only guess at corrections, which the conjugate gradients weigh and
-/// whose outcome they measure in double precision.
+/// The aggregates (two rounds of pairing along the strongest couplings) are made once from a matrix of the same
+/// pattern; afterwards only the coarse coefficients follow the fine ones. Coarse corrections are cycled twice
+/// (W-cycle), since plain aggregation loses grip with depth otherwise. The smallest levels are gathered, and every rank
+/// works on all of them.  Source: Y. Notay, Electron. Trans. Numer. Anal. 37 (2010), pairwise aggregation;
+/// Polak-Ribiere form of conjugate gradients because Gauss-Seidel across ranks is not exactly symmetric. The cycles can
+/// work on single-precision copies: they only guess at corrections, which the conjugate gradients weigh and whose
+/// outcome they measure in double precision.
 class Multigrid {
   public:
     /// Collective. `sample`: coefficients that show which neighbours are strongly coupled.
@@ -27,7 +28,8 @@ class Multigrid {
     };
     /// Collective. Solves A x = b from the given x until the residual has fallen by `reduction` or `most` iterations.
     /// `singular`: A has no fixed value anywhere; the means of b and x are taken out.
-    Outcome solve(const Sparse& A, const std::vector<double>& b, std::vector<double>& x, double reduction, int most, bool singular);
+    Outcome solve(const Sparse& A, const std::vector<double>& b, std::vector<double>& x, double reduction, int most,
+                  bool singular);
     int levels() const;
 
   private:

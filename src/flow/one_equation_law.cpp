@@ -11,7 +11,9 @@ namespace cvane::flow {
 namespace {
 constexpr double kappa = 0.41;
 
-double viscosityOver(double chi) { return 1.0 + chi * fv1(chi); }
+double viscosityOver(double chi) {
+    return 1.0 + chi * fv1(chi);
+}
 
 /// Partial fractions of 1 / (1 + c fv1) = (c^3 + a) / (c^4 + c^3 + a), a = 7.1^3: one of each pair of conjugate roots.
 struct Term {
@@ -38,7 +40,8 @@ double speedIntegral(double chi) {
     // 2 share ln(1 - chi / root), the real part, in real numbers: this is asked of every cell in every iteration.
     for (const Term& t : terms) {
         const double x = t.root.real() - chi, y = t.root.imag();
-        sum += t.share.real() * std::log((x * x + y * y) * t.overSquare) - 2.0 * t.share.imag() * (std::atan2(y, x) - t.angle);
+        sum += t.share.real() * std::log((x * x + y * y) * t.overSquare) -
+               2.0 * t.share.imag() * (std::atan2(y, x) - t.angle);
     }
     return sum;
 }
@@ -59,7 +62,8 @@ double oneEquationFrictionVelocity(double U, double y, double nu, double ks) {
     if (!(Re > 1e-12)) return 0.0;
     double yPlus = Re / firstGuessOfSpeed(Re);
     for (int turn = 0; turn < (ks > 0.0 ? 30 : 1); ++turn) {
-        const double before = yPlus, chi0 = ks > 0.0 ? inverseSpeedIntegral(std::log1p(0.3 * yPlus * ks / y)) : 0.0, H0 = speedIntegral(chi0);
+        const double before = yPlus, chi0 = ks > 0.0 ? inverseSpeedIntegral(std::log1p(0.3 * yPlus * ks / y)) : 0.0,
+                     H0 = speedIntegral(chi0);
         for (int i = 0; i < 30; ++i) {
             const double chi = kappa * yPlus + chi0, uPlus = (speedIntegral(chi) - H0) / kappa;
             const double step = (yPlus * uPlus - Re) / (uPlus + yPlus / viscosityOver(chi));

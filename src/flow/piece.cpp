@@ -39,7 +39,8 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, int rank, int ran
     std::map<std::int64_t, LocalCell> ghostOf;
     std::vector<std::int64_t> ghosts;
     for (const auto& [rank, cells] : theirs) {
-        Halo::Neighbour n{rank, {}, p.cells + static_cast<LocalCell>(ghosts.size()), static_cast<LocalCell>(cells.size())};
+        Halo::Neighbour n{
+            rank, {}, p.cells + static_cast<LocalCell>(ghosts.size()), static_cast<LocalCell>(cells.size())};
         for (const auto c : sent[rank]) n.send.push_back(static_cast<std::int32_t>(c - first));
         for (const auto c : cells) {
             ghostOf[c] = p.cells + static_cast<LocalCell>(ghosts.size());
@@ -60,8 +61,10 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, int rank, int ran
 
     std::size_t linked = 0, boundary = 0;
     for (std::size_t f = 0; f < g.owner.size(); ++f) {
-        if (f >= g.neighbour.size()) boundary += mine(g.owner[f]);
-        else linked += mine(g.owner[f]) || mine(g.neighbour[f]);
+        if (f >= g.neighbour.size())
+            boundary += mine(g.owner[f]);
+        else
+            linked += mine(g.owner[f]) || mine(g.neighbour[f]);
     }
     const auto reserve = [](std::size_t n, auto&... lists) { (lists.reserve(n), ...); };
     reserve(linked + boundary, p.P, p.globalFace, p.S, p.xf, p.area, p.gap);
@@ -74,7 +77,8 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, int rank, int ran
         p.S.push_back(S);
         p.xf.push_back(geo.faceCentre[f]);
         p.area.push_back(S.norm());
-        const Vec3 d = (N >= 0 ? p.x[static_cast<std::size_t>(N)] : geo.faceCentre[f]) - p.x[static_cast<std::size_t>(P)];
+        const Vec3 d =
+            (N >= 0 ? p.x[static_cast<std::size_t>(N)] : geo.faceCentre[f]) - p.x[static_cast<std::size_t>(P)];
         // Over-relaxed split of S into a part along d and the rest, bounded where a face looks almost sideways.
         p.gap.push_back(p.area.back() * p.area.back() / std::max(S.dot(d), 0.05 * p.area.back() * d.norm() + 1e-300));
         if (N < 0) return;
@@ -83,8 +87,8 @@ Piece cutPiece(const grid::Grid& g, const grid::Geometry& geo, int rank, int ran
         p.d.push_back(d);
         const double toP = std::abs((geo.faceCentre[f] - p.x[static_cast<std::size_t>(P)]).dot(S));
         const double toN = std::abs((p.x[static_cast<std::size_t>(N)] - geo.faceCentre[f]).dot(S));
-        // Two ranks that share the face must find the same flux to the last bit, each from its own side. The larger weight
-        // is at least a half, so one minus it is exact, and one minus that again.
+        // Two ranks that share the face must find the same flux to the last bit, each from its own side. The larger
+        // weight is at least a half, so one minus it is exact, and one minus that again.
         const double larger = toP + toN > 0.0 ? std::max(toP, toN) / (toP + toN) : 0.5;
         p.w.push_back(toN >= toP ? larger : 1.0 - larger);
     };
@@ -150,10 +154,12 @@ struct Receiver {
 };
 
 void sendPiece(Piece& p, const Sender& send) {
-    send.one(Header{p.cells, p.ghosts, p.firstCell, p.allCells, p.allFaces, p.inner, p.linked, p.patches.size(), p.halo.neighbours.size(), p.lowest});
+    send.one(Header{p.cells, p.ghosts, p.firstCell, p.allCells, p.allFaces, p.inner, p.linked, p.patches.size(),
+                    p.halo.neighbours.size(), p.lowest});
     for (const grid::Patch& patch : p.patches) {
         send(patch.name);
-        const std::array<std::int32_t, 5> numbers{static_cast<std::int32_t>(patch.kind), patch.part, patch.side, patch.first, patch.count};
+        const std::array<std::int32_t, 5> numbers{static_cast<std::int32_t>(patch.kind), patch.part, patch.side,
+                                                  patch.first, patch.count};
         send.one(numbers);
     }
     for (const auto& n : p.halo.neighbours) {

@@ -11,7 +11,9 @@ Ranks::Ranks() {
     MPI_Comm_size(MPI_COMM_WORLD, &size_);
 }
 
-Ranks Ranks::alone() { return {0, 1}; }
+Ranks Ranks::alone() {
+    return {0, 1};
+}
 
 double Ranks::sum(double mine) const {
     sum(std::span<double>(&mine, 1));
@@ -22,7 +24,8 @@ void Ranks::sum(std::span<double> mine) const {
     if (size_ == 1) return;
     const auto n = mine.size();
     std::vector<double> all(n * static_cast<std::size_t>(size_));
-    MPI_Allgather(mine.data(), static_cast<int>(n), MPI_DOUBLE, all.data(), static_cast<int>(n), MPI_DOUBLE, MPI_COMM_WORLD);
+    MPI_Allgather(mine.data(), static_cast<int>(n), MPI_DOUBLE, all.data(), static_cast<int>(n), MPI_DOUBLE,
+                  MPI_COMM_WORLD);
     for (std::size_t i = 0; i < n; ++i) {
         mine[i] = 0.0;
         for (std::size_t r = 0; r < static_cast<std::size_t>(size_); ++r) mine[i] += all[r * n + i];
@@ -37,7 +40,8 @@ double Ranks::max(double mine) const {
 
 Ranks::Shares Ranks::sharesOf(std::size_t mine) const {
     const int n = static_cast<int>(mine);
-    Shares s{std::vector<int>(static_cast<std::size_t>(size_), n), std::vector<int>(static_cast<std::size_t>(size_), 0), mine};
+    Shares s{std::vector<int>(static_cast<std::size_t>(size_), n), std::vector<int>(static_cast<std::size_t>(size_), 0),
+             mine};
     if (size_ == 1) return s;
     MPI_Allgather(&n, 1, MPI_INT, s.counts.data(), 1, MPI_INT, MPI_COMM_WORLD);
     for (std::size_t r = 1; r < s.starts.size(); ++r) s.starts[r] = s.starts[r - 1] + s.counts[r - 1];
@@ -49,7 +53,8 @@ void Ranks::gather(std::span<const double> mine, const Shares& s, std::span<doub
     if (size_ == 1)
         std::copy(mine.begin(), mine.end(), all.begin());
     else
-        MPI_Allgatherv(mine.data(), static_cast<int>(mine.size()), MPI_DOUBLE, all.data(), s.counts.data(), s.starts.data(), MPI_DOUBLE, MPI_COMM_WORLD);
+        MPI_Allgatherv(mine.data(), static_cast<int>(mine.size()), MPI_DOUBLE, all.data(), s.counts.data(),
+                       s.starts.data(), MPI_DOUBLE, MPI_COMM_WORLD);
 }
 
 std::vector<double> Ranks::gather(std::span<const double> mine) const {
@@ -81,23 +86,30 @@ constexpr std::size_t kLongest = std::size_t{1} << 30;
 
 void Ranks::send(int to, std::span<const std::byte> bytes) const {
     for (std::size_t i = 0; i < bytes.size(); i += kLongest)
-        MPI_Send(bytes.data() + i, static_cast<int>(std::min(kLongest, bytes.size() - i)), MPI_BYTE, to, 1, MPI_COMM_WORLD);
+        MPI_Send(bytes.data() + i, static_cast<int>(std::min(kLongest, bytes.size() - i)), MPI_BYTE, to, 1,
+                 MPI_COMM_WORLD);
 }
 
 void Ranks::receive(int from, std::span<std::byte> bytes) const {
     for (std::size_t i = 0; i < bytes.size(); i += kLongest)
-        MPI_Recv(bytes.data() + i, static_cast<int>(std::min(kLongest, bytes.size() - i)), MPI_BYTE, from, 1, MPI_COMM_WORLD, MPI_STATUS_IGNORE);
+        MPI_Recv(bytes.data() + i, static_cast<int>(std::min(kLongest, bytes.size() - i)), MPI_BYTE, from, 1,
+                 MPI_COMM_WORLD, MPI_STATUS_IGNORE);
 }
 
 void Ranks::fromRoot(std::span<double> values) const {
     if (size_ == 1) return;
     for (std::size_t i = 0; i < values.size(); i += kLongest / sizeof(double))
-        MPI_Bcast(values.data() + i, static_cast<int>(std::min(kLongest / sizeof(double), values.size() - i)), MPI_DOUBLE, 0, MPI_COMM_WORLD);
+        MPI_Bcast(values.data() + i, static_cast<int>(std::min(kLongest / sizeof(double), values.size() - i)),
+                  MPI_DOUBLE, 0, MPI_COMM_WORLD);
 }
 
 namespace {
-MPI_Datatype typeOf(const double*) { return MPI_DOUBLE; }
-MPI_Datatype typeOf(const float*) { return MPI_FLOAT; }
+MPI_Datatype typeOf(const double*) {
+    return MPI_DOUBLE;
+}
+MPI_Datatype typeOf(const float*) {
+    return MPI_FLOAT;
+}
 }  // namespace
 
 template <class Real>
@@ -108,14 +120,17 @@ void Halo::exchange(Real* values, int width) const {
     std::vector<std::vector<Real>> buffers(neighbours.size());
     for (std::size_t i = 0; i < neighbours.size(); ++i) {
         const Neighbour& n = neighbours[i];
-        MPI_Irecv(values + static_cast<std::size_t>(n.firstGhost) * w, n.ghosts * width, typeOf(values), n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
+        MPI_Irecv(values + static_cast<std::size_t>(n.firstGhost) * w, n.ghosts * width, typeOf(values), n.rank, 0,
+                  MPI_COMM_WORLD, &requests.emplace_back());
     }
     for (std::size_t i = 0; i < neighbours.size(); ++i) {
         const Neighbour& n = neighbours[i];
         auto& b = buffers[i];
         b.reserve(n.send.size() * w);
-        for (const auto c : n.send) b.insert(b.end(), values + static_cast<std::size_t>(c) * w, values + static_cast<std::size_t>(c + 1) * w);
-        MPI_Isend(b.data(), static_cast<int>(b.size()), typeOf(values), n.rank, 0, MPI_COMM_WORLD, &requests.emplace_back());
+        for (const auto c : n.send)
+            b.insert(b.end(), values + static_cast<std::size_t>(c) * w, values + static_cast<std::size_t>(c + 1) * w);
+        MPI_Isend(b.data(), static_cast<int>(b.size()), typeOf(values), n.rank, 0, MPI_COMM_WORLD,
+                  &requests.emplace_back());
     }
     MPI_Waitall(static_cast<int>(requests.size()), requests.data(), MPI_STATUSES_IGNORE);
 }

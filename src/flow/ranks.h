@@ -12,13 +12,13 @@ namespace cvane::flow {
 /// Sums are taken in the order of the ranks, so that the same run gives the same bits every time.
 class Ranks {
   public:
-    Ranks();  ///< all ranks of the program; MPI must have been initialised
+    Ranks();               ///< all ranks of the program; MPI must have been initialised
     static Ranks alone();  ///< this process by itself, for work that every rank repeats
     int rank() const { return rank_; }
     int size() const { return size_; }
-    double sum(double mine) const;                          ///< Collective.
-    void sum(std::span<double> mine) const;                 ///< Collective; each entry over all ranks.
-    double max(double mine) const;                          ///< Collective.
+    double sum(double mine) const;                                     ///< Collective.
+    void sum(std::span<double> mine) const;                            ///< Collective; each entry over all ranks.
+    double max(double mine) const;                                     ///< Collective.
     bool any(bool mine) const { return max(mine ? 1.0 : 0.0) > 0.5; }  ///< Collective.
     /// Collective: pieces of all ranks one behind the other, on every rank.
     std::vector<double> gather(std::span<const double> mine) const;

@@ -4,7 +4,8 @@
 
 namespace cvane::flow {
 namespace {
-// Below one half, V / a_P in the face flux exceeds what the correction of the pressure reckons with, and the two work each other up.
+// Below one half, V / a_P in the face flux exceeds what the correction of the pressure reckons with, and the two work
+// each other up.
 constexpr double kTogether = 10.0, kRisen = 1.5, kFallen = 1.0 / 3.0, kLower = 5.0 / 6.0, kLeast = 0.5;
 // Below this a rise is noise about the settled flow.
 constexpr double kCalm = 1e-5;

@@ -4,9 +4,10 @@
 
 namespace cvane::flow {
 
-/// Chooses the relaxation of momentum by the course of the residuals of momentum and mass, in means over ten iterations: lowered by a sixth when the
-/// mean has risen to half again its least since the last change (large separated wakes work themselves up otherwise), raised
-/// again when it has fallen to a third. Never above what the user asked for, nor below one half (relaxation_control.cpp says why).
+/// Chooses the relaxation of momentum by the course of the residuals of momentum and mass, in means over ten
+/// iterations: lowered by a sixth when the mean has risen to half again its least since the last change (large
+/// separated wakes work themselves up otherwise), raised again when it has fallen to a third. Never above what the user
+/// asked for, nor below one half (relaxation_control.cpp says why).
 class RelaxationControl {
   public:
     explicit RelaxationControl(double wanted) : wanted_(std::min(wanted, kMost)), now_(wanted_) {}
@@ -25,7 +26,8 @@ class RelaxationControl {
     void remember(const std::vector<double>& memory);
 
   private:
-    /// With none at all the correction of the pressure, which counts with what the relaxation leaves over of a_P, would have nothing to count with.
+    /// With none at all the correction of the pressure, which counts with what the relaxation leaves over of a_P, would
+    /// have nothing to count with.
     static constexpr double kMost = 0.98;
     static constexpr double kNone = 1e300;
     double wanted_, now_;

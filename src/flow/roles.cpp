@@ -7,12 +7,16 @@
 
 namespace cvane::flow {
 
-std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const grid::Tunnel& tunnel, const air::FreeStream& wind, const std::vector<MovingPart>& moving, const std::vector<RoughPart>& rough) {
+std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const grid::Tunnel& tunnel,
+                                const air::FreeStream& wind, const std::vector<MovingPart>& moving,
+                                const std::vector<RoughPart>& rough) {
     const Vec3 U = wind.velocity();
     if (tunnel.floor != grid::Floor::None && std::abs(U.z()) > 1e-9 * U.norm())
-        throw base::InputError("the wind would blow through the ground.", "wind", "Set alpha to 0, and pitch the model instead.");
+        throw base::InputError("the wind would blow through the ground.", "wind",
+                               "Set alpha to 0, and pitch the model instead.");
     if (tunnel.closed && std::hypot(U.y(), U.z()) > 1e-9 * U.norm())
-        throw base::InputError("the wind of a closed tunnel runs along its axis.", "wind", "Set alpha and beta to 0 and turn the model, or open the tunnel's sides.");
+        throw base::InputError("the wind of a closed tunnel runs along its axis.", "wind",
+                               "Set alpha and beta to 0 and turn the model, or open the tunnel's sides.");
     if (tunnel.halfModel && std::abs(U.y()) > 1e-9 * U.norm())
         throw base::InputError("a half model cannot have sideslip.", "wind", "Set beta to 0, or use the full model.");
     std::vector<PatchRole> roles;
@@ -35,14 +39,20 @@ std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const g
             } else if (std::abs(through) <= 1e-9 * U.norm()) {
                 r.role = Role::Slip;
             } else {
-                throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind", "Turn the model instead of the wind.");
+                throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.",
+                                       "wind", "Turn the model instead of the wind.");
             }
         }
         roles.push_back(r);
     }
     const auto roleOf = [&](const std::string& part) -> PatchRole& {
-        const auto it = std::find_if(patches.begin(), patches.end(), [&](const grid::Patch& p) { return p.kind == grid::PatchKind::Wall && p.name == part; });
-        if (it == patches.end()) throw base::InputError("the part \"" + part + "\" has no wall in the grid, so it can be neither turned nor roughened.", "flow", "Name a part that the air reaches, or take the line out.");
+        const auto it = std::find_if(patches.begin(), patches.end(), [&](const grid::Patch& p) {
+            return p.kind == grid::PatchKind::Wall && p.name == part;
+        });
+        if (it == patches.end())
+            throw base::InputError(
+                "the part \"" + part + "\" has no wall in the grid, so it can be neither turned nor roughened.", "flow",
+                "Name a part that the air reaches, or take the line out.");
         return roles[static_cast<std::size_t>(it - patches.begin())];
     };
     for (const MovingPart& m : moving) {

@@ -18,7 +18,9 @@ enum class Precision {
     Double,
     Mixed  ///< cycles in single precision, for less traffic to memory
 };
-inline bool isTurbulent(Model m) { return m != Model::Laminar && m != Model::Inviscid; }
+inline bool isTurbulent(Model m) {
+    return m != Model::Laminar && m != Model::Inviscid;
+}
 
 /// A part whose surface moves in itself: a turning wheel, a belt. Its place stays.
 struct MovingPart {
@@ -43,14 +45,14 @@ struct FlowSettings {
     double turbulenceLength = 0.0;       ///< of the free stream [m]; 0: see freeTurbulenceOf
     int mostIterations = 1500;
     int leastIterations = 60;
-    double toleranceCD = 0.005;          ///< of CD: drift of its mean that counts as settled
-    double toleranceCL = 0.002;          ///< absolute: drift of CL, CY and Cm that counts as settled
+    double toleranceCD = 0.005;  ///< of CD: drift of its mean that counts as settled
+    double toleranceCL = 0.002;  ///< absolute: drift of CL, CY and Cm that counts as settled
     double checkpointSeconds = 15.0;
-    double relaxation = 0.9;             ///< of momentum at most; lowered while the flow works itself up
+    double relaxation = 0.9;  ///< of momentum at most; lowered while the flow works itself up
     bool secondOrder = true;
     Limiter limiter = Limiter::PoorCells;
     Precision precision = Precision::Double;
-    bool coarseFirst = true;             ///< on a grid with a quarter of the cells: a start, and how far the cells matter
+    bool coarseFirst = true;  ///< on a grid with a quarter of the cells: a start, and how far the cells matter
     bool operator==(const FlowSettings&) const = default;
 };
 

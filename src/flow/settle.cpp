@@ -8,10 +8,14 @@ namespace cvane::flow {
 
 std::string nameOf(Verdict v) {
     switch (v) {
-        case Verdict::Settled: return "settled";
-        case Verdict::Unsteady: return "unsteady";
-        case Verdict::Diverged: return "diverged";
-        case Verdict::Running: break;
+        case Verdict::Settled:
+            return "settled";
+        case Verdict::Unsteady:
+            return "unsteady";
+        case Verdict::Diverged:
+            return "diverged";
+        case Verdict::Running:
+            break;
     }
     return "running";
 }
@@ -80,12 +84,15 @@ using C = air::Coefficients;
 constexpr double kLeastCD = 1e-5;  // a tenth of a drag count: less is rest, also where there is no drag
 constexpr double C::*kWatched[] = {&C::CD, &C::CL, &C::CY, &C::Cm};
 
-double allowed(const FlowSettings& s, double C::*which, double mean) { return which == &C::CD ? std::max(s.toleranceCD * std::abs(mean), kLeastCD) : s.toleranceCL; }
+double allowed(const FlowSettings& s, double C::*which, double mean) {
+    return which == &C::CD ? std::max(s.toleranceCD * std::abs(mean), kLeastCD) : s.toleranceCL;
+}
 }  // namespace
 
 double SettleWatch::unrest(const std::vector<C>& history, std::size_t end, std::size_t window) const {
     const std::size_t n = std::min(end, window);
-    const std::vector<C> part(history.begin() + static_cast<std::ptrdiff_t>(end - n), history.begin() + static_cast<std::ptrdiff_t>(end));
+    const std::vector<C> part(history.begin() + static_cast<std::ptrdiff_t>(end - n),
+                              history.begin() + static_cast<std::ptrdiff_t>(end));
     double worst = 0.0;
     for (const auto which : kWatched) {
         const auto h = columnOf(part, which);
@@ -96,7 +103,8 @@ double SettleWatch::unrest(const std::vector<C>& history, std::size_t end, std::
     return worst;
 }
 
-bool SettleWatch::atRest(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {
+bool SettleWatch::atRest(const std::vector<C>& history, double residual,
+                         std::optional<std::size_t> averagedFrom) const {
     const std::size_t n = history.size(), w = averagedFrom ? std::max(kSteps, window(n)) : window(n);
     const std::size_t from = averagedFrom ? *averagedFrom - std::min(*averagedFrom, kWashOut) : 0;
     return n >= from + w && residual < 1e-3 && unrest(history, n, w) <= 1.0;
@@ -104,13 +112,17 @@ bool SettleWatch::atRest(const std::vector<C>& history, double residual, std::op
 
 bool SettleWatch::closes(const C& difference, const C& now) const {
     constexpr double C::*forces[] = {&C::CD, &C::CL, &C::CY};
-    return std::all_of(std::begin(forces), std::end(forces), [&](auto which) { return std::abs(difference.*which) <= allowed(settings_, which, now.CD); });
+    return std::all_of(std::begin(forces), std::end(forces),
+                       [&](auto which) { return std::abs(difference.*which) <= allowed(settings_, which, now.CD); });
 }
 
-Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::optional<std::size_t> averagedFrom) const {
+Verdict SettleWatch::judge(const std::vector<C>& history, double residual,
+                           std::optional<std::size_t> averagedFrom) const {
     const std::size_t n = history.size();
     const auto& last = history.back();
-    if (!std::isfinite(last.CD) || !std::isfinite(last.CL) || !std::isfinite(residual) || std::abs(last.CD) > 1e4 || std::abs(last.CL) > 1e4) return Verdict::Diverged;
+    if (!std::isfinite(last.CD) || !std::isfinite(last.CL) || !std::isfinite(residual) || std::abs(last.CD) > 1e4 ||
+        std::abs(last.CL) > 1e4)
+        return Verdict::Diverged;
     const bool usedUp = n >= static_cast<std::size_t>(settings_.mostIterations);
     if (n >= static_cast<std::size_t>(settings_.leastIterations)) {
         if (atRest(history, residual, averagedFrom)) return Verdict::Settled;
@@ -119,7 +131,8 @@ Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::
                 auto h = columnOf(history, which);
                 const double most = allowed(settings_, which, spreadOf(h, n - *averagedFrom).mean);
                 if (!(errorOfMean(h, *averagedFrom) <= most)) return false;
-                // An error that is itself uncertain passes its limit early some time: it has to stay below while the mean grows by a quarter.
+                // An error that is itself uncertain passes its limit early some time: it has to stay below while the
+                // mean grows by a quarter.
                 h.resize(n - (n - *averagedFrom) / 5);
                 return errorOfMean(h, *averagedFrom) <= most;
             });
@@ -130,7 +143,8 @@ Verdict SettleWatch::judge(const std::vector<C>& history, double residual, std::
 }
 
 std::pair<bool, bool> SettleWatch::swingAndDrift(const std::vector<C>& history, std::size_t window) const {
-    // However well the means shall be known: less than this is not a wake that moves, but what rounding and limiters leave.
+    // However well the means shall be known: less than this is not a wake that moves, but what rounding and limiters
+    // leave.
     FlowSettings least = settings_;
     least.toleranceCD = std::max(settings_.toleranceCD, FlowSettings{}.toleranceCD);
     least.toleranceCL = std::max(settings_.toleranceCL, FlowSettings{}.toleranceCL);
@@ -163,7 +177,8 @@ std::size_t SettleWatch::iterationsLeft(const std::vector<C>& history) const {
     const std::size_t n = history.size(), most = static_cast<std::size_t>(std::max(0, settings_.mostIterations));
     if (n >= most) return 0;
     const std::size_t before = n - n / 5;
-    const double now = unrest(history, n, window(n)), then = before > 20 ? unrest(history, before, window(before)) : now;
+    const double now = unrest(history, n, window(n)),
+                 then = before > 20 ? unrest(history, before, window(before)) : now;
     if (!(now > 1.0)) return 0;
     if (!(now < then)) return most - n;
     const double left = std::log(now) / std::log(then / now) * static_cast<double>(n - before);

@@ -9,8 +9,8 @@
 
 namespace cvane::flow {
 namespace {
-// The speed at the edge of a plate's layer is 2 Pi / kappa = 2.4 u_tau above the logarithm there (D. Coles, J. Fluid Mech. 1, 1956, Pi about 0.5), as much as the
-// logarithm gains up to this multiple of its thickness.
+// The speed at the edge of a plate's layer is 2 Pi / kappa = 2.4 u_tau above the logarithm there (D. Coles, J. Fluid
+// Mech. 1, 1956, Pi about 0.5), as much as the logarithm gains up to this multiple of its thickness.
 constexpr double kWakeOfLayer = 2.7;
 constexpr double kDamping = 0.1;        ///< share of a value that alternates from cell to cell, frictionless flow only
 constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
@@ -18,9 +18,12 @@ constexpr const char* kSlipAhead = "ground ahead";  ///< the part of the ground 
 // The ground's faces ahead of where its boundary layer begins, as a patch of their own.
 Piece withGroundParted(Piece p, const Case& c) {
     if (c.tunnel.floor == grid::Floor::None || !c.groundLayerFrom) return p;
-    const auto ground = std::find_if(p.patches.begin(), p.patches.end(), [](const grid::Patch& patch) { return patch.kind == grid::PatchKind::Side && patch.side == 4; });
+    const auto ground = std::find_if(p.patches.begin(), p.patches.end(), [](const grid::Patch& patch) {
+        return patch.kind == grid::PatchKind::Side && patch.side == 4;
+    });
     if (ground == p.patches.end()) return p;
-    const auto old = static_cast<std::int32_t>(ground - p.patches.begin()), added = static_cast<std::int32_t>(p.patches.size());
+    const auto old = static_cast<std::int32_t>(ground - p.patches.begin()),
+               added = static_cast<std::int32_t>(p.patches.size());
     grid::Patch ahead = *ground;
     ahead.name = kSlipAhead;
     p.patches.push_back(ahead);
@@ -30,7 +33,8 @@ Piece withGroundParted(Piece p, const Case& c) {
 }
 }  // namespace
 
-Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks) : Solver(cutPiece(grid, geometry, ranks.rank(), ranks.size()), c, ranks) {}
+Solver::Solver(const grid::Grid& grid, const grid::Geometry& geometry, const Case& c, const Ranks& ranks)
+    : Solver(cutPiece(grid, geometry, ranks.rank(), ranks.size()), c, ranks) {}
 
 Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
     : case_(c),
@@ -41,12 +45,14 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
       limitU_(p_, c.settings.limiter, true),
       limitP_(p_, c.settings.limiter, false),
       relaxation_(c.settings.relaxation),
-      devices_(p_, c.discs, c.blocks, c.wind.air.density, c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), c.tunnel.halfModel, ranks) {
+      devices_(p_, c.discs, c.blocks, c.wind.air.density,
+               c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity(), c.tunnel.halfModel, ranks) {
     if (c.settings.model == Model::Inviscid)
         for (PatchRole& r : roles_)
             if (r.role == Role::Wall) r.role = Role::Slip;
     for (std::size_t i = 0; i < roles_.size(); ++i)
-        if (p_.patches[i].name == kSlipAhead && p_.patches[i].kind == grid::PatchKind::Side) roles_[i].role = Role::Slip;
+        if (p_.patches[i].name == kSlipAhead && p_.patches[i].kind == grid::PatchKind::Side)
+            roles_[i].role = Role::Slip;
     if (c.givenVelocity)
         for (PatchRole& r : roles_) r.role = Role::Inflow;
     nu_ = c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity();
@@ -93,13 +99,16 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
 
     if (isTurbulent(c.settings.model)) {
         auto distance = p_.wallDistance;
-        // A moving ground counts too: under a model it moves against the air, and where both move alike the models' near-wall terms are nothing.
+        // A moving ground counts too: under a model it moves against the air, and where both move alike the models'
+        // near-wall terms are nothing.
         if (c.tunnel.floor != grid::Floor::None)
             for (std::size_t i = 0; i < distance.size(); ++i) {
                 const double ahead = c.groundLayerFrom ? std::max(0.0, *c.groundLayerFrom - p_.x[i].x()) : 0.0;
                 distance[i] = std::min(distance[i], std::hypot(ahead, p_.x[i].z() - p_.lowest));
             }
-        turbulence_ = makeTurbulence(c.settings.model, {p_, *gradientP_, *gradientU_, Ub_, matrix_, std::move(distance), nu_, roles_, freeTurbulenceOf(c.settings, c.wind.speed, modelLength()), timeStep_});
+        turbulence_ = makeTurbulence(c.settings.model,
+                                     {p_, *gradientP_, *gradientU_, Ub_, matrix_, std::move(distance), nu_, roles_,
+                                      freeTurbulenceOf(c.settings, c.wind.speed, modelLength()), timeStep_});
         const auto free = turbulence_->freeStream();
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
@@ -130,9 +139,13 @@ void Solver::updateBoundaryValues() {
                 Ub_[i] = u - u.dot(n) * n;
                 break;
             }
-            case Role::Inflow: Ub_[i] = inflowAt(f); break;
+            case Role::Inflow:
+                Ub_[i] = inflowAt(f);
+                break;
             case Role::Outflow:
-            case Role::Open: Ub_[i] = s_.U[c]; break;
+            case Role::Open:
+                Ub_[i] = s_.U[c];
+                break;
             case Role::Slip: {
                 const Vec3 n = p_.area[f] > 0.0 ? Vec3(p_.S[f] / p_.area[f]) : Vec3::Zero();
                 Ub_[i] = s_.U[c] - s_.U[c].dot(n) * n;
@@ -149,8 +162,11 @@ void Solver::updateWalls() {
         const Vec3 n = p_.S[f] / p_.area[f];
         const Vec3 u = s_.U[static_cast<std::size_t>(p_.P[f])] - Ub_[i];
         const double speed = (u - u.dot(n) * n).norm(), y = p_.area[f] / p_.gap[f];
-        // A ground's boundary layer is as thick as its run makes it, however thick the cell: beyond it the logarithm, and the wake that tops it, rise no more.
-        const double layer = patchRole(f).heldGround ? air::plateLayerThickness(p_.xf[f].x() - groundBegins_, case_.wind.speed, nu_) : 0.0;
+        // A ground's boundary layer is as thick as its run makes it, however thick the cell: beyond it the logarithm,
+        // and the wake that tops it, rise no more.
+        const double layer = patchRole(f).heldGround
+                                 ? air::plateLayerThickness(p_.xf[f].x() - groundBegins_, case_.wind.speed, nu_)
+                                 : 0.0;
         const double yLaw = layer > 0.0 ? std::min(y, kWakeOfLayer * layer) : y;
         if (turbulence_) {
             walls_.uTau[i] = turbulence_->frictionVelocity(speed, yLaw, nu_, patchRole(f).roughness);
@@ -162,15 +178,20 @@ void Solver::updateWalls() {
         walls_.yPlus[i] = walls_.uTau[i] * y / nu_;
         walls_.slopeShare[i] = 1.0;
         if (turbulence_ && walls_.uTau[i] > 0.0)
-            walls_.slopeShare[i] = layer > 0.0 && y > layer ? 0.0 : std::min(1.0, turbulence_->slopeOfLaw(speed / walls_.uTau[i], walls_.yPlus[i], walls_.uTau[i] * patchRole(f).roughness / nu_) * walls_.nuWall[i] / nu_);
+            walls_.slopeShare[i] =
+                layer > 0.0 && y > layer
+                    ? 0.0
+                    : std::min(1.0, turbulence_->slopeOfLaw(speed / walls_.uTau[i], walls_.yPlus[i],
+                                                            walls_.uTau[i] * patchRole(f).roughness / nu_) *
+                                        walls_.nuWall[i] / nu_);
     }
 }
 
 void Solver::updateVelocityGradient() {
     (*gradientU_)(s_.U, Ub_, gradU_);
     if (case_.settings.model == Model::Inviscid)
-        // Along a curved wall the speed changes with the distance from it, so of what it is at the wall the gradient is told only that
-        // nothing goes through.
+        // Along a curved wall the speed changes with the distance from it, so of what it is at the wall the gradient is
+        // told only that nothing goes through.
         for (std::size_t f = p_.linked; f < p_.faces(); ++f) {
             if (!slidesOnModel(f) || !(p_.area[f] > 0.0)) continue;
             const auto P = static_cast<std::size_t>(p_.P[f]);
@@ -193,8 +214,8 @@ void Solver::updateGradients() {
 }
 
 void Solver::updatePressureForce() {
-    // Face pressures from both sides' linear reconstructions: the force on a cell is conservative, so that drag and wake
-    // agree, and still exact for a linear pressure.
+    // Face pressures from both sides' linear reconstructions: the force on a cell is conservative, so that drag and
+    // wake agree, and still exact for a linear pressure.
     const Piece& p = p_;
     pressureForce_.assign(p.stored(), Vec3::Zero());
     for (std::size_t f = 0; f < p.faces(); ++f) {
@@ -234,13 +255,15 @@ double Solver::solveMomentum() {
         add.template operator()<Scheme::SecondOrder>();
     else
         add.template operator()<Scheme::FirstOrder>();
-    if (case_.settings.secondOrder && case_.settings.model == Model::Inviscid) addDamping(p, kDamping, s_.flux, s_.U, gradU_, matrix_, b);
+    if (case_.settings.secondOrder && case_.settings.model == Model::Inviscid)
+        addDamping(p, kDamping, s_.flux, s_.U, gradU_, matrix_, b);
     if (case_.givenForce)
         for (std::size_t c = 0; c < n; ++c) b[c] += p.V[c] * case_.givenForce(p.x[c]);
     std::vector<double> outside(n, 0.0);  // part of the diagonal that belongs to no neighbour
     devices_.update(s_.U);
     devices_.forEachCell([&](std::size_t c, const Vec3& force, const Vec3& resistance) {
-        // The matrix has one diagonal for the three components: it takes the largest resistance, and the others give back.
+        // The matrix has one diagonal for the three components: it takes the largest resistance, and the others give
+        // back.
         const double most = resistance.maxCoeff();
         b[c] += force + (Vec3::Constant(most) - resistance).cwiseProduct(s_.U[c]);
         matrix_.diag[c] += most;
@@ -259,7 +282,9 @@ double Solver::solveMomentum() {
                 value = Ub_[i] + (s_.U[P] - Ub_[i]).dot(normal) * normal;
                 break;
             }
-            case Role::Slip: c = gamma[P] * p.gap[f]; break;
+            case Role::Slip:
+                c = gamma[P] * p.gap[f];
+                break;
             case Role::Inflow:
                 c = std::max(-s_.flux[f], 0.0) + gamma[P] * p.gap[f];
                 // Where a given velocity leads out, what leaves is rebuilt from inside, as between cells.
@@ -280,7 +305,8 @@ double Solver::solveMomentum() {
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
-        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]), relaxed = std::max(a / relax, timeStep_ > 0.0 ? a + p.V[c] / timeStep_ : 0.0);
+        const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]),
+                     relaxed = std::max(a / relax, timeStep_ > 0.0 ? a + p.V[c] / timeStep_ : 0.0);
         D_[c] = p.V[c] / a;
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
         Dcorrect_[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside[c]));
@@ -325,12 +351,13 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
             b[P] -= flux;
             continue;
         }
-        // Momentum-weighted interpolation (C. M. Rhie, W. L. Chow, AIAA J. 21, 1983): the face's own pressure difference
-        // takes the place of the cells' mean gradient. a_P is taken before relaxation, so the settled flow does not depend
-        // on the relaxation.
+        // Momentum-weighted interpolation (C. M. Rhie, W. L. Chow, AIAA J. 21, 1983): the face's own pressure
+        // difference takes the place of the cells' mean gradient. a_P is taken before relaxation, so the settled flow
+        // does not depend on the relaxation.
         const auto N = static_cast<std::size_t>(p.N[f]);
         const double w = p.w[f];
-        const Vec3 Uf = w * (s_.U[P] + gradU_[P] * (p.xf[f] - p.x[P])) + (1.0 - w) * (s_.U[N] + gradU_[N] * (p.xf[f] - p.x[N]));
+        const Vec3 Uf =
+            w * (s_.U[P] + gradU_[P] * (p.xf[f] - p.x[P])) + (1.0 - w) * (s_.U[N] + gradU_[N] * (p.xf[f] - p.x[N]));
         const double Df = w * D_[P] + (1.0 - w) * D_[N];
         const Vec3 gradf = w * pressureForce_[P] + (1.0 - w) * pressureForce_[N];
         flux = Uf.dot(p.S[f]) - Df * p.gap[f] * ((s_.p[N] - s_.p[P]) - gradf.dot(p.d[f]));
@@ -351,9 +378,9 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
     ranks_.sum(std::span<double>(sums, 2));
     const auto outcome = multigrid_->solve(matrix_, b, correction, reduction, mostSweeps, pressureFree_);
     pressureIterations_ = outcome.iterations;
-    // The cells' velocities follow the fluxes' corrections: the mean of a velocity over a cell is sum (x_f - x_P) F_f / V. At
-    // walls nothing is corrected, so the thin cells on them get half of what their one-sided pressure slope would give, and
-    // do not start to swing.
+    // The cells' velocities follow the fluxes' corrections: the mean of a velocity over a cell is sum (x_f - x_P) F_f /
+    // V. At walls nothing is corrected, so the thin cells on them get half of what their one-sided pressure slope would
+    // give, and do not start to swing.
     for (std::size_t f = 0; f < p.faces(); ++f) {
         fetchNeighbourAhead(p, f, s_.U, p.x, Dcorrect_, correction, p.V);
         const auto P = static_cast<std::size_t>(p.P[f]);
@@ -363,7 +390,8 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
             change = (roleAt(f) == Role::Open ? openness(f) : Dcorrect_[P] * p.gap[f]) * correction[P];
         } else {
             const auto N = static_cast<std::size_t>(p.N[f]);
-            change = -(p.w[f] * Dcorrect_[P] + (1.0 - p.w[f]) * Dcorrect_[N]) * p.gap[f] * (correction[N] - correction[P]);
+            change =
+                -(p.w[f] * Dcorrect_[P] + (1.0 - p.w[f]) * Dcorrect_[N]) * p.gap[f] * (correction[N] - correction[P]);
             if (f < p.inner) s_.U[N] -= change / p.V[N] * (p.xf[f] - p.x[N]);
         }
         s_.flux[f] += change;

@@ -33,14 +33,15 @@ struct Case {
     grid::Tunnel tunnel;
     air::Reference reference;
     FlowSettings settings;
-    /// Where the boundary layer of a ground begins: ahead of it the air slips along [m, x in the model frame]. None: at the inlet.
+    /// Where the boundary layer of a ground begins: ahead of it the air slips along [m, x in the model frame]. None: at
+    /// the inlet.
     std::optional<double> groundLayerFrom;
     std::vector<MovingPart> moving;
     std::vector<RoughPart> rough;
     std::vector<Disc> discs;
     std::vector<PorousBlock> blocks;
-    /// For verification: velocity on every boundary face in place of walls, wind and outlets, and a force per mass on the air
-    /// [m/s2], both as functions of the place.
+    /// For verification: velocity on every boundary face in place of walls, wind and outlets, and a force per mass on
+    /// the air [m/s2], both as functions of the place.
     std::function<Vec3(const Vec3&)> givenVelocity, givenForce;
 };
 
@@ -62,11 +63,11 @@ class Solver {
 
     /// Potential flow of the free stream around the model, with the pressure that belongs to it.
     void startFromPotentialFlow();
-    /// The settled flow of another wind on the same grid; scaled to this speed and turned by adding the potential flow of
-    /// the difference between the two winds. Of this and other checkpoints rank 0 alone has the fields.
+    /// The settled flow of another wind on the same grid; scaled to this speed and turned by adding the potential flow
+    /// of the difference between the two winds. Of this and other checkpoints rank 0 alone has the fields.
     void startFromNeighbour(const Checkpoint& settled, const air::FreeStream& itsWind);
-    /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it then lacks
-    /// in continuity is taken out by a potential.
+    /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it
+    /// then lacks in continuity is taken out by a potential.
     void startFromCoarser(const FlowCloud& coarse);
     /// Collective: the whole flow on every rank.
     FlowCloud cloud() const;
@@ -77,38 +78,44 @@ class Solver {
     /// Goes back to a state of this solver.
     void restore(const State& state);
     RelaxationControl& relaxation() { return relaxation_; }
-    /// Forgets the means; adds the state to them; takes them as the state, to read out what a swinging flow is like on average.
+    /// Forgets the means; adds the state to them; takes them as the state, to read out what a swinging flow is like on
+    /// average.
     void startMean();
     void addToMean();
     void takeMean();
 
-    /// A step of time that all cells share, where relaxation alone would take a longer one: how a wake that will not come to
-    /// rest moves. 0: relaxation alone. First order in time; cells through which the air passes in less than a ninth of the step
-    /// (at a relaxation of 0.9) follow as if they were always at rest.
+    /// A step of time that all cells share, where relaxation alone would take a longer one: how a wake that will not
+    /// come to rest moves. 0: relaxation alone. First order in time; cells through which the air passes in less than a
+    /// ninth of the step (at a relaxation of 0.9) follow as if they were always at rest.
     void setTimeStep(double seconds) { timeStep_ = seconds; }
     /// Longest side of the box around the model's wall [m]; the reference length where there is no model. Collective.
     double modelLength() const;
-    /// A twentieth of the time in which the wind passes the diameter of a disc as large as the model's frontal area [s]. Collective.
+    /// A twentieth of the time in which the wind passes the diameter of a disc as large as the model's frontal area
+    /// [s]. Collective.
     double wakeTimeStep() const;
 
     Residuals iterate();
-    /// Solves for the pressure once more, to rounding where an iteration stops at a few per cent: what flows into the tunnel leaves it.
+    /// Solves for the pressure once more, to rounding where an iteration stops at a few per cent: what flows into the
+    /// tunnel leaves it.
     void closeContinuity();
 
     /// Loads by patch about the moment centre [N], [N m], as computed (a half model's are those of the half).
     std::vector<Load> loadsByPatch() const;
-    /// The model's force found from outside [N] (of a half model that on the half): momentum through the tunnel's sides, ground and devices. Collective.
+    /// The model's force found from outside [N] (of a half model that on the half): momentum through the tunnel's
+    /// sides, ground and devices. Collective.
     Vec3 forceFromOutside() const;
-    /// That less the balance's force, as coefficients of drag, lift and side force (moments are 0): what the flow still has to go. Collective.
+    /// That less the balance's force, as coefficients of drag, lift and side force (moments are 0): what the flow still
+    /// has to go. Collective.
     air::Coefficients outsideDifference() const;
     /// Coefficients of the whole model (a half model's loads are mirrored).
     air::Coefficients coefficients() const;
-    /// Displacement thickness [m] that the boundary layer of a ground at rest has where the model begins, from the friction that it has felt until there: the mean over the
-    /// ground ahead of the model of (u_tau / V)^2 times its length is the momentum thickness, and 9/7 of that, the ratio of the one-seventh power, the displacement thickness.
-    /// Nothing without such a ground, or without one ahead of the model. Collective.
+    /// Displacement thickness [m] that the boundary layer of a ground at rest has where the model begins, from the
+    /// friction that it has felt until there: the mean over the ground ahead of the model of (u_tau / V)^2 times its
+    /// length is the momentum thickness, and 9/7 of that, the ratio of the one-seventh power, the displacement
+    /// thickness. Nothing without such a ground, or without one ahead of the model. Collective.
     std::optional<double> groundDisplacement() const;
-    /// Static pressure of the free stream over density [m2/s2]: that at the inlet of a closed tunnel, where what the walls and the model hold back has taken the outlet's
-    /// below it; 0 in an open one. Collective.
+    /// Static pressure of the free stream over density [m2/s2]: that at the inlet of a closed tunnel, where what the
+    /// walls and the model hold back has taken the outlet's below it; 0 in an open one. Collective.
     double referencePressure() const;
     std::vector<WallSample> wallSamples() const;
     const State& state() const { return s_; }
@@ -129,11 +136,18 @@ class Solver {
     void addWind(const Vec3& dU);
     void takeOutDivergence();
     void fillWithLaplacian();  ///< matrix_: without what boundary faces add
-    Vec3 inflowAt(std::size_t f) const { return case_.givenVelocity ? case_.givenVelocity(p_.xf[f]) : case_.wind.velocity(); }
-    /// Flux through an open side [m3/s]: the wind's, and as much of a speed p / V as the pressure there makes. To a wave along the side,
-    /// whose pressure p and speed p / V through it belong together, the side is as good as not there.
-    double openFlux(std::size_t f) const { return case_.wind.velocity().dot(p_.S[f]) + openness(f) * s_.p[static_cast<std::size_t>(p_.P[f])]; }
-    double openness(std::size_t f) const { return p_.area[f] / case_.wind.speed; }  ///< its slope with the pressure [m s]
+    Vec3 inflowAt(std::size_t f) const {
+        return case_.givenVelocity ? case_.givenVelocity(p_.xf[f]) : case_.wind.velocity();
+    }
+    /// Flux through an open side [m3/s]: the wind's, and as much of a speed p / V as the pressure there makes. To a
+    /// wave along the side, whose pressure p and speed p / V through it belong together, the side is as good as not
+    /// there.
+    double openFlux(std::size_t f) const {
+        return case_.wind.velocity().dot(p_.S[f]) + openness(f) * s_.p[static_cast<std::size_t>(p_.P[f])];
+    }
+    double openness(std::size_t f) const {
+        return p_.area[f] / case_.wind.speed;
+    }  ///< its slope with the pressure [m s]
     void updateBoundaryValues();
     void updateWalls();
     void updateVelocityGradient();
@@ -157,9 +171,9 @@ class Solver {
     std::vector<Mat3> gradU_;
     std::vector<WallGradient> meanAtWalls_;
     std::vector<Vec3> gradP_;
-    std::vector<Vec3> pressureForce_;    ///< sum p_f S_f / V, own and ghosts: what the momentum balance feels
-    CellMatrix matrix_;  ///< of the equation that is being solved
-    std::vector<double> through_;        ///< V^(2/3), a cell's section [m2]
+    std::vector<Vec3> pressureForce_;   ///< sum p_f S_f / V, own and ghosts: what the momentum balance feels
+    CellMatrix matrix_;                 ///< of the equation that is being solved
+    std::vector<double> through_;       ///< V^(2/3), a cell's section [m2]
     std::vector<double> D_, Dcorrect_;  ///< V / a_P and the SIMPLEC coefficient, own and ghosts
     std::unique_ptr<Gradient> gradientU_, gradientP_;
     GradientLimiter limitU_, limitP_;
@@ -167,13 +181,13 @@ class Solver {
     std::unique_ptr<Multigrid> multigrid_;
     std::unique_ptr<TurbulenceModel> turbulence_;
     RelaxationControl relaxation_;
-    std::vector<double> meanSum_;  ///< rows of own cells
+    std::vector<double> meanSum_;    ///< rows of own cells
     std::vector<double> meanLoads_;  ///< sums of the loads by patch
     bool showsMean_ = false;         ///< the state is a mean; loads are the means of loads, not the loads of the mean
     double meanCount_ = 0.0;
     Devices devices_;
     double nu_ = 0;
-    double groundBegins_ = 0;  ///< where the boundary layer of a ground at rest does [m, x]
+    double groundBegins_ = 0;    ///< where the boundary layer of a ground at rest does [m, x]
     bool pressureFree_ = false;  ///< no outlet fixes the pressure
     int pressureIterations_ = 0;
     double timeStep_ = 0.0;  ///< [s]

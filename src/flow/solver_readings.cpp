@@ -17,7 +17,8 @@ Load wholeModel(const Load& h) {
 std::vector<Load> Solver::loadsByPatch() const {
     if (showsMean_) {
         std::vector<Load> mean(meanLoads_.size() / kLoadNumbers);
-        for (std::size_t i = 0; i < meanLoads_.size(); ++i) mean.data()->pressure.data()[i] = meanLoads_[i] / meanCount_;
+        for (std::size_t i = 0; i < meanLoads_.size(); ++i)
+            mean.data()->pressure.data()[i] = meanLoads_[i] / meanCount_;
         return mean;
     }
     auto all = loads(p_, roles_, s_, walls_, gradP_, case_.reference.momentCentre, ranks_);
@@ -28,7 +29,8 @@ std::vector<Load> Solver::loadsByPatch() const {
 }
 
 Vec3 Solver::forceFromOutside() const {
-    return case_.wind.air.density * flow::forceFromOutside(p_, roles_, s_, walls_, Ub_, gradU_, gradP_, devices_, case_.wind.velocity(), nu_, ranks_);
+    return case_.wind.air.density * flow::forceFromOutside(p_, roles_, s_, walls_, Ub_, gradU_, gradP_, devices_,
+                                                           case_.wind.velocity(), nu_, ranks_);
 }
 
 air::Coefficients Solver::outsideDifference() const {
@@ -50,7 +52,9 @@ air::Coefficients Solver::coefficients() const {
     return air::coefficients(sum.force(), sum.moment(), case_.wind, case_.reference);
 }
 
-std::vector<WallSample> Solver::wallSamples() const { return sampleWalls(p_, roles_, s_, walls_, gradP_); }
+std::vector<WallSample> Solver::wallSamples() const {
+    return sampleWalls(p_, roles_, s_, walls_, gradP_);
+}
 
 std::pair<double, double> Solver::yPlusRange() const {
     double low = 1e300, high = 0.0;

@@ -109,7 +109,8 @@ struct Points {
 
 void Solver::startFromCoarser(const FlowCloud& coarse) {
     const Points points{coarse.x};
-    const nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Points>, Points, 3, std::size_t> tree(3, points);
+    const nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Points>, Points, 3, std::size_t>
+        tree(3, points);
     const double V = case_.wind.speed;
     for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
         std::size_t near = 0;
@@ -133,7 +134,9 @@ void Solver::startFromCoarser(const FlowCloud& coarse) {
         if (!p_.isBoundary(f))
             s_.flux[f] = (p_.w[f] * s_.U[P] + (1.0 - p_.w[f]) * s_.U[static_cast<std::size_t>(p_.N[f])]).dot(p_.S[f]);
         else
-            s_.flux[f] = roleAt(f) == Role::Inflow || roleAt(f) == Role::Outflow ? Ub_[f - p_.linked].dot(p_.S[f]) : roleAt(f) == Role::Open ? openFlux(f) : 0.0;
+            s_.flux[f] = roleAt(f) == Role::Inflow || roleAt(f) == Role::Outflow ? Ub_[f - p_.linked].dot(p_.S[f])
+                         : roleAt(f) == Role::Open                               ? openFlux(f)
+                                                                                 : 0.0;
     }
     takeOutDivergence();
     updateGradients();

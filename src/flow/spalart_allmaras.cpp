@@ -8,21 +8,26 @@ namespace {
 // Spalart and Allmaras 1994.
 constexpr double cb1 = 0.1355, sigma = 2.0 / 3.0, cb2 = 0.622, kappa = 0.41, cw2 = 0.3, cw3 = 2.0;
 constexpr double cw1 = cb1 / (kappa * kappa) + (1.0 + cb2) / sigma;
-constexpr double kSteep = 1.0 / 6.0;  // a cell's half height over its distance from the wall: the first two or three beyond the wall's cell
-constexpr double kStep = 1e-4;        // share of nuTilde for the slope of its source
-constexpr double kTurbulent = 3.0;  // nuTilde / nu of a free stream that makes boundary layers turbulent from the start (1994)
+constexpr double kSteep =
+    1.0 / 6.0;  // a cell's half height over its distance from the wall: the first two or three beyond the wall's cell
+constexpr double kStep = 1e-4;  // share of nuTilde for the slope of its source
+constexpr double kTurbulent =
+    3.0;  // nuTilde / nu of a free stream that makes boundary layers turbulent from the start (1994)
 
 /// Production less destruction of nuTilde [m2/s2] at distance d from a wall.
 double sourceOf(double nuTilde, double vorticity, double d, double nu) {
     const double k2d2 = kappa * kappa * d * d, chi = nuTilde / nu, fv2 = 1.0 - chi / (1.0 + chi * fv1(chi));
     const double S = std::max(vorticity + nuTilde / k2d2 * fv2, 0.3 * vorticity + 1e-30);
-    const double q = std::min(nuTilde / (S * k2d2), 10.0), q3 = q * q * q, gg = q + cw2 * (q3 * q3 - q), g3 = gg * gg * gg;
+    const double q = std::min(nuTilde / (S * k2d2), 10.0), q3 = q * q * q, gg = q + cw2 * (q3 * q3 - q),
+                 g3 = gg * gg * gg;
     constexpr double c6 = cw3 * cw3 * cw3 * cw3 * cw3 * cw3;
     const double fw = gg * std::pow((1.0 + c6) / (g3 * g3 + c6), 1.0 / 6.0);
     return cb1 * S * nuTilde - cw1 * fw * nuTilde * nuTilde / (d * d);
 }
 
-double vorticityOf(const Mat3& G) { return (G - G.transpose()).norm() / std::sqrt(2.0); }
+double vorticityOf(const Mat3& G) {
+    return (G - G.transpose()).norm() / std::sqrt(2.0);
+}
 }  // namespace
 
 SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {
@@ -47,7 +52,9 @@ SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)
         if (place >= 0) place = count++;
     slopes_.resize(static_cast<std::size_t>(count));
     for (std::size_t f = 0; f < p.faces(); ++f)
-        if (steep_[static_cast<std::size_t>(p.P[f])] >= 0 || (f < p.inner && steep_[static_cast<std::size_t>(p.N[f])] >= 0)) besideSteep_.push_back(f);
+        if (steep_[static_cast<std::size_t>(p.P[f])] >= 0 ||
+            (f < p.inner && steep_[static_cast<std::size_t>(p.N[f])] >= 0))
+            besideSteep_.push_back(f);
 }
 
 const SeriesViscosity* SpalartAllmaras::viscosityBetweenCells(const State& s) {
@@ -62,20 +69,26 @@ void SpalartAllmaras::updateSlopes(const State& s) {
     for (const std::size_t f : besideSteep_) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         if (p.isBoundary(f)) {
-            slopes_[static_cast<std::size_t>(steep_[P])] += (g_.velocityAtBoundary[f - p.linked] - s.U[P]) * g_.velocityGradient.forP(f).transpose();
+            slopes_[static_cast<std::size_t>(steep_[P])] +=
+                (g_.velocityAtBoundary[f - p.linked] - s.U[P]) * g_.velocityGradient.forP(f).transpose();
             continue;
         }
         const auto N = static_cast<std::size_t>(p.N[f]);
         const double w = p.w[f], atP = g_.nu + s.nuT[P], atN = g_.nu + s.nuT[N];
         const Vec3 stress = between_(P, N, w, w * atP + (1.0 - w) * atN) * (s.U[N] - s.U[P]);
-        if (steep_[P] >= 0) slopes_[static_cast<std::size_t>(steep_[P])] += stress / atP * g_.velocityGradient.forP(f).transpose();
-        if (f < p.inner && steep_[N] >= 0) slopes_[static_cast<std::size_t>(steep_[N])] += stress / atN * g_.velocityGradient.forN(f).transpose();
+        if (steep_[P] >= 0)
+            slopes_[static_cast<std::size_t>(steep_[P])] += stress / atP * g_.velocityGradient.forP(f).transpose();
+        if (f < p.inner && steep_[N] >= 0)
+            slopes_[static_cast<std::size_t>(steep_[N])] += stress / atN * g_.velocityGradient.forN(f).transpose();
     }
 }
 
-std::array<double, 3> SpalartAllmaras::freeStream() const { return {ambient_, 0.0, ambient_ * fv1(ambient_ / g_.nu)}; }
+std::array<double, 3> SpalartAllmaras::freeStream() const {
+    return {ambient_, 0.0, ambient_ * fv1(ambient_ / g_.nu)};
+}
 
-std::array<double, 2> SpalartAllmaras::advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) {
+std::array<double, 2> SpalartAllmaras::advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU,
+                                               const Ranks& ranks) {
     const Piece& p = g_.piece;
     auto& nuTilde = s.first;
     const auto grad = gradientOf(g_, nuTilde);
@@ -83,13 +96,16 @@ std::array<double, 2> SpalartAllmaras::advance(State& s, const WallState& walls,
     updateSlopes(s);
     std::vector<double> gamma(p.stored());
     for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = (g_.nu + nuTilde[c]) / sigma;
-    const double r = step_.advance(g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde,
+    const double r = step_.advance(
+        g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde,
         [&](std::size_t c, double& diag, double& b) {
             const double d = g_.distance[c], now = nuTilde[c];
             double vorticity = vorticityOf(gradU[c]);
-            if (steep_[c] >= 0) vorticity = std::min(vorticity, vorticityOf(slopes_[static_cast<std::size_t>(steep_[c])]));
-            // As the source falls with nuTilde, steeply next to walls, it is taken along; so is the shear, which falls as the viscosity
-            // rises. Without that the first cells alternated from iteration to iteration for ever at a y+ of 5.
+            if (steep_[c] >= 0)
+                vorticity = std::min(vorticity, vorticityOf(slopes_[static_cast<std::size_t>(steep_[c])]));
+            // As the source falls with nuTilde, steeply next to walls, it is taken along; so is the shear, which falls
+            // as the viscosity rises. Without that the first cells alternated from iteration to iteration for ever at a
+            // y+ of 5.
             const double source = sourceOf(now, vorticity, d, g_.nu), more = now * (1.0 + kStep);
             const double shear = vorticity * (g_.nu + now * fv1(now / g_.nu)) / (g_.nu + more * fv1(more / g_.nu));
             const double falls = std::max(0.0, (source - sourceOf(more, shear, d, g_.nu)) / (kStep * now));

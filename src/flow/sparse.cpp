@@ -15,7 +15,9 @@ template <class Real>
 void SparseOf<Real>::findAbove() {
     above.resize(static_cast<std::size_t>(rows));
     for (std::size_t i = 0; i < above.size(); ++i)
-        above[i] = static_cast<std::int32_t>(std::upper_bound(col.begin() + rowStart[i], col.begin() + rowStart[i + 1], static_cast<std::int32_t>(i)) - col.begin());
+        above[i] = static_cast<std::int32_t>(
+            std::upper_bound(col.begin() + rowStart[i], col.begin() + rowStart[i + 1], static_cast<std::int32_t>(i)) -
+            col.begin());
 }
 
 template struct SparseOf<double>;
@@ -35,7 +37,8 @@ CellMatrix::CellMatrix(const Piece& p) {
         entries.push_back({p.P[f], p.N[f], &atP[f]});
         if (f < p.inner) entries.push_back({p.N[f], p.P[f], &atN[f]});
     }
-    std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return a.row != b.row ? a.row < b.row : a.column < b.column; });
+    std::sort(entries.begin(), entries.end(),
+              [](const Entry& a, const Entry& b) { return a.row != b.row ? a.row < b.row : a.column < b.column; });
     rowStart.assign(static_cast<std::size_t>(rows) + 1, 0);
     for (const Entry& e : entries) {
         *e.place = static_cast<std::int32_t>(col.size());
@@ -48,11 +51,14 @@ CellMatrix::CellMatrix(const Piece& p) {
     findAbove();
 }
 
-void CellMatrix::clearDiagonal() { std::fill(diag.begin(), diag.end(), 0.0); }
+void CellMatrix::clearDiagonal() {
+    std::fill(diag.begin(), diag.end(), 0.0);
+}
 
 template <class Real, class T>
 void gaussSeidel(const SparseOf<Real>& A, const std::vector<T>& b, std::vector<T>& x, bool forward) {
-    // Each row waits for the one before it, mostly its neighbour: all that does not is taken first, and the division by the diagonal too.
+    // Each row waits for the one before it, mostly its neighbour: all that does not is taken first, and the division by
+    // the diagonal too.
     const auto n = static_cast<std::size_t>(A.rows);
     if (forward)
         for (std::size_t i = 0; i < n; ++i) {
@@ -83,8 +89,12 @@ void gaussSeidelFromZero(const SparseOf<Real>& A, const std::vector<Real>& b, st
 }
 
 namespace {
-double size(double v) { return std::abs(v); }
-double size(const Vec3& v) { return v.cwiseAbs().sum(); }
+double size(double v) {
+    return std::abs(v);
+}
+double size(const Vec3& v) {
+    return v.cwiseAbs().sum();
+}
 }  // namespace
 
 template <class T>

@@ -26,8 +26,8 @@ struct SparseOf {
 };
 using Sparse = SparseOf<double>;
 
-/// A sparse matrix over a piece, with the place of each face's two entries. Every entry belongs to one face: who fills it from all faces
-/// need not clear it.
+/// A sparse matrix over a piece, with the place of each face's two entries. Every entry belongs to one face: who fills
+/// it from all faces need not clear it.
 struct CellMatrix : Sparse {
     explicit CellMatrix(const Piece& piece);
     void clearDiagonal();

@@ -8,8 +8,9 @@ namespace {
 constexpr double betaStar = 0.09, a1 = 0.31, kappa = 0.41;
 constexpr double sigmaK1 = 0.85, sigmaW1 = 0.5, beta1 = 0.075, gamma1 = 5.0 / 9.0;
 constexpr double sigmaK2 = 1.0, sigmaW2 = 0.856, beta2 = 0.0828, gamma2 = 0.44;
-// Power of the viscous and the logarithmic omega of a wall's cell in their sum: it is then 14 % above to 10 % below what the model itself has on
-// a plate with the wall resolved, from y+ 5 to 300. With their squares it is up to 26 % below, at y+ 15.
+// Power of the viscous and the logarithmic omega of a wall's cell in their sum: it is then 14 % above to 10 % below
+// what the model itself has on a plate with the wall resolved, from y+ 5 to 300. With their squares it is up to 26 %
+// below, at y+ 15.
 constexpr double kBlend = 1.2;
 }  // namespace
 
@@ -32,7 +33,8 @@ void Sst::updateEddyViscosity(State& s, const std::vector<Mat3>& gradU) const {
     g_.piece.halo.exchange(s.nuT);
 }
 
-std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) {
+std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU,
+                                   const Ranks& ranks) {
     const Piece& p = g_.piece;
     const auto n = static_cast<std::size_t>(p.cells);
     auto &k = s.first, &omega = s.second;
@@ -43,7 +45,8 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         const double y = g_.distance[c], w = omega[c];
         cross[c] = 2.0 * sigmaW2 / w * gradK[c].dot(gradW[c]);
         const double CD = std::max(cross[c], 1e-10);
-        const double arg = std::min(std::max(std::sqrt(k[c]) / (betaStar * w * y), 500.0 * g_.nu / (y * y * w)), 4.0 * sigmaW2 * k[c] / (CD * y * y));
+        const double arg = std::min(std::max(std::sqrt(k[c]) / (betaStar * w * y), 500.0 * g_.nu / (y * y * w)),
+                                    4.0 * sigmaW2 * k[c] / (CD * y * y));
         F1[c] = std::tanh(arg * arg * arg * arg);
         production[c] = strainSquared(gradU[c]);
     }
@@ -55,28 +58,35 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
     const WallCells wall(g_, walls);
     const auto gammaOf = [&](double sigma1, double sigma2) {
         std::vector<double> gamma(p.stored());
-        for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = g_.nu + (F1[c] * sigma1 + (1.0 - F1[c]) * sigma2) * s.nuT[c];
+        for (std::size_t c = 0; c < gamma.size(); ++c)
+            gamma[c] = g_.nu + (F1[c] * sigma1 + (1.0 - F1[c]) * sigma2) * s.nuT[c];
         return gamma;
     };
-    const double rw = step_.advance(g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega,
+    const double rw = step_.advance(
+        g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega,
         [&](std::size_t c, double& diag, double& b) {
             const double F = F1[c], beta = F * beta1 + (1.0 - F) * beta2, gamma = F * gamma1 + (1.0 - F) * gamma2;
             // gamma P / nuT, with the same limit as in the k equation
             const double P = std::min(production[c], 10.0 * betaStar * omega[c] * k[c] / std::max(s.nuT[c], 1e-30));
             const double X = (1.0 - F) * cross[c];
             b += p.V[c] * (gamma * P + beta * g_.free.omega * g_.free.omega + std::max(X, 0.0));
-            // Next to the wall omega is its viscous value 6 nu / (beta y^2), and falls so steeply over a cell that its square at
-            // the centre is too little. Farther out production and destruction fall alike, and their errors cancel.
-            const double viscous = std::min(1.0, std::pow(6.0 * g_.nu / (beta1 * g_.distance[c] * g_.distance[c] * omega[c]), 2));
-            diag += p.V[c] * (beta * omega[c] * (1.0 + viscous * (meanOfSquare_[c] - 1.0)) + std::max(-X, 0.0) / omega[c]);
+            // Next to the wall omega is its viscous value 6 nu / (beta y^2), and falls so steeply over a cell that its
+            // square at the centre is too little. Farther out production and destruction fall alike, and their errors
+            // cancel.
+            const double viscous =
+                std::min(1.0, std::pow(6.0 * g_.nu / (beta1 * g_.distance[c] * g_.distance[c] * omega[c]), 2));
+            diag +=
+                p.V[c] * (beta * omega[c] * (1.0 + viscous * (meanOfSquare_[c] - 1.0)) + std::max(-X, 0.0) / omega[c]);
         },
         [&](std::size_t c) {
             if (!wall.has(c)) return -1.0;
-            const double viscous = 6.0 * g_.nu / (beta1 * wall.y[c] * wall.y[c]), logarithmic = wall.uTau[c] / (std::sqrt(betaStar) * kappa * wall.y[c]);
+            const double viscous = 6.0 * g_.nu / (beta1 * wall.y[c] * wall.y[c]),
+                         logarithmic = wall.uTau[c] / (std::sqrt(betaStar) * kappa * wall.y[c]);
             return std::pow(std::pow(viscous, kBlend) + std::pow(logarithmic, kBlend), 1.0 / kBlend);
         },
         AsInverseSquare{omega});
-    const double rk = step_.advance(g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k,
+    const double rk = step_.advance(
+        g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k,
         [&](std::size_t c, double& diag, double& b) {
             b += p.V[c] * ((wall.has(c) ? wall.production[c] : Pk[c]) + betaStar * g_.free.k * g_.free.omega);
             diag += p.V[c] * betaStar * omega[c];

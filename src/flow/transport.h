@@ -16,8 +16,12 @@ enum class Scheme {
     Limited       ///< linear reconstruction, limited by van Leer's function of the ratio of successive differences
 };
 
-inline double along(const Vec3& gradient, const Vec3& r) { return gradient.dot(r); }
-inline Vec3 along(const Mat3& gradient, const Vec3& r) { return gradient * r; }
+inline double along(const Vec3& gradient, const Vec3& r) {
+    return gradient.dot(r);
+}
+inline Vec3 along(const Mat3& gradient, const Vec3& r) {
+    return gradient * r;
+}
 
 /// van Leer's limiter, 1 for a linear profile. Source: B. van Leer, J. Comput. Phys. 14 (1974).
 /// r is the upwind difference over the face difference, found from the gradient: r = 2 grad_C.d / (phi_D - phi_C) - 1.
@@ -27,13 +31,14 @@ inline double vanLeer(double upwind2, double face) {
     return r > 0.0 ? 2.0 * r / (1.0 + r) : 0.0;
 }
 
-/// The diffusivity that acts between cells P and N, from their mean at the face; w: weight of P there. This one is the mean.
+/// The diffusivity that acts between cells P and N, from their mean at the face; w: weight of P there. This one is the
+/// mean.
 struct AsItIs {
     double operator()(std::size_t, std::size_t, double, double mean) const { return mean; }
 };
 
-/// Diffusion between two cells as if phi^(-1/2) were linear between them: exact for phi = C / y^2, as omega falls off from a
-/// wall, where a straight line between the first two cells carries 1.6 times the true flux.
+/// Diffusion between two cells as if phi^(-1/2) were linear between them: exact for phi = C / y^2, as omega falls off
+/// from a wall, where a straight line between the first two cells carries 1.6 times the true flux.
 struct AsInverseSquare {
     const std::vector<double>& phi;  ///< own and ghost cells
     double operator()(std::size_t cellP, std::size_t cellN, double w, double mean) const {
@@ -51,8 +56,9 @@ struct AsInverseSquare {
 /// @param gamma    diffusivity, own and ghost cells
 /// @param profile  what acts between two cells, of the mean of their diffusivities
 template <Scheme scheme, bool transposed = false, class T, class G, class Profile = AsItIs>
-void addTransport(const Piece& p, const std::vector<double>& F, const std::vector<double>& gamma, const std::vector<T>& phi,
-                  const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b, const Profile& profile = {}) {
+void addTransport(const Piece& p, const std::vector<double>& F, const std::vector<double>& gamma,
+                  const std::vector<T>& phi, const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b,
+                  const Profile& profile = {}) {
     for (std::size_t f = 0; f < p.linked; ++f) {
         fetchNeighbourAhead(p, f, phi, grad, gamma, p.x, b, A.diag);
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
@@ -62,10 +68,12 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
         const double aP = -std::max(-flux, 0.0) - g, aN = -std::max(flux, 0.0) - g;
 
         T explicitPart;
-        // Non-orthogonal rest of S: T = S - (|S|^2 / S.d) d, kept below the implicit part so that steep faces stay stable.
+        // Non-orthogonal rest of S: T = S - (|S|^2 / S.d) d, kept below the implicit part so that steep faces stay
+        // stable.
         const Vec3 rest = p.S[f] - p.gap[f] * p.d[f];
         if constexpr (std::is_same_v<T, double>) {
-            const double tangential = gamma_f * (w * along(grad[P], rest) + (1.0 - w) * along(grad[N], rest)), cap = g * std::abs(phi[N] - phi[P]);
+            const double tangential = gamma_f * (w * along(grad[P], rest) + (1.0 - w) * along(grad[N], rest)),
+                         cap = g * std::abs(phi[N] - phi[P]);
             explicitPart = std::clamp(tangential, -cap, cap);
         } else {
             const G stress = gamma_f * (w * grad[P] + (1.0 - w) * grad[N]);
@@ -96,17 +104,20 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
     }
 }
 
-/// Adds to A U = b a damping of velocities that alternate from cell to cell: what the linear rebuilds from both sides of a face differ
-/// by, carried by a share of the speed there as far as the upwind flux does not carry it; nothing for linear fields. Where layers of cells
-/// run along the flow little passes between them, the mean pressure of two neighbours does not feel an alternation either, and without
-/// friction nothing else stops it. A boundary layer bends by as much from cell to cell as an alternation: with friction it would lose its
-/// stress.
-///   rows:  sum_f [ e ((U_P + grad(U)_P . r_P) - (U_N + grad(U)_N . r_N)) ],   e = max(share |U_f| |S_f| - |F|, 0) / 2,   r: from the cell to the face
+/// Adds to A U = b a damping of velocities that alternate from cell to cell: what the linear rebuilds from both sides
+/// of a face differ by, carried by a share of the speed there as far as the upwind flux does not carry it; nothing for
+/// linear fields. Where layers of cells run along the flow little passes between them, the mean pressure of two
+/// neighbours does not feel an alternation either, and without friction nothing else stops it. A boundary layer bends
+/// by as much from cell to cell as an alternation: with friction it would lose its stress.
+///   rows:  sum_f [ e ((U_P + grad(U)_P . r_P) - (U_N + grad(U)_N . r_N)) ],   e = max(share |U_f| |S_f| - |F|, 0) / 2,
+///   r: from the cell to the face
 /// @param F  volume flux from P to N [m3/s], as for addTransport
-inline void addDamping(const Piece& p, double share, const std::vector<double>& F, const std::vector<Vec3>& U, const std::vector<Mat3>& grad, CellMatrix& A, std::vector<Vec3>& b) {
+inline void addDamping(const Piece& p, double share, const std::vector<double>& F, const std::vector<Vec3>& U,
+                       const std::vector<Mat3>& grad, CellMatrix& A, std::vector<Vec3>& b) {
     for (std::size_t f = 0; f < p.linked; ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
-        const double w = p.w[f], e = 0.5 * std::max(0.0, share * p.area[f] * (w * U[P] + (1.0 - w) * U[N]).norm() - std::abs(F[f]));
+        const double w = p.w[f],
+                     e = 0.5 * std::max(0.0, share * p.area[f] * (w * U[P] + (1.0 - w) * U[N]).norm() - std::abs(F[f]));
         const Vec3 slopes = e * (grad[P] * (p.xf[f] - p.x[P]) - grad[N] * (p.xf[f] - p.x[N]));
         A.val[static_cast<std::size_t>(A.atP[f])] -= e;
         A.diag[P] += e;

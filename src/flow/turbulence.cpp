@@ -16,18 +16,26 @@ FreeTurbulence freeTurbulenceOf(const FlowSettings& s, double speed, double L) {
 
 std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround ground) {
     switch (model) {
-        case Model::Sst: return std::make_unique<Sst>(std::move(ground));
-        case Model::SpalartAllmaras: return std::make_unique<SpalartAllmaras>(std::move(ground));
-        case Model::KEpsilon: return std::make_unique<KEpsilon>(std::move(ground));
+        case Model::Sst:
+            return std::make_unique<Sst>(std::move(ground));
+        case Model::SpalartAllmaras:
+            return std::make_unique<SpalartAllmaras>(std::move(ground));
+        case Model::KEpsilon:
+            return std::make_unique<KEpsilon>(std::move(ground));
         case Model::Laminar:
-        case Model::Inviscid: break;
+        case Model::Inviscid:
+            break;
     }
     return nullptr;
 }
 
-double TurbulenceModel::frictionVelocity(double U, double y, double nu, double roughness) const { return flow::frictionVelocity(U, y, nu, roughness); }
+double TurbulenceModel::frictionVelocity(double U, double y, double nu, double roughness) const {
+    return flow::frictionVelocity(U, y, nu, roughness);
+}
 
-double TurbulenceModel::slopeOfLaw(double uPlus, double, double ksPlus) const { return wallLawSlope(uPlus, ksPlus); }
+double TurbulenceModel::slopeOfLaw(double uPlus, double, double ksPlus) const {
+    return wallLawSlope(uPlus, ksPlus);
+}
 
 WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
     const Piece& p = g.piece;
@@ -82,7 +90,8 @@ std::vector<double> halfHeightOverDistance(const TurbulenceGround& g) {
 std::vector<Vec3> gradientOf(const TurbulenceGround& g, const std::vector<double>& phi) {
     const Piece& p = g.piece;
     std::vector<double> atBoundary(p.faces() - p.linked);
-    for (std::size_t i = 0; i < atBoundary.size(); ++i) atBoundary[i] = phi[static_cast<std::size_t>(p.P[p.linked + i])];
+    for (std::size_t i = 0; i < atBoundary.size(); ++i)
+        atBoundary[i] = phi[static_cast<std::size_t>(p.P[p.linked + i])];
     std::vector<Vec3> out;
     g.gradient(phi, atBoundary, out);
     return out;

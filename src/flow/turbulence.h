@@ -18,9 +18,9 @@ struct FreeTurbulence {
     double k;      ///< [m2/s2]
     double omega;  ///< [1/s]; epsilon = 0.09 k omega, eddy viscosity k / omega
 };
-/// From intensity and length: k = 1.5 (intensity V)^2, omega = sqrt(k) / (0.09^(1/4) length). Without a length, omega = 5 V / L,
-/// L the model's longest side: low enough not to feed the boundary layer, high enough to hold (P. R. Spalart, C. L. Rumsey,
-/// AIAA J. 45, 2007).
+/// From intensity and length: k = 1.5 (intensity V)^2, omega = sqrt(k) / (0.09^(1/4) length). Without a length, omega =
+/// 5 V / L, L the model's longest side: low enough not to feed the boundary layer, high enough to hold (P. R. Spalart,
+/// C. L. Rumsey, AIAA J. 45, 2007).
 FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, double modelLength);
 
 /// What all models are built on.
@@ -29,12 +29,12 @@ struct TurbulenceGround {
     const Gradient& gradient;
     const Gradient& velocityGradient;
     const std::vector<Vec3>& velocityAtBoundary;
-    CellMatrix& matrix;  ///< to work in
+    CellMatrix& matrix;            ///< to work in
     std::vector<double> distance;  ///< own cells, to the nearest wall [m]
     double nu;                     ///< [m2/s]
     const std::vector<PatchRole>& roles;
     FreeTurbulence free;
-    const double& timeStep;        ///< [s], of all equations; 0: each cell takes its own, by relaxation
+    const double& timeStep;  ///< [s], of all equations; 0: each cell takes its own, by relaxation
 };
 
 /// A model of the eddy viscosity with one or two transported variables, State::first and State::second.
@@ -46,13 +46,14 @@ class TurbulenceModel {
     /// Powers of the speed with which the variables scale at fixed shape and length.
     virtual std::array<double, 2> powersOfSpeed() const = 0;
     /// Collective. One relaxed step of the variables, then the eddy viscosity. @return scaled residuals
-    virtual std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU, const Ranks& ranks) = 0;
+    virtual std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU,
+                                          const Ranks& ranks) = 0;
     /// Friction velocity by the law of the wall that the model itself gives. [m/s]
     virtual double frictionVelocity(double U, double y, double nu, double roughness) const;
     /// d u+ / d y+ of that law at u+ and y+; ksPlus: height of the wall's grains in wall units.
     virtual double slopeOfLaw(double uPlus, double yPlus, double ksPlus) const;
-    /// Viscosity between cells for the momentum equations where a mean is not what the model means, for the state as it is; nothing: the mean.
-    /// Asked for before every advance, which may use it too.
+    /// Viscosity between cells for the momentum equations where a mean is not what the model means, for the state as it
+    /// is; nothing: the mean. Asked for before every advance, which may use it too.
     virtual const SeriesViscosity* viscosityBetweenCells(const State&) { return nullptr; }
     /// Names for files, in the open standard's words; empty: not used.
     virtual std::array<const char*, 2> names() const = 0;
@@ -61,7 +62,9 @@ class TurbulenceModel {
 std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround ground);
 
 /// S^2 = 2 S_ij S_ij of a velocity gradient.
-inline double strainSquared(const Mat3& G) { return 0.5 * (G + G.transpose()).squaredNorm(); }
+inline double strainSquared(const Mat3& G) {
+    return 0.5 * (G + G.transpose()).squaredNorm();
+}
 
 /// Mean over a cell's wall faces of what the wall law says; cells without walls have area 0.
 struct WallCells {
@@ -83,8 +86,9 @@ class TurbulenceStep {
     /// @param fixed    value to hold in a cell, or a negative number
     /// @param profile  see addTransport
     template <class Row, class Fixed, class Profile>
-    double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux, const std::vector<double>& gamma, double inflow, double floor,
-                   const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, const Profile& profile);
+    double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
+                   const std::vector<double>& gamma, double inflow, double floor, const std::vector<Vec3>& grad,
+                   std::vector<double>& phi, Row&& row, Fixed&& fixed, const Profile& profile);
 
   private:
     static constexpr double kRelaxation = 0.75;
@@ -93,8 +97,10 @@ class TurbulenceStep {
 };
 
 template <class Row, class Fixed, class Profile>
-double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux, const std::vector<double>& gamma, double inflow, double floor,
-                               const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed, const Profile& profile) {
+double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
+                               const std::vector<double>& gamma, double inflow, double floor,
+                               const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed,
+                               const Profile& profile) {
     const Piece& p = piece_;
     const auto n = static_cast<std::size_t>(p.cells);
     std::vector<double> b(p.stored(), 0.0);
@@ -124,7 +130,8 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
             A_.diag[c] -= b[c] / phi[c];
             b[c] = 0.0;
         }
-        const double held = std::max((1.0 - kRelaxation) / kRelaxation * A_.diag[c], g.timeStep > 0.0 ? p.V[c] / g.timeStep : 0.0);
+        const double held =
+            std::max((1.0 - kRelaxation) / kRelaxation * A_.diag[c], g.timeStep > 0.0 ? p.V[c] / g.timeStep : 0.0);
         b[c] += held * phi[c];
         A_.diag[c] += held;
         scale += A_.diag[c] * std::abs(phi[c]);

@@ -14,7 +14,8 @@ struct Law {
 Law spalding(double uPlus, double rough) {
     const double s = std::min(k * uPlus, 50.0);
     const double e = std::exp(s);
-    return {uPlus + rough * eB * (e - 1.0 - s - 0.5 * s * s - s * s * s / 6.0), 1.0 + rough * k * eB * (e - 1.0 - s - 0.5 * s * s)};
+    return {uPlus + rough * eB * (e - 1.0 - s - 0.5 * s * s - s * s * s / 6.0),
+            1.0 + rough * k * eB * (e - 1.0 - s - 0.5 * s * s)};
 }
 }  // namespace
 
@@ -32,7 +33,8 @@ double frictionVelocity(double U, double y, double nu, double ks) {
     for (int turn = 0; turn < (ks > 0.0 ? 20 : 1); ++turn) {
         const double before = u;
         if (ks > 0.0) rough = 1.0 + 0.3 * U / u * ks / nu;
-        // u+ y+(u+) = Re rises steadily with u+; Newton from above descends to the root, from a little below it steps over it first.
+        // u+ y+(u+) = Re rises steadily with u+; Newton from above descends to the root, from a little below it steps
+        // over it first.
         for (int i = 0; i < 30; ++i) {
             const Law law = spalding(u, rough);
             const double step = (u * law.yPlus - Re) / (law.yPlus + u * law.slope);
@@ -44,6 +46,8 @@ double frictionVelocity(double U, double y, double nu, double ks) {
     return U / u;
 }
 
-double wallLawSlope(double uPlus, double ksPlus) { return 1.0 / spalding(uPlus, 1.0 + 0.3 * ksPlus).slope; }
+double wallLawSlope(double uPlus, double ksPlus) {
+    return 1.0 / spalding(uPlus, 1.0 + 0.3 * ksPlus).slope;
+}
 
 }  // namespace cvane::flow

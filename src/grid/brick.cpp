@@ -6,7 +6,9 @@
 
 namespace cvane::grid {
 
-Grid brick(const Box& box, const std::array<int, 3>& cells) { return refinedBrick(box, cells, {}); }
+Grid brick(const Box& box, const std::array<int, 3>& cells) {
+    return refinedBrick(box, cells, {});
+}
 
 Grid refinedBrick(const Box& box, const std::array<int, 3>& roots, const std::vector<Sizing::Region>& regions) {
     const shape::Surface nothing;
@@ -19,8 +21,9 @@ Grid refinedBrick(const Box& box, const std::array<int, 3>& roots, const std::ve
     const auto stairs = makeStaircase(tree, kept);
     std::vector<std::uint8_t> levels;
     for (const auto l : kept.leaves) levels.push_back(tree.node(l).level);
-    Grid g = addWallLayers(stairs, WallImage{{}, std::vector<std::int32_t>(stairs.points.size(), -1), {}, {}, {}, {}, {}}, stairs.points, Layers{1, 0.0, {}, {}, {}},
-                           {}, [](const Vec3&) { return 0; }, levels);
+    Grid g = addWallLayers(
+        stairs, WallImage{{}, std::vector<std::int32_t>(stairs.points.size(), -1), {}, {}, {}, {}, {}}, stairs.points,
+        Layers{1, 0.0, {}, {}, {}}, {}, [](const Vec3&) { return 0; }, levels);
     g.wallDistance.assign(static_cast<std::size_t>(g.cells()), 1e30);
     return g;
 }

@@ -25,46 +25,66 @@
 namespace cvane::grid {
 namespace {
 
-// Facets that do not quite meet are neighbours within this share of the model's longest side: facets that face the wrong way would
-// look like sharp edges, and leave the air's way into the model in doubt.
+// Facets that do not quite meet are neighbours within this share of the model's longest side: facets that face the
+// wrong way would look like sharp edges, and leave the air's way into the model in doubt.
 constexpr double kSeam = 1e-4;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 
 void check(const GridSettings& s, const shape::Surface& surface) {
-    const auto fail = [](std::string what, std::string todo) { throw base::InputError(std::move(what), "grid", std::move(todo)); };
-    if (s.cellBudget < 2000) fail(fmt::format("a budget of {} cells cannot hold a model.", s.cellBudget), "Type at least 2000 cells.");
+    const auto fail = [](std::string what, std::string todo) {
+        throw base::InputError(std::move(what), "grid", std::move(todo));
+    };
+    if (s.cellBudget < 2000)
+        fail(fmt::format("a budget of {} cells cannot hold a model.", s.cellBudget), "Type at least 2000 cells.");
     // grid_bench shows a peak of 1.0 kB a cell in the builder; writing the file and the solver come on top.
     const double need = 2.5e3 * s.cellBudget, have = static_cast<double>(availableMemory());
     if (need > have)
-        fail(fmt::format("{} cells need about {:.1f} GB of memory, and {:.1f} GB are free.", s.cellBudget, need / 1e9, have / 1e9),
+        fail(fmt::format("{} cells need about {:.1f} GB of memory, and {:.1f} GB are free.", s.cellBudget, need / 1e9,
+                         have / 1e9),
              fmt::format("Type at most {} cells.", static_cast<long>(have / 2.5e3 / 1000) * 1000));
     if (s.layers < 0 || s.layers > kMostLayers)
-        fail(fmt::format("{} wall layers cannot be made.", s.layers), fmt::format("Type 1 to {}, or 0 for as many as the growth asks for.", kMostLayers));
-    if (!(s.layerGrowth >= 1.05 && s.layerGrowth <= 3.0)) fail("the growth of the wall layers is out of range.", "Type 1.05 to 3.");
-    if (!(s.firstHeight >= 0.0) || !std::isfinite(s.firstHeight)) fail("the first wall height is not a length.", "Type a length in metres, or 0.");
+        fail(fmt::format("{} wall layers cannot be made.", s.layers),
+             fmt::format("Type 1 to {}, or 0 for as many as the growth asks for.", kMostLayers));
+    if (!(s.layerGrowth >= 1.05 && s.layerGrowth <= 3.0))
+        fail("the growth of the wall layers is out of range.", "Type 1.05 to 3.");
+    if (!(s.firstHeight >= 0.0) || !std::isfinite(s.firstHeight))
+        fail("the first wall height is not a length.", "Type a length in metres, or 0.");
     if (s.curvatureLevels < 0 || s.curvatureLevels > 6) fail("the curvature levels are out of range.", "Type 0 to 6.");
     for (const FinerPlace& p : s.finerPlaces) {
-        if (!(p.cell > 0.0) || !p.from.allFinite() || !p.to.allFinite()) fail("a finer place has no cell size, or a corner that is not a number.", "Type lengths in metres.");
-        if (p.shape != FinerPlace::Shape::Box && !(p.radius > 0.0)) fail("a finer place has no radius.", "Type a length in metres.");
+        if (!(p.cell > 0.0) || !p.from.allFinite() || !p.to.allFinite())
+            fail("a finer place has no cell size, or a corner that is not a number.", "Type lengths in metres.");
+        if (p.shape != FinerPlace::Shape::Box && !(p.radius > 0.0))
+            fail("a finer place has no radius.", "Type a length in metres.");
     }
     for (const auto& [name, levels] : s.finerParts) {
-        if (levels < 0 || levels > 6) fail(fmt::format("the part {} cannot be {} levels finer.", name, levels), "Type 0 to 6.");
-        if (std::none_of(surface.parts.begin(), surface.parts.end(), [&wanted = name](const auto& p) { return p.name == wanted; }))
+        if (levels < 0 || levels > 6)
+            fail(fmt::format("the part {} cannot be {} levels finer.", name, levels), "Type 0 to 6.");
+        if (std::none_of(surface.parts.begin(), surface.parts.end(),
+                         [&wanted = name](const auto& p) { return p.name == wanted; }))
             fail(fmt::format("no part is named {}.", name), "Name a part of the model, or take the line out.");
     }
-    if (!(s.sealWidth >= 0.0) || !std::isfinite(s.sealWidth)) fail("the width up to which leaks are closed is not a length.", "Type a length in metres, or 0.");
+    if (!(s.sealWidth >= 0.0) || !std::isfinite(s.sealWidth))
+        fail("the width up to which leaks are closed is not a length.", "Type a length in metres, or 0.");
     if (s.bufferCells < 1 || s.bufferCells > 12) fail("the buffer cells are out of range.", "Type 1 to 12.");
-    if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0)) fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
-    if (!(s.sharpAngle_deg >= 5.0 && s.sharpAngle_deg <= 180.0)) fail("the angle of sharp edges is out of range.", "Type 5 to 180 degrees.");
-    if (s.gapLevels < -1 || s.gapLevels > 6) fail("the levels for gaps are out of range.", "Type 0 to 6, or -1 for as many as it takes.");
-    if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= kMostStretch)) fail("cells cannot be stretched so.", fmt::format("Type factors from 1 to {}.", kMostStretch));
-    if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01)) fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
-    if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0)) fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
+    if (!(s.turnAngle_deg >= 2.0 && s.turnAngle_deg <= 90.0))
+        fail("the turn angle is out of range.", "Type 2 to 90 degrees.");
+    if (!(s.sharpAngle_deg >= 5.0 && s.sharpAngle_deg <= 180.0))
+        fail("the angle of sharp edges is out of range.", "Type 5 to 180 degrees.");
+    if (s.gapLevels < -1 || s.gapLevels > 6)
+        fail("the levels for gaps are out of range.", "Type 0 to 6, or -1 for as many as it takes.");
+    if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= kMostStretch))
+        fail("cells cannot be stretched so.", fmt::format("Type factors from 1 to {}.", kMostStretch));
+    if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01))
+        fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
+    if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0))
+        fail("the wake length is out of range.", "Type 0 to 100 body lengths.");
 }
 
 std::string sentenceAbout(const std::vector<Leak>& leaks) {
     std::string out;
-    const auto place = [](const Leak& l) { return fmt::format("({:.3g} {:.3g} {:.3g}), {:.2g} m wide", l.place.x(), l.place.y(), l.place.z(), l.width); };
+    const auto place = [](const Leak& l) {
+        return fmt::format("({:.3g} {:.3g} {:.3g}), {:.2g} m wide", l.place.x(), l.place.y(), l.place.z(), l.width);
+    };
     for (const bool sealed : {true, false}) {
         const Leak* widest = nullptr;
         std::size_t count = 0;
@@ -75,9 +95,11 @@ std::string sentenceAbout(const std::vector<Leak>& leaks) {
             }
         if (count == 0) continue;
         if (sealed)
-            out += fmt::format("; {} opening{} wider than a cell {} closed, the widest at {}", count, count == 1 ? "" : "s", count == 1 ? "is" : "are", place(*widest));
+            out += fmt::format("; {} opening{} wider than a cell {} closed, the widest at {}", count,
+                               count == 1 ? "" : "s", count == 1 ? "is" : "are", place(*widest));
         else
-            out += fmt::format("; air gets into the model through {} opening{}, the widest at {}", count, count == 1 ? "" : "s", place(*widest));
+            out += fmt::format("; air gets into the model through {} opening{}, the widest at {}", count,
+                               count == 1 ? "" : "s", place(*widest));
     }
     return out;
 }
@@ -118,7 +140,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     shape::Surface surface = shape::withoutHiddenParts(placed);
     const Box box = tunnelBox(tunnel, surface.bounds());
     const Box model = modelInTunnel(tunnel, surface.bounds());
-    const double seam = kSeam * model.size().maxCoeff(), sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
+    const double seam = kSeam * model.size().maxCoeff(),
+                 sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
     shape::orientFacets(surface, seam);
     SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
     const shape::TriangleTree& tree = solid.tree();
@@ -133,13 +156,14 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
 
     base::report(progress, 0.4, "fitting the wall");
     WallImage wall = projectToWall(stairs, tree, air);
-    // Seams that do not quite meet and doubled facets would hide edges, or break them into as many curves as there are facets. What is
-    // far below a cell is joined.
+    // Seams that do not quite meet and doubled facets would hide edges, or break them into as many curves as there are
+    // facets. What is far below a cell is joined.
     const double finest = d.tree.cellSize(d.tree.deepest()).minCoeff();
     shape::Surface sound = shape::joinedWithin(surface, std::max(0.02 * finest, std::min(seam, 0.1 * finest))).surface;
     shape::orientFacets(sound);
     const shape::TriangleTree soundTree(sound);
-    auto paths = followCurves(stairs, shape::featureCurves(sound, soundTree, s.sharpAngle_deg * base::degree), soundTree, air, wall);
+    auto paths = followCurves(stairs, shape::featureCurves(sound, soundTree, s.sharpAngle_deg * base::degree),
+                              soundTree, air, wall);
     std::vector<char> held(wall.point.size());
     for (std::size_t i = 0; i < held.size(); ++i) held[i] = paths.taken(i);
     evenOut(stairs, tree, air, held, 4, wall);
@@ -150,18 +174,25 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     shaper.run([&](double f, std::string_view what) { return !progress || progress(0.53 + 0.3 * f, what); });
     std::vector<std::string> names;
     for (const auto& p : surface.parts) names.push_back(p.name);
-    const auto partAt = [&](const Vec3& x) { return solid.surface().partOf[static_cast<std::size_t>(tree.nearest(x).facet)]; };
+    const auto partAt = [&](const Vec3& x) {
+        return solid.surface().partOf[static_cast<std::size_t>(tree.nearest(x).facet)];
+    };
 
     base::report(progress, 0.83, "growing wall layers");
     const double rootSize = d.tree.cellSize(0).minCoeff();
     std::vector<std::uint8_t> ofColumn;
     for (const auto& q : stairs.gapCorners) {
         double h = 1e300;
-        for (std::size_t k = 0; k < 4; ++k) h = std::min(h, (stairs.points[static_cast<std::size_t>(q[(k + 1) % 4])] - stairs.points[static_cast<std::size_t>(q[k])]).norm());
+        for (std::size_t k = 0; k < 4; ++k)
+            h = std::min(h, (stairs.points[static_cast<std::size_t>(q[(k + 1) % 4])] -
+                             stairs.points[static_cast<std::size_t>(q[k])])
+                                .norm());
         ofColumn.push_back(d.layers[static_cast<std::size_t>(std::lround(std::log2(rootSize / h)))]);
     }
     Layers layers = planLayers(stairs, wall, d.first, std::move(ofColumn));
-    const std::function<Grid()> growLayers = [&] { return addWallLayers(stairs, wall, moved, layers, names, partAt, levels); };
+    const std::function<Grid()> growLayers = [&] {
+        return addWallLayers(stairs, wall, moved, layers, names, partAt, levels);
+    };
     Grid g = growLayers();
     Geometry geo = geometryOf(g);
     WallOpening(stairs, wall, tree, moved, growLayers, shaper, layers, progress).open(g, geo);
@@ -179,21 +210,32 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         g.wallDistance[c] = std::max(hit.distance, 1e-12);
         return hit.facet;
     });
-    const int fewestLayers = layers.ofColumn.empty() ? 0 : *std::min_element(layers.ofColumn.begin(), layers.ofColumn.end());
-    g.notes = fewestLayers == layers.most ? fmt::format("{} wall layers", layers.most) : fmt::format("{} to {} wall layers", fewestLayers, layers.most);
-    if (paths.seen > 0.0) g.notes += fmt::format("; edges of the grid follow {:.1f} % of {:.3g} m of sharp edges", std::floor(1e3 * paths.followed / paths.seen) / 10.0, paths.seen);
+    const int fewestLayers =
+        layers.ofColumn.empty() ? 0 : *std::min_element(layers.ofColumn.begin(), layers.ofColumn.end());
+    g.notes = fewestLayers == layers.most ? fmt::format("{} wall layers", layers.most)
+                                          : fmt::format("{} to {} wall layers", fewestLayers, layers.most);
+    if (paths.seen > 0.0)
+        g.notes += fmt::format("; edges of the grid follow {:.1f} % of {:.3g} m of sharp edges",
+                               std::floor(1e3 * paths.followed / paths.seen) / 10.0, paths.seen);
     std::vector<std::string> hidden;
     for (const auto& p : surface.parts)
-        if (p.inTheAir && !(tunnel.halfModel && highestY(surface, static_cast<std::int32_t>(&p - surface.parts.data())) <= 0.0) && std::none_of(g.patches.begin(), g.patches.end(), [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; })) hidden.push_back(p.name);
+        if (p.inTheAir &&
+            !(tunnel.halfModel && highestY(surface, static_cast<std::int32_t>(&p - surface.parts.data())) <= 0.0) &&
+            std::none_of(g.patches.begin(), g.patches.end(),
+                         [&](const Patch& w) { return w.kind == PatchKind::Wall && w.name == p.name; }))
+            hidden.push_back(p.name);
     if (!hidden.empty()) {
         const std::size_t shown = std::min<std::size_t>(hidden.size(), 6);
-        g.notes += fmt::format("; the air does not reach: {}{}", fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
+        g.notes += fmt::format("; the air does not reach: {}{}",
+                               fmt::join(hidden.begin(), hidden.begin() + static_cast<std::ptrdiff_t>(shown), ", "),
                                hidden.size() > shown ? fmt::format(" and {} more", hidden.size() - shown) : "");
     }
     dropLoosePoints(g);
     if (const auto& holes = solid.holes(); !holes.empty())
-        g.notes += fmt::format("; {} hole{} in the surface {} closed, the widest at ({:.3g} {:.3g} {:.3g}), {:.2g} m wide", holes.size(), holes.size() == 1 ? "" : "s", holes.size() == 1 ? "is" : "are", holes.front().place.x(),
-                               holes.front().place.y(), holes.front().place.z(), holes.front().width);
+        g.notes +=
+            fmt::format("; {} hole{} in the surface {} closed, the widest at ({:.3g} {:.3g} {:.3g}), {:.2g} m wide",
+                        holes.size(), holes.size() == 1 ? "" : "s", holes.size() == 1 ? "is" : "are",
+                        holes.front().place.x(), holes.front().place.y(), holes.front().place.z(), holes.front().width);
     for (const auto& h : solid.holes()) g.leaks.push_back({h.place, h.width, true, {}});
     g.leaks.insert(g.leaks.end(), solid.closed().begin(), solid.closed().end());
     g.leaks.insert(g.leaks.end(), d.leaks->begin(), d.leaks->end());
@@ -202,8 +244,10 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     g.notes += sentenceAbout(found);
     g.fit = wallFitOf(g, geo, tree);
     if (g.fit.shareOn < 1.0)
-        g.notes += fmt::format("; {:.2f} % of the wall's points lie on the model, the others stand off where there is no room for sound cells, by {:.2g} m at most, at ({:.3g} {:.3g} {:.3g})",
-                               std::floor(1e4 * g.fit.shareOn) / 1e2, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
+        g.notes += fmt::format(
+            "; {:.2f} % of the wall's points lie on the model, the others stand off where there is no room for sound "
+            "cells, by {:.2g} m at most, at ({:.3g} {:.3g} {:.3g})",
+            std::floor(1e4 * g.fit.shareOn) / 1e2, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
     g.gaps = closedGaps(d.tree, d.kept, d.sizing);
     for (ClosedGap& gap : g.gaps) gap.cells = std::max(gap.cells, d.openingCells / static_cast<double>(g.gaps.size()));
     if (folded > 0) g.notes += fmt::format("; {} folded cell{} left", folded, folded == 1 ? " is" : "s are");

@@ -33,18 +33,20 @@ constexpr double kNarrowestGap = 4e-3;  ///< of the model's longest side: narrow
 /// What the user chooses about the grid; SI.
 struct GridSettings {
     int cellBudget = 200000;
-    int layers = 0;                ///< cells between the wall and the outer cells; 0: as many as the growth asks for
-    double layerGrowth = 1.3;      ///< height ratio of neighbouring layers, where `layers` is 0
-    double firstHeight = 0.0;      ///< of the cell on the wall [m]; 0: a twentieth of the cell size on the model
-    int curvatureLevels = 2;       ///< how many levels finer where the model turns sharply
-    double turnAngle_deg = 20.0;   ///< turn within one cell above which it is split
-    int bufferCells = 3;           ///< cells of one size before the next coarser one
-    /// How many levels finer where the air between walls is less than five cells wide. Below 0: one, and as many as it takes to open gaps of kNarrowestGap of the model's
-    /// longest side or more with four cells across, as far as half of the budget allows.
+    int layers = 0;               ///< cells between the wall and the outer cells; 0: as many as the growth asks for
+    double layerGrowth = 1.3;     ///< height ratio of neighbouring layers, where `layers` is 0
+    double firstHeight = 0.0;     ///< of the cell on the wall [m]; 0: a twentieth of the cell size on the model
+    int curvatureLevels = 2;      ///< how many levels finer where the model turns sharply
+    double turnAngle_deg = 20.0;  ///< turn within one cell above which it is split
+    int bufferCells = 3;          ///< cells of one size before the next coarser one
+    /// How many levels finer where the air between walls is less than five cells wide. Below 0: one, and as many as it
+    /// takes to open gaps of kNarrowestGap of the model's longest side or more with four cells across, as far as half
+    /// of the budget allows.
     int gapLevels = -1;
-    double wakeLength = 0.6;       ///< refined region behind the model, in body lengths; 0: none
+    double wakeLength = 0.6;         ///< refined region behind the model, in body lengths; 0: none
     Vec3 wakeAlong = Vec3::UnitX();  ///< unit direction of that region
-    double groundLayer = 0.0;      ///< thickness of the boundary layer on the ground at the model [m]: cells there are no larger, ahead of the model and under it; 0: none
+    double groundLayer = 0.0;  ///< thickness of the boundary layer on the ground at the model [m]: cells there are no
+                               ///< larger, ahead of the model and under it; 0: none
     Vec3 stretch = Vec3::Ones();   ///< cells are longer along x, y, z by these factors, 1 to kMostStretch
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
     double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side
@@ -56,6 +58,7 @@ struct GridSettings {
 /// Grid around the parts in the air of a placed surface, in the tunnel, near the asked number of cells.
 /// Local: runs on the calling thread. Progress from 0 to 1; false cancels, nothing is left behind.
 /// Throws InputError: a budget that is too small to hold the model or cannot fit in memory, settings out of range.
-Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& settings, const base::Progress& progress);
+Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& settings,
+           const base::Progress& progress);
 
 }  // namespace cvane::grid

@@ -19,7 +19,9 @@ std::mutex& cgnsMutex() {
 }
 
 void must(int status, const std::filesystem::path& file, const char* todo) {
-    if (status != CG_OK) throw base::InputError(fmt::format("the CGNS library says: {}.", cg_get_error()), file.filename().string(), todo);
+    if (status != CG_OK)
+        throw base::InputError(fmt::format("the CGNS library says: {}.", cg_get_error()), file.filename().string(),
+                               todo);
 }
 
 class File {
@@ -62,7 +64,8 @@ int writeZone(const File& f, cgsize_t points, cgsize_t cells, int& base) {
     f.check(cg_zone_write(f.fn(), base, "Air", size, CGNS_ENUMV(Unstructured), &zone));
     f.check(cg_goto(f.fn(), base, "end"));
     f.check(cg_dataclass_write(CGNS_ENUMV(Dimensional)));
-    f.check(cg_units_write(CGNS_ENUMV(Kilogram), CGNS_ENUMV(Meter), CGNS_ENUMV(Second), CGNS_ENUMV(Kelvin), CGNS_ENUMV(Degree)));
+    f.check(cg_units_write(CGNS_ENUMV(Kilogram), CGNS_ENUMV(Meter), CGNS_ENUMV(Second), CGNS_ENUMV(Kelvin),
+                           CGNS_ENUMV(Degree)));
     return zone;
 }
 
@@ -78,7 +81,8 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
         const char* axes[3] = {"CoordinateX", "CoordinateY", "CoordinateZ"};
         for (int k = 0; k < 3; ++k) {
             int coordinate = 0;
-            f.check(cg_coord_write(f.fn(), base, zone, CGNS_ENUMV(RealDouble), axes[k], component(g.points, k).data(), &coordinate));
+            f.check(cg_coord_write(f.fn(), base, zone, CGNS_ENUMV(RealDouble), axes[k], component(g.points, k).data(),
+                                   &coordinate));
         }
         const cgsize_t nf = g.faces(), nc = g.cells();
         std::vector<cgsize_t> connect, offset{0};
@@ -95,14 +99,16 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
             }
         }
         int section = 0;
-        f.check(cg_poly_section_write(f.fn(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, nf, 0, connect.data(), offset.data(), &section));
+        f.check(cg_poly_section_write(f.fn(), base, zone, "Faces", CGNS_ENUMV(NGON_n), 1, nf, 0, connect.data(),
+                                      offset.data(), &section));
         connect.clear();
         offset.assign(1, 0);
         for (const auto& faces : facesOf) {
             connect.insert(connect.end(), faces.begin(), faces.end());
             offset.push_back(static_cast<cgsize_t>(connect.size()));
         }
-        f.check(cg_poly_section_write(f.fn(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), nf + 1, nf + nc, 0, connect.data(), offset.data(), &section));
+        f.check(cg_poly_section_write(f.fn(), base, zone, "Cells", CGNS_ENUMV(NFACE_n), nf + 1, nf + nc, 0,
+                                      connect.data(), offset.data(), &section));
         for (std::size_t i = 0; i < g.patches.size(); ++i) {
             const Patch& p = g.patches[i];
             const cgsize_t range[2] = {p.first + 1, p.first + p.count};
@@ -113,16 +119,20 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
             f.check(cg_boco_write(f.fn(), base, zone, name.c_str(), type, CGNS_ENUMV(PointRange), 2, range, &bc));
             f.check(cg_boco_gridlocation_write(f.fn(), base, zone, bc, CGNS_ENUMV(FaceCenter)));
             f.check(cg_goto(f.fn(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", bc, "end"));
-            f.check(cg_descriptor_write("Patch", fmt::format("{} {} {} {}", p.kind == PatchKind::Wall ? "wall" : "side", p.part, p.side, p.name).c_str()));
+            f.check(cg_descriptor_write(
+                "Patch", fmt::format("{} {} {} {}", p.kind == PatchKind::Wall ? "wall" : "side", p.part, p.side, p.name)
+                             .c_str()));
         }
         int solution = 0, field = 0;
         f.check(cg_sol_write(f.fn(), base, zone, "GridData", CGNS_ENUMV(CellCenter), &solution));
-        f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(RealDouble), "TurbulentDistance", g.wallDistance.data(), &field));
+        f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(RealDouble), "TurbulentDistance",
+                               g.wallDistance.data(), &field));
         const std::vector<int> level(g.level.begin(), g.level.end()), layer(g.layer.begin(), g.layer.end());
         f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(Integer), "Level", level.data(), &field));
         f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(Integer), "Layer", layer.data(), &field));
         f.check(cg_goto(f.fn(), base, "Zone_t", zone, "end"));
-        f.check(cg_descriptor_write("Builder", fmt::format("{:.17g} {:.17g} {}", g.surfaceCell, g.firstHeight, g.notes).c_str()));
+        f.check(cg_descriptor_write("Builder",
+                                    fmt::format("{:.17g} {:.17g} {}", g.surfaceCell, g.firstHeight, g.notes).c_str()));
         f.close();
     });
 }
@@ -176,7 +186,8 @@ Grid readCgns(const std::filesystem::path& file) {
             (i > 0 ? g.owner : neighbour)[static_cast<std::size_t>(std::abs(i) - 1)] = static_cast<CellIndex>(c);
         }
     const auto boundaryFrom = std::find(neighbour.begin(), neighbour.end(), -1);
-    mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) && std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }));
+    mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) &&
+               std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }));
     g.neighbour.assign(neighbour.begin(), boundaryFrom);
     int patches = 0;
     f.check(cg_nbocos(f.fn(), base, zone, &patches));
@@ -186,7 +197,8 @@ Grid readCgns(const std::filesystem::path& file) {
         CGNS_ENUMT(DataType_t) normalType;
         cgsize_t count = 0, normals = 0, range[2] = {};
         int normalIndex[3], datasets = 0;
-        f.check(cg_boco_info(f.fn(), base, zone, b, name, &bcType, &set, &count, normalIndex, &normals, &normalType, &datasets));
+        f.check(cg_boco_info(f.fn(), base, zone, b, name, &bcType, &set, &count, normalIndex, &normals, &normalType,
+                             &datasets));
         f.check(cg_boco_read(f.fn(), base, zone, b, range, nullptr));
         f.check(cg_goto(f.fn(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", b, "end"));
         char* text = nullptr;
@@ -196,8 +208,7 @@ Grid readCgns(const std::filesystem::path& file) {
         Patch p;
         char kind[8];
         int used = 0;
-        if (std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) != 3)
-            mustBeOurs(false);
+        if (std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) != 3) mustBeOurs(false);
         p.kind = std::string(kind) == "wall" ? PatchKind::Wall : PatchKind::Side;
         p.name = words.substr(static_cast<std::size_t>(used));
         p.first = static_cast<FaceIndex>(range[0] - 1);
@@ -207,7 +218,8 @@ Grid readCgns(const std::filesystem::path& file) {
     const cgsize_t from = 1, to = size[1];
     g.wallDistance.resize(static_cast<std::size_t>(to));
     std::vector<int> whole(static_cast<std::size_t>(to));
-    f.check(cg_field_read(f.fn(), base, zone, 1, "TurbulentDistance", CGNS_ENUMV(RealDouble), &from, &to, g.wallDistance.data()));
+    f.check(cg_field_read(f.fn(), base, zone, 1, "TurbulentDistance", CGNS_ENUMV(RealDouble), &from, &to,
+                          g.wallDistance.data()));
     f.check(cg_field_read(f.fn(), base, zone, 1, "Level", CGNS_ENUMV(Integer), &from, &to, whole.data()));
     g.level.assign(whole.begin(), whole.end());
     f.check(cg_field_read(f.fn(), base, zone, 1, "Layer", CGNS_ENUMV(Integer), &from, &to, whole.data()));
@@ -222,8 +234,8 @@ Grid readCgns(const std::filesystem::path& file) {
     return g;
 }
 
-void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToGrid, CellIndex cells, std::size_t points,
-                   const std::map<std::string, std::vector<double>>& fields) {
+void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToGrid, CellIndex cells,
+                   std::size_t points, const std::map<std::string, std::vector<double>>& fields) {
     const std::lock_guard lock(cgnsMutex());
     base::replaceFile(file, [&](const std::filesystem::path& path) {
         cg_set_file_type(CG_FILE_HDF5);
@@ -236,7 +248,8 @@ void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToG
         int solution = 0, field = 0;
         f.check(cg_sol_write(f.fn(), base, zone, "Flow", CGNS_ENUMV(CellCenter), &solution));
         for (const auto& [name, values] : fields)
-            f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(RealDouble), name.c_str(), values.data(), &field));
+            f.check(cg_field_write(f.fn(), base, zone, solution, CGNS_ENUMV(RealDouble), name.c_str(), values.data(),
+                                   &field));
         f.close();
     });
 }

@@ -16,7 +16,7 @@ void writeCgns(const Grid& grid, const std::filesystem::path& file);
 Grid readCgns(const std::filesystem::path& file);
 
 /// Writes cell-centred fields (one value a cell) with a link to the grid's file beside it.
-void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToGrid, CellIndex cells, std::size_t points,
-                   const std::map<std::string, std::vector<double>>& fields);
+void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToGrid, CellIndex cells,
+                   std::size_t points, const std::map<std::string, std::vector<double>>& fields);
 
 }  // namespace cvane::grid

@@ -20,7 +20,8 @@ MeasuredCurve::MeasuredCurve(const shape::FeatureCurve& c) : points_(c.points) {
 
 std::size_t MeasuredCurve::segment(double along) const {
     const auto it = std::upper_bound(at_.begin(), at_.end(), along);
-    return static_cast<std::size_t>(std::clamp<std::ptrdiff_t>(it - at_.begin(), 1, static_cast<std::ptrdiff_t>(at_.size()) - 1));
+    return static_cast<std::size_t>(
+        std::clamp<std::ptrdiff_t>(it - at_.begin(), 1, static_cast<std::ptrdiff_t>(at_.size()) - 1));
 }
 
 Vec3 MeasuredCurve::place(double along) const {
@@ -64,7 +65,9 @@ namespace {
 std::vector<shape::FeatureCurve> clipped(const shape::FeatureCurve& c, const Box& box) {
     std::vector<shape::FeatureCurve> out;
     const double tiny = 1e-9 * box.size().norm();
-    const auto inside = [&](const Vec3& p) { return (p.array() >= box.low.array() - tiny).all() && (p.array() <= box.high.array() + tiny).all(); };
+    const auto inside = [&](const Vec3& p) {
+        return (p.array() >= box.low.array() - tiny).all() && (p.array() <= box.high.array() + tiny).all();
+    };
     if (std::all_of(c.points.begin(), c.points.end(), inside)) return {c};
     std::vector<Vec3> line = c.points;
     if (c.closed) {
@@ -154,7 +157,9 @@ class Follower {
         const double half = 0.5 * c.length();
         const Vec3 x = c.place(half);
         const auto found = nearestPoint(x);
-        if (found < 0 || out_.taken(static_cast<std::size_t>(found)) || c.length() < kShortest * w_.size[static_cast<std::size_t>(found)]) return 0.0;
+        if (found < 0 || out_.taken(static_cast<std::size_t>(found)) ||
+            c.length() < kShortest * w_.size[static_cast<std::size_t>(found)])
+            return 0.0;
         corner(x);
         return followInPieces(c.part(0.0, half)) + followInPieces(c.part(half, c.length()));
     }
@@ -186,7 +191,8 @@ class Follower {
     }
 
   private:
-    static constexpr double kReach = 3.0;  ///< of a cell: how far the staircase stays away from the bottom of a sharp corner
+    static constexpr double kReach =
+        3.0;  ///< of a cell: how far the staircase stays away from the bottom of a sharp corner
 
     bool hidden(const Vec3& x, const Vec3& from) const {
         const Vec3 start = x + 0.05 * (from - x);
@@ -200,8 +206,12 @@ class Follower {
         });
         return found;
     }
-    const Vec3& topOf(std::int32_t i) const { return s_.points[static_cast<std::size_t>(w_.point[static_cast<std::size_t>(i)])]; }
-    std::uint8_t sidesOf(std::int32_t i) const { return s_.sidesOf[static_cast<std::size_t>(w_.point[static_cast<std::size_t>(i)])]; }
+    const Vec3& topOf(std::int32_t i) const {
+        return s_.points[static_cast<std::size_t>(w_.point[static_cast<std::size_t>(i)])];
+    }
+    std::uint8_t sidesOf(std::int32_t i) const {
+        return s_.sidesOf[static_cast<std::size_t>(w_.point[static_cast<std::size_t>(i)])];
+    }
 
     // Direction from the model into the air at an edge, corner or crossing: half-way between the sides that meet there.
     Vec3 outward(const Vec3& x, double size) const {
@@ -226,8 +236,8 @@ class Follower {
         for (const Vec3& n : faces) sum += n.normalized();
         return sum.norm() > 1e-3 ? sum.normalized() : Vec3::Zero().eval();
     }
-    // How far a staircase point is from x, mostly across the outward direction: the row that stands over an edge leads along
-    // it, not the one that happens to be nearest.
+    // How far a staircase point is from x, mostly across the outward direction: the row that stands over an edge leads
+    // along it, not the one that happens to be nearest.
     double aside(const Vec3& top, const Vec3& x, const Vec3& out) const {
         const Vec3 d = top - x;
         return (d - d.dot(out) * out).norm() + 0.3 * d.norm();
@@ -327,8 +337,8 @@ std::vector<shape::FeatureCurve> inThree(const shape::FeatureCurve& loop) {
 
 }  // namespace
 
-CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::FeatureCurve>& curves, const shape::TriangleTree& model,
-                        const Box& air, WallImage& wall) {
+CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::FeatureCurve>& curves,
+                        const shape::TriangleTree& model, const Box& air, WallImage& wall) {
     CurvePaths out;
     out.curveOf.assign(wall.point.size(), -1);
     out.along.assign(wall.point.size(), 0.0);

@@ -30,13 +30,14 @@ struct CurvePaths {
     std::vector<double> along;          ///< per wall point on a curve: arc length [m]
     std::vector<char> fixed;            ///< per wall point: stays where it is
     bool taken(std::size_t wallPoint) const { return fixed[wallPoint] || curveOf[wallPoint] >= 0; }
-    double followed = 0.0, seen = 0.0;  ///< length of curves that grid edges follow, and of all that the air reaches [m]
+    double followed = 0.0,
+           seen = 0.0;  ///< length of curves that grid edges follow, and of all that the air reaches [m]
 };
 
 /// Leads a chain of grid edges along each curve that the wall comes near, and puts its points on the curve. Curves that
 /// lie hidden inside other parts, or are too short for a cell, are passed over.
 /// @param wall  out: onWall of the points on curves
-CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::FeatureCurve>& curves, const shape::TriangleTree& model,
-                        const Box& air, WallImage& wall);
+CurvePaths followCurves(const Staircase& stairs, const std::vector<shape::FeatureCurve>& curves,
+                        const shape::TriangleTree& model, const Box& air, WallImage& wall);
 
 }  // namespace cvane::grid

@@ -24,7 +24,8 @@ Cut cutAlongAxis(const Grid& g, int axis, double position) {
             if (f < g.internalFaces()) crossings.push_back({g.neighbour[static_cast<std::size_t>(f)], x});
         }
     }
-    std::stable_sort(crossings.begin(), crossings.end(), [](const Crossing& a, const Crossing& b) { return a.cell < b.cell; });
+    std::stable_sort(crossings.begin(), crossings.end(),
+                     [](const Crossing& a, const Crossing& b) { return a.cell < b.cell; });
     const int u = (axis + 1) % 3, v = (axis + 2) % 3;
     for (std::size_t i = 0; i < crossings.size();) {
         std::size_t j = i;
@@ -32,13 +33,15 @@ Cut cutAlongAxis(const Grid& g, int axis, double position) {
         for (; j < crossings.size() && crossings[j].cell == crossings[i].cell; ++j) mean += crossings[j].place;
         mean /= static_cast<double>(j - i);
         // Cells are near enough convex for their outline to be ordered by angle about its middle.
-        std::sort(crossings.begin() + static_cast<std::ptrdiff_t>(i), crossings.begin() + static_cast<std::ptrdiff_t>(j),
-                  [&](const Crossing& a, const Crossing& b) {
-                      return std::atan2(a.place[v] - mean[v], a.place[u] - mean[u]) < std::atan2(b.place[v] - mean[v], b.place[u] - mean[u]);
+        std::sort(crossings.begin() + static_cast<std::ptrdiff_t>(i),
+                  crossings.begin() + static_cast<std::ptrdiff_t>(j), [&](const Crossing& a, const Crossing& b) {
+                      return std::atan2(a.place[v] - mean[v], a.place[u] - mean[u]) <
+                             std::atan2(b.place[v] - mean[v], b.place[u] - mean[u]);
                   });
         const auto first = out.points.size();
         for (std::size_t k = i; k < j; ++k)
-            if (out.points.size() == first || (out.points.back() - crossings[k].place).norm() > 1e-12) out.points.push_back(crossings[k].place);
+            if (out.points.size() == first || (out.points.back() - crossings[k].place).norm() > 1e-12)
+                out.points.push_back(crossings[k].place);
         if (out.points.size() - first >= 3) {
             out.start.push_back(static_cast<std::int32_t>(out.points.size()));
             out.cell.push_back(crossings[i].cell);

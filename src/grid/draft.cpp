@@ -15,13 +15,15 @@ namespace cvane::grid {
 namespace {
 
 constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and the model
-constexpr double kLastLayer = 0.5;   ///< least height of the last layer, in outer cells: their volume ratio stays below 3
+constexpr double kLastLayer =
+    0.5;  ///< least height of the last layer, in outer cells: their volume ratio stays below 3
 constexpr int kQuickTries = 3;
 constexpr double kFirstTry = 0.3;      ///< of the budget at most: the first try for the cell size is to be a quick one
 constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
 
 constexpr double kRootsOfBudget = 0.1;  ///< cells of the coarsest size that fill the tunnel
-constexpr double kOpeningOfBudget = 1.0;  ///< what opening gaps may add to a draft near the budget: half of it once the other cells have given way
+constexpr double kOpeningOfBudget =
+    1.0;  ///< what opening gaps may add to a draft near the budget: half of it once the other cells have given way
 constexpr int kMostOpening = 6;
 constexpr double kMostTried = 6.0;  ///< times the budget: more is not counted
 
@@ -40,8 +42,8 @@ bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
     return from <= to;
 }
 
-// By level of the cells on the wall, as many layers as lead from the first height to the outer cells by the asked growth; fewer
-// where more would leave the first cell without its height, or the last one small.
+// By level of the cells on the wall, as many layers as lead from the first height to the outer cells by the asked
+// growth; fewer where more would leave the first cell without its height, or the last one small.
 LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first) {
     LayersByLevel out{};
     for (std::size_t l = 0; l < out.size(); ++l) {
@@ -56,29 +58,33 @@ LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first)
     return out;
 }
 
-// Octree with this cell size on the model, its cells not yet chosen. The box grows to whole root cells, except at the ground and
-// the mirror plane.
+// Octree with this cell size on the model, its cells not yet chosen. The box grows to whole root cells, except at the
+// ground and the mirror plane.
 // @param mostCells  nothing beyond about so many
 std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
                                const GridSettings& s, double size, int opening, double mostCells) {
     double rootAim = box.size().maxCoeff() / 14.0;
-    // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more than 6 %.
+    // Between two walls that stay, a whole number of cells must fit: with eight of the coarsest none is off by more
+    // than 6 %.
     const double coarsest = rootAim;
     for (int k = 0; k < 3; ++k)
         if (model.low[k] < box.low[k] && model.high[k] > box.high[k]) rootAim = std::min(rootAim, box.size()[k] / 8.0);
     // A slab in a wide tunnel would spend its cells far away: fewer fit then, and are off by more.
-    while (rootAim < coarsest && box.size().prod() / std::pow(rootAim, 3) > kRootsOfBudget * s.cellBudget) rootAim *= 1.26;
+    while (rootAim < coarsest && box.size().prod() / std::pow(rootAim, 3) > kRootsOfBudget * s.cellBudget)
+        rootAim *= 1.26;
     const int level = std::clamp(static_cast<int>(std::lround(std::log2(rootAim / size))), 1, 16);
     const Vec3 root = size * std::pow(2.0, level) * s.stretch;
     Lattice roots;
     Box grown = box;
     for (int k = 0; k < 3; ++k) {
         // Sides that hold the ground, the mirror plane or a wall that the model reaches through stay where they are.
-        const bool lowFixed = (k == 1 && tunnel.halfModel) || (k == 2 && tunnel.floor != Floor::None) || model.low[k] < box.low[k];
+        const bool lowFixed =
+            (k == 1 && tunnel.halfModel) || (k == 2 && tunnel.floor != Floor::None) || model.low[k] < box.low[k];
         const bool highFixed = model.high[k] > box.high[k];
         const double whole = box.size()[k] / root[k];
         // Between two such sides the cells give way instead.
-        const auto n = std::max(1, static_cast<int>(lowFixed && highFixed ? std::lround(whole) : std::ceil(whole - 1e-6)));
+        const auto n =
+            std::max(1, static_cast<int>(lowFixed && highFixed ? std::lround(whole) : std::ceil(whole - 1e-6)));
         roots[static_cast<std::size_t>(k)] = n;
         const double extra = lowFixed && highFixed ? 0.0 : n * root[k] - box.size()[k];
         if (!lowFixed) grown.low[k] -= highFixed ? extra : 0.5 * extra;
@@ -99,9 +105,11 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
         const double L = model.size().maxCoeff();
         for (int k = 1; k <= 2; ++k) {
             const Vec3 along = k * s.wakeLength * L * s.wakeAlong;
-            sizing.regions.push_back({[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - k)});
+            sizing.regions.push_back(
+                {[model, along](const Box& cell) { return sweptOver(model, along, cell); }, std::max(0, level - k)});
         }
-        // What stands behind a blunt back makes its pressure: for one height of the body the cells there are those of its surface.
+        // What stands behind a blunt back makes its pressure: for one height of the body the cells there are those of
+        // its surface.
         Box back = model;
         const double height = std::min(model.size().y() * (tunnel.halfModel ? 2.0 : 1.0), model.size().z());
         back.low.x() = model.high.x() - 0.25 * height;
@@ -114,16 +122,28 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
         const double aside = 0.25 * model.size().maxCoeff();
         way.low = {box.low.x(), model.low.y() - aside, box.low.z()};
         way.high = {model.high.x() + aside, model.high.y() + aside, box.low.z() + 0.5 * s.groundLayer};
-        sizing.regions.push_back({reachesInto(way), std::clamp(static_cast<int>(std::lround(std::log2(root.minCoeff() / s.groundLayer))), 0, level)});
+        sizing.regions.push_back(
+            {reachesInto(way),
+             std::clamp(static_cast<int>(std::lround(std::log2(root.minCoeff() / s.groundLayer))), 0, level)});
     }
     for (const FinerPlace& place : s.finerPlaces)
-        sizing.regions.push_back({[&place](const Box& cell) { return place.meets(cell); }, std::clamp(static_cast<int>(std::ceil(std::log2(root.minCoeff() / place.cell) - 1e-9)), 0, 18)});
+        sizing.regions.push_back(
+            {[&place](const Box& cell) { return place.meets(cell); },
+             std::clamp(static_cast<int>(std::ceil(std::log2(root.minCoeff() / place.cell) - 1e-9)), 0, 18)});
     if (!s.finerParts.empty())
         for (const auto& part : solid.surface().parts) {
             const auto it = s.finerParts.find(part.name);
             sizing.moreOnPart.push_back(it != s.finerParts.end() ? it->second : 0);
         }
-    Draft d{Octree(grown, roots, solid.tree()), {}, std::nullopt, {}, 0, 0.0, size, {}, s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
+    Draft d{Octree(grown, roots, solid.tree()),
+            {},
+            std::nullopt,
+            {},
+            0,
+            0.0,
+            size,
+            {},
+            s.firstHeight > 0.0 ? s.firstHeight : 0.05 * size};
     d.sizing = sizing;
     if (!refine(d.tree, solid.surface(), sizing)) return std::nullopt;
     return d;
@@ -165,10 +185,11 @@ Opening openingOf(const Draft& d, const std::function<std::optional<Draft>(int)>
 }  // namespace
 
 // The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
-// steps make the curve jump, so brackets guard it and the nearest try is kept. Choosing the cells takes longer than refining, and
-// looking for leaks longer than both: far from the budget the octree's leaves alone tell how far, by the cells that a leaf was
-// good for in a counted try of like size.
-Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
+// steps make the curve jump, so brackets guard it and the nearest try is kept. Choosing the cells takes longer than
+// refining, and looking for leaks longer than both: far from the budget the octree's leaves alone tell how far, by the
+// cells that a leaf was good for in a counted try of like size.
+Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s,
+                      const base::Progress& progress) {
     const double budget = s.cellBudget;
     const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
     double openingCells = 0.0;
@@ -190,7 +211,8 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     for (int attempt = 0; attempt < 12; ++attempt) {
         base::report(progress, std::min(0.02 + 0.07 * attempt, 0.28), "finding the cell size for the budget");
         const bool first = countedSize == 0.0;
-        // Places with cells of their own may ask for more than that at any size: then the first try is as large as the others.
+        // Places with cells of their own may ask for more than that at any size: then the first try is as large as the
+        // others.
         const bool quick = first && attempt < kQuickTries;
         auto d = outlineOf(solid, model, box, tunnel, s, size, opening, (quick ? kFirstTry : 4.0) * budget);
         if (quick && !d) {
@@ -198,7 +220,8 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             continue;
         }
         double cells = d ? cellsOfALeaf * static_cast<double>(d->tree.leaves()) : 4.0 * budget;
-        const bool counted = d && (std::max(size / countedSize, countedSize / size) > kAlike || miss(cells) < 2.0 * kNearBudget);
+        const bool counted =
+            d && (std::max(size / countedSize, countedSize / size) > kAlike || miss(cells) < 2.0 * kNearBudget);
         if (counted) {
             fill(*d, solid, s);
             // What leaks let in counts too, so closing them makes all earlier counts void.
@@ -222,12 +245,15 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             nearestMiss = miss(cells);
             nearestSize = size;
         }
-        if (counted && d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+        if (counted && d && d->kept.gapFaces > 0 && (!best || miss(cells) < miss(static_cast<double>(best->cells))))
+            best = std::move(d);
         if (best && miss(static_cast<double>(best->cells)) < kNearBudget) {
             if (s.gapLevels >= 0 || opening > 0 || lookedForGaps) break;
             // The gaps of this size: with what opens them the search goes on, for a size that leaves them their cells.
             lookedForGaps = true;
-            const auto gaps = openingOf(*best, [&](int levels) { return outlineOf(solid, model, box, tunnel, s, size, levels, kMostTried * cells); });
+            const auto gaps = openingOf(*best, [&](int levels) {
+                return outlineOf(solid, model, box, tunnel, s, size, levels, kMostTried * cells);
+            });
             opening = gaps.levels;
             openingCells = gaps.cells;
             if (opening == 0) break;
@@ -246,17 +272,21 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         lastSize = size;
         lastCells = cells;
         double next = size * std::pow(budget / cells, 1.0 / slope);
-        if (next <= tooSmall || next >= tooLarge) next = tooLarge < 1e299 ? std::sqrt(std::max(tooSmall, 1e-3 * tooLarge) * tooLarge) : 2.0 * tooSmall;
+        if (next <= tooSmall || next >= tooLarge)
+            next = tooLarge < 1e299 ? std::sqrt(std::max(tooSmall, 1e-3 * tooLarge) * tooLarge) : 2.0 * tooSmall;
         size = next;
     }
     if (nearestSize > 0.0 && (!best || nearestMiss < miss(static_cast<double>(best->cells)))) {
         // No try has come within 5 %, and the nearest one was not counted.
-        if (auto d = draftOf(nearestSize); d && d->kept.gapFaces > 0 && (!best || miss(static_cast<double>(d->cells)) < miss(static_cast<double>(best->cells)))) best = std::move(d);
+        if (auto d = draftOf(nearestSize);
+            d && d->kept.gapFaces > 0 &&
+            (!best || miss(static_cast<double>(d->cells)) < miss(static_cast<double>(best->cells))))
+            best = std::move(d);
     }
     if (!best) best = std::move(unopened);
     if (!best)
-        throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget), "grid",
-                               "Type a larger budget, or a smaller tunnel.");
+        throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget),
+                               "grid", "Type a larger budget, or a smaller tunnel.");
     // A closed leak may leave a narrower one beside it; what is left after a few turns stays open.
     for (int turn = 0; turn < 3 && !best->leaks && solid.closeLeaks(best->tree); ++turn) {
         base::report(progress, 0.29, "closing leaks");

@@ -10,9 +10,10 @@
 
 namespace cvane::grid {
 
-/// Thickness of the wall layers together, in cells: more than the mean distance of a staircase with its clearance, so that the
-/// outer cells next to them are the smaller for it and there is room for layers that grow slowly. Larkspur's CD on 208,000,
-/// 250,000 and a million cells: 0.0625, 0.0605 at 1.1 and 0.0646, 0.0642 at 1.5 against 0.0608 on the million.
+/// Thickness of the wall layers together, in cells: more than the mean distance of a staircase with its clearance, so
+/// that the outer cells next to them are the smaller for it and there is room for layers that grow slowly. Larkspur's
+/// CD on 208,000, 250,000 and a million cells: 0.0625, 0.0605 at 1.1 and 0.0646, 0.0642 at 1.5 against 0.0608 on the
+/// million.
 constexpr double kGap = 1.3;
 constexpr int kMostLayers = 40;
 
@@ -31,9 +32,11 @@ struct Draft {
     double first;                            ///< wall layer height asked for [m]
 };
 
-/// The cell size on the model with which the grid has about as many cells as the budget; leaks up to the seal width are closed on the way.
+/// The cell size on the model with which the grid has about as many cells as the budget; leaks up to the seal width are
+/// closed on the way.
 /// @param model, box  of the model and of the tunnel [m]
 /// Throws InputError where no size fits; base::Cancelled.
-Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& settings, const base::Progress& progress);
+Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
+                      const GridSettings& settings, const base::Progress& progress);
 
 }  // namespace cvane::grid

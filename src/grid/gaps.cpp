@@ -7,7 +7,8 @@
 
 namespace cvane::grid {
 namespace {
-// Cells of the staircase keep clear of the wall on either side by a third of their size: from this many sizes on one fits, wherever the lattice lies.
+// Cells of the staircase keep clear of the wall on either side by a third of their size: from this many sizes on one
+// fits, wherever the lattice lies.
 constexpr double kSureCell = 3.5;
 constexpr double kAcross[] = {0.2, 0.35, 0.5, 0.65, 0.8};  // where a cell is looked for between the walls
 // Of the cells of a gap, the share beside places where it closes to nothing, above which it is the edge of a wedge.
@@ -27,7 +28,8 @@ AirGap narrowestGap(const Octree& tree, std::int32_t node, const Sizing& sizing,
         const auto& c = model.corners(facets[k]);
         const Vec3 a = model.areaVector(facets[k]);
         if (!(a.norm() > 0.0)) continue;
-        const Vec3 out = a.normalized(), from = shape::closestPointOnTriangle(middle, c[0], c[1], c[2]), to = from + reach * out;
+        const Vec3 out = a.normalized(), from = shape::closestPointOnTriangle(middle, c[0], c[1], c[2]),
+                   to = from + reach * out;
         for (const auto& plane : sizing.planes) {
             const double d = plane.at - from[plane.axis];
             if (out[plane.axis] * d > 0.3 * std::abs(d) && std::abs(d) < std::min(reach, least.width)) {
@@ -44,7 +46,8 @@ AirGap narrowestGap(const Octree& tree, std::int32_t node, const Sizing& sizing,
             if (b.dot(out) > -0.3 * b.norm()) return;
             const auto& t = model.corners(f);
             if (!shape::pierces(from + 0.02 * size * out, to, t[0], t[1], t[2])) return;
-            if (const double d = b.dot(t[0] - from) / b.dot(out); std::abs(d) < least.width) least = {std::abs(d), from, d * out};
+            if (const double d = b.dot(t[0] - from) / b.dot(out); std::abs(d) < least.width)
+                least = {std::abs(d), from, d * out};
         });
     }
     return least;
@@ -106,7 +109,10 @@ std::vector<ClosedGap> closedGaps(const Octree& tree, const KeptCells& kept, con
         if (besideTouching > kWedge * number || gap.area < kLeastOfModel * whole) continue;
         // Air stands beside the cells of its mouth, or beside those next to them.
         for (std::size_t k = 0; k < cells.size() && !air; ++k)
-            tree.forEachFaceNeighbour(cells[k], [&](std::int32_t m, int) { tree.forEachFaceNeighbour(m, [&](std::int32_t o, int) { air = air || kept.cellOf[static_cast<std::size_t>(o)] >= 0; }); });
+            tree.forEachFaceNeighbour(cells[k], [&](std::int32_t m, int) {
+                tree.forEachFaceNeighbour(
+                    m, [&](std::int32_t o, int) { air = air || kept.cellOf[static_cast<std::size_t>(o)] >= 0; });
+            });
         if (!air) continue;
         gap.width = sum / number;
         gap.place = tree.boxOf(tree.node(cells[cells.size() / 2])).centre();

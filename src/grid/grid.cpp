@@ -30,8 +30,8 @@ void measureFace(const Grid& g, FaceIndex face, Geometry& geo) {
     geo.faceCentre[f] = weight > 0.0 ? (moment / weight).eval() : mean;
 }
 
-// Centres and volumes of the cells for which `wanted` holds. Each thread goes through all faces and sums for a range of cells of its own:
-// no two touch the same cell, and every sum is taken in the order of the faces.
+// Centres and volumes of the cells for which `wanted` holds. Each thread goes through all faces and sums for a range of
+// cells of its own: no two touch the same cell, and every sum is taken in the order of the faces.
 template <class Wanted>
 void measureCells(const Grid& g, Wanted&& wanted, Geometry& geo) {
     constexpr int kMostThreads = 8;  // each reads all faces
@@ -41,7 +41,8 @@ void measureCells(const Grid& g, Wanted&& wanted, Geometry& geo) {
     const int ranges = std::min(omp_get_max_threads(), kMostThreads);
 #pragma omp parallel for schedule(static, 1) num_threads(ranges)
     for (int r = 0; r < ranges; ++r) {
-        const auto n = static_cast<std::size_t>(ranges), first = nc * static_cast<std::size_t>(r) / n, last = nc * static_cast<std::size_t>(r + 1) / n;
+        const auto n = static_cast<std::size_t>(ranges), first = nc * static_cast<std::size_t>(r) / n,
+                   last = nc * static_cast<std::size_t>(r + 1) / n;
         const auto mine = [&](std::size_t c) { return c >= first && c < last && wanted(c); };
         const auto eachSide = [&](auto&& visit) {
             for (std::size_t f = 0; f < g.owner.size(); ++f) {
@@ -61,13 +62,15 @@ void measureCells(const Grid& g, Wanted&& wanted, Geometry& geo) {
             geo.cellCentre[c] = Vec3::Zero();
         }
         eachSide([&](std::size_t c, std::size_t f, double sign) {
-            // Pyramid over the face: V = S.(x_f - a) / 3, centroid at 3/4 of the way from the apex to the face's centre.
+            // Pyramid over the face: V = S.(x_f - a) / 3, centroid at 3/4 of the way from the apex to the face's
+            // centre.
             const double v = sign * geo.faceArea[f].dot(geo.faceCentre[f] - about[c]) / 3.0;
             geo.volume[c] += v;
             geo.cellCentre[c] += v * (0.75 * geo.faceCentre[f] + 0.25 * about[c]);
         });
         for (std::size_t c = first; c < last; ++c)
-            if (wanted(c)) geo.cellCentre[c] = geo.volume[c] > 0.0 ? (geo.cellCentre[c] / geo.volume[c]).eval() : about[c];
+            if (wanted(c))
+                geo.cellCentre[c] = geo.volume[c] > 0.0 ? (geo.cellCentre[c] / geo.volume[c]).eval() : about[c];
     }
 }
 }  // namespace
@@ -82,7 +85,8 @@ Geometry geometryOf(const Grid& g) {
     geo.cellCentre.resize(nc);
 #pragma omp parallel for schedule(static)
     for (FaceIndex face = 0; face < g.faces(); ++face) measureFace(g, face, geo);
-    measureCells(g, [](std::size_t) { return true; }, geo);
+    measureCells(
+        g, [](std::size_t) { return true; }, geo);
     return geo;
 }
 
@@ -92,7 +96,10 @@ void updateGeometry(const Grid& g, std::span<const Vec3> before, Geometry& geo) 
 #pragma omp parallel for schedule(static)
     for (FaceIndex face = 0; face < g.faces(); ++face) {
         const auto poly = g.polygon(face);
-        if (std::all_of(poly.begin(), poly.end(), [&](auto p) { return g.points[static_cast<std::size_t>(p)] == before[static_cast<std::size_t>(p)]; })) continue;
+        if (std::all_of(poly.begin(), poly.end(), [&](auto p) {
+                return g.points[static_cast<std::size_t>(p)] == before[static_cast<std::size_t>(p)];
+            }))
+            continue;
         measureFace(g, face, geo);
         moved[static_cast<std::size_t>(face)] = 1;
     }
@@ -101,7 +108,8 @@ void updateGeometry(const Grid& g, std::span<const Vec3> before, Geometry& geo) 
         changed[static_cast<std::size_t>(g.owner[f])] = 1;
         if (f < g.neighbour.size()) changed[static_cast<std::size_t>(g.neighbour[f])] = 1;
     }
-    measureCells(g, [&](std::size_t c) { return changed[c] != 0; }, geo);
+    measureCells(
+        g, [&](std::size_t c) { return changed[c] != 0; }, geo);
 }
 
 void assemble(Grid& g, std::vector<FaceDraft>&& faces, std::vector<Patch> patches) {
@@ -128,8 +136,10 @@ void assemble(Grid& g, std::vector<FaceDraft>&& faces, std::vector<Patch> patche
         if (face(i).patch < 0) order[static_cast<std::size_t>(next[static_cast<std::size_t>(face(i).owner)]++)] = i;
 #pragma omp parallel for schedule(static)
     for (std::ptrdiff_t c = 0; c < cells; ++c)
-        std::sort(order.begin() + start[static_cast<std::size_t>(c)], order.begin() + start[static_cast<std::size_t>(c) + 1],
-                  [&](auto i, auto j) { return face(i).neighbour != face(j).neighbour ? face(i).neighbour < face(j).neighbour : i < j; });
+        std::sort(order.begin() + start[static_cast<std::size_t>(c)],
+                  order.begin() + start[static_cast<std::size_t>(c) + 1], [&](auto i, auto j) {
+                      return face(i).neighbour != face(j).neighbour ? face(i).neighbour < face(j).neighbour : i < j;
+                  });
     // Then patch by patch.
     std::sort(boundary.begin(), boundary.end(), [&](auto i, auto j) {
         const FaceDraft &a = face(i), &b = face(j);
@@ -144,7 +154,8 @@ void assemble(Grid& g, std::vector<FaceDraft>&& faces, std::vector<Patch> patche
     order.insert(order.end(), boundary.begin(), boundary.end());
     g.faceStart.resize(faces.size() + 1);
     g.faceStart[0] = 0;
-    for (std::size_t k = 0; k < order.size(); ++k) g.faceStart[k + 1] = g.faceStart[k] + static_cast<std::int64_t>(face(order[k]).points.size());
+    for (std::size_t k = 0; k < order.size(); ++k)
+        g.faceStart[k + 1] = g.faceStart[k] + static_cast<std::int64_t>(face(order[k]).points.size());
     g.facePoints.resize(static_cast<std::size_t>(g.faceStart.back()));
     g.owner.resize(faces.size());
     g.neighbour.resize(internal);

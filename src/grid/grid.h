@@ -1,6 +1,5 @@
 #pragma once
 #include <boost/container/small_vector.hpp>
-
 #include <cstdint>
 #include <span>
 #include <string>
@@ -53,21 +52,21 @@ struct WallFit {
 /// Cells as general polyhedra given by faces. Internal faces come first, ordered by owner; then the patches.
 /// Face polygons turn right-handed about the normal, which points from owner to neighbour (outward at the boundary).
 struct Grid {
-    std::vector<Vec3> points;              ///< [m]
-    std::vector<std::int64_t> faceStart;   ///< faces + 1 entries into facePoints
+    std::vector<Vec3> points;             ///< [m]
+    std::vector<std::int64_t> faceStart;  ///< faces + 1 entries into facePoints
     std::vector<PointIndex> facePoints;
-    std::vector<CellIndex> owner;          ///< every face
-    std::vector<CellIndex> neighbour;      ///< internal faces only
+    std::vector<CellIndex> owner;      ///< every face
+    std::vector<CellIndex> neighbour;  ///< internal faces only
     std::vector<Patch> patches;
-    std::vector<double> wallDistance;      ///< per cell centre to the model [m]; 1e30 without a model
-    std::vector<std::uint8_t> level;       ///< per cell: octree level of the cell or of the cell its layer grew from
-    std::vector<std::uint8_t> layer;       ///< per cell: 0 outer cell, 1.. wall layers counted from the wall
-    double surfaceCell = 0.0;              ///< cell size on the model before curvature refinement [m]
-    double firstHeight = 0.0;              ///< wall layer height asked for [m]
-    WallFit fit;                           ///< as built; not part of the grid's file
-    std::vector<Leak> leaks;               ///< found while building; not part of the grid's file
-    std::vector<ClosedGap> gaps;           ///< that stay filled; not part of the grid's file
-    std::string notes;                     ///< what the builder had to do, in words
+    std::vector<double> wallDistance;  ///< per cell centre to the model [m]; 1e30 without a model
+    std::vector<std::uint8_t> level;   ///< per cell: octree level of the cell or of the cell its layer grew from
+    std::vector<std::uint8_t> layer;   ///< per cell: 0 outer cell, 1.. wall layers counted from the wall
+    double surfaceCell = 0.0;          ///< cell size on the model before curvature refinement [m]
+    double firstHeight = 0.0;          ///< wall layer height asked for [m]
+    WallFit fit;                       ///< as built; not part of the grid's file
+    std::vector<Leak> leaks;           ///< found while building; not part of the grid's file
+    std::vector<ClosedGap> gaps;       ///< that stay filled; not part of the grid's file
+    std::string notes;                 ///< what the builder had to do, in words
 
     CellIndex cells() const { return cellCount; }
     FaceIndex faces() const { return static_cast<FaceIndex>(owner.size()); }
@@ -82,7 +81,7 @@ struct Grid {
 
 /// Areas, centres and volumes of a grid; SI.
 struct Geometry {
-    std::vector<Vec3> faceArea;    ///< S: area times unit normal
+    std::vector<Vec3> faceArea;  ///< S: area times unit normal
     std::vector<Vec3> faceCentre;
     std::vector<Vec3> cellCentre;
     std::vector<double> volume;
@@ -98,7 +97,8 @@ void updateGeometry(const Grid& grid, std::span<const Vec3> before, Geometry& ge
 
 /// One loose face before the final order is made.
 struct FaceDraft {
-    boost::container::small_vector<PointIndex, 8> points;  ///< a quadrangle with a hanging point on every edge needs no memory of its own
+    boost::container::small_vector<PointIndex, 8>
+        points;  ///< a quadrangle with a hanging point on every edge needs no memory of its own
     CellIndex owner = -1, neighbour = -1;
     int patch = -1;
 };

@@ -10,8 +10,8 @@
 namespace cvane::grid {
 namespace {
 
-// A corner of the lattice has eight octants. The gap's surface is a manifold there when the kept octants hang together over
-// faces, and the others too. For every pattern of kept octants: the fewest to give up so that it is.
+// A corner of the lattice has eight octants. The gap's surface is a manifold there when the kept octants hang together
+// over faces, and the others too. For every pattern of kept octants: the fewest to give up so that it is.
 struct OctantTable {
     std::array<std::uint8_t, 256> giveUp{};
     OctantTable() {
@@ -58,7 +58,8 @@ void forEachLeaf(const Octree& tree, std::int32_t node, Visit&& visit) {
 
 }  // namespace
 
-std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open, std::vector<std::int32_t>* from) {
+std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::function<bool(std::int32_t)>& open,
+                                           std::vector<std::int32_t>* from) {
     std::vector<char> seen(static_cast<std::size_t>(tree.nodes()), 0);
     if (from) from->assign(seen.size(), -1);
     std::vector<std::int32_t> reached;
@@ -81,7 +82,8 @@ std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::functi
         }
         return reached;
     }
-    // Depth first, which stays near in memory; each thread begins at places of its own and goes as far as no other has been.
+    // Depth first, which stays near in memory; each thread begins at places of its own and goes as far as no other has
+    // been.
     const auto starts = static_cast<std::ptrdiff_t>(reached.size());
 #pragma omp parallel
     {
@@ -94,7 +96,8 @@ std::vector<std::int32_t> reachedFromInlet(const Octree& tree, const std::functi
                 next.pop_back();
                 tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
                     std::atomic_ref mark(seen[static_cast<std::size_t>(m)]);
-                    if (mark.load(std::memory_order_relaxed) || !open(m) || mark.exchange(1, std::memory_order_relaxed)) return;
+                    if (mark.load(std::memory_order_relaxed) || !open(m) || mark.exchange(1, std::memory_order_relaxed))
+                        return;
                     next.push_back(m);
                 });
             }
@@ -112,7 +115,8 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
     const auto leafCount = static_cast<std::ptrdiff_t>(leaves.size());
     const auto N = static_cast<std::size_t>(tree.nodes());
     std::vector<char> kept(N, 0);
-    for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return !tree.node(i).cut; })) kept[static_cast<std::size_t>(l)] = 1;
+    for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return !tree.node(i).cut; }))
+        kept[static_cast<std::size_t>(l)] = 1;
 
     if (!surface.empty()) {
         // Only what lies next to a crossed cell can be too near.
@@ -125,7 +129,11 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             for (int dz = -1; dz <= 1; ++dz)
                 for (int dy = -1; dy <= 1; ++dy)
                     for (int dx = -1; dx <= 1; ++dx)
-                        forEachLeaf(tree, tree.findFrom(l, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) { std::atomic_ref(near[static_cast<std::size_t>(m)]).store(1, std::memory_order_relaxed); });
+                        forEachLeaf(
+                            tree, tree.findFrom(l, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}),
+                            [&](std::int32_t m) {
+                                std::atomic_ref(near[static_cast<std::size_t>(m)]).store(1, std::memory_order_relaxed);
+                            });
         }
 #pragma omp parallel for schedule(dynamic, 512)
         for (std::ptrdiff_t i = 0; i < leafCount; ++i) {
@@ -134,12 +142,14 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             const Box b = tree.boxOf(tree.node(static_cast<std::int32_t>(l)));
             const Vec3 h = b.high - b.low;
             for (int c = 0; c < 8 && kept[l]; ++c)
-                if (surface.closerThan(b.low + h.cwiseProduct(Vec3(c & 1, c >> 1 & 1, c >> 2 & 1)), clearance * h.minCoeff())) kept[l] = 0;
+                if (surface.closerThan(b.low + h.cwiseProduct(Vec3(c & 1, c >> 1 & 1, c >> 2 & 1)),
+                                       clearance * h.minCoeff()))
+                    kept[l] = 0;
         }
     }
 
-    // Give up cells until every corner is a manifold and no cell is squeezed between two gaps; each pass only removes, and
-    // looks only where the one before has.
+    // Give up cells until every corner is a manifold and no cell is squeezed between two gaps; each pass only removes,
+    // and looks only where the one before has.
     const int fine = tree.deepest();
     std::vector<char> isAtGap(leaves.size(), 0);
 #pragma omp parallel for schedule(static)
@@ -160,11 +170,13 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
         for (int dz = -1; dz <= 1; ++dz)
             for (int dy = -1; dy <= 1; ++dy)
                 for (int dx = -1; dx <= 1; ++dx)
-                    forEachLeaf(tree, tree.findFrom(l, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}), [&](std::int32_t m) {
-                        if (!kept[static_cast<std::size_t>(m)] || queued[static_cast<std::size_t>(m)]) return;
-                        queued[static_cast<std::size_t>(m)] = 1;
-                        next.push_back(m);
-                    });
+                    forEachLeaf(tree, tree.findFrom(l, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz}),
+                                [&](std::int32_t m) {
+                                    if (!kept[static_cast<std::size_t>(m)] || queued[static_cast<std::size_t>(m)])
+                                        return;
+                                    queued[static_cast<std::size_t>(m)] = 1;
+                                    next.push_back(m);
+                                });
     };
     while (!open.empty()) {
         next.clear();
@@ -185,7 +197,8 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
             }
             const int shift = fine - n.level;
             for (int c = 0; c < 8 && kept[static_cast<std::size_t>(l)]; ++c) {
-                const Lattice corner{(n.at[0] + (c & 1)) << shift, (n.at[1] + (c >> 1 & 1)) << shift, (n.at[2] + (c >> 2 & 1)) << shift};
+                const Lattice corner{(n.at[0] + (c & 1)) << shift, (n.at[1] + (c >> 1 & 1)) << shift,
+                                     (n.at[2] + (c >> 2 & 1)) << shift};
                 unsigned mask = 0;
                 std::array<std::int32_t, 8> octant{};
                 for (int o = 0; o < 8; ++o) {
@@ -197,13 +210,15 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
                 }
                 const unsigned give = table.giveUp[mask];
                 for (int o = 0; o < 8; ++o)
-                    if ((give >> o & 1u) && kept[static_cast<std::size_t>(octant[static_cast<std::size_t>(o)])]) giveUp(octant[static_cast<std::size_t>(o)]);
+                    if ((give >> o & 1u) && kept[static_cast<std::size_t>(octant[static_cast<std::size_t>(o)])])
+                        giveUp(octant[static_cast<std::size_t>(o)]);
             }
         }
         std::swap(open, next);
     }
     std::vector<char> reached(N, 0);
-    for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return kept[static_cast<std::size_t>(i)] != 0; })) reached[static_cast<std::size_t>(l)] = 1;
+    for (const auto l : reachedFromInlet(tree, [&](std::int32_t i) { return kept[static_cast<std::size_t>(i)] != 0; }))
+        reached[static_cast<std::size_t>(l)] = 1;
 
     KeptCells out;
     out.cellOf.assign(N, -1);
@@ -219,7 +234,8 @@ KeptCells keepCells(const Octree& tree, const shape::TriangleTree& surface, doub
     for (std::ptrdiff_t c = 0; c < cells; ++c) {
         const auto l = out.leaves[static_cast<std::size_t>(c)];
         tree.forEachFaceNeighbour(l, [&](std::int32_t m, int) {
-            if (out.cellOf[static_cast<std::size_t>(m)] < 0) ++ofLevel[std::max(tree.node(l).level, tree.node(m).level)];
+            if (out.cellOf[static_cast<std::size_t>(m)] < 0)
+                ++ofLevel[std::max(tree.node(l).level, tree.node(m).level)];
         });
     }
     out.gapFaces = std::accumulate(out.gapFacesOfLevel.begin(), out.gapFacesOfLevel.end(), out.gapFaces);

@@ -31,7 +31,8 @@ std::uint64_t everyThirdBit(std::uint64_t v) {
 
 class Finder {
   public:
-    Finder(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid) : t_(tree), surface_(surface), solid_(solid) {
+    Finder(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid)
+        : t_(tree), surface_(surface), solid_(solid) {
         const auto N = static_cast<std::size_t>(tree.nodes());
         order_ = reachedFromInlet(tree, [&](std::int32_t i) { return !tree.node(i).cut; });
         reached_.assign(N, 0);
@@ -40,12 +41,15 @@ class Finder {
     }
 
     Openings find(std::span<const Vec3> before) {
-        if (!before.empty() && std::none_of(before.begin(), before.end(), [&](const Vec3& x) { return isReached(x); })) return {};
+        if (!before.empty() && std::none_of(before.begin(), before.end(), [&](const Vec3& x) { return isReached(x); }))
+            return {};
         if (!findInside()) return {};
-        // Outside is what the inlet reaches without going through the inside. The rest are bubbles in it, next to facets that
-        // are missing or face the wrong way.
+        // Outside is what the inlet reaches without going through the inside. The rest are bubbles in it, next to
+        // facets that are missing or face the wrong way.
         std::vector<char> outside(reached_.size(), 0);
-        for (const auto l : reachedFromInlet(t_, [&](std::int32_t i) { return !t_.node(i).cut && !inside_[static_cast<std::size_t>(i)]; }, &from_)) outside[static_cast<std::size_t>(l)] = 1;
+        for (const auto l : reachedFromInlet(
+                 t_, [&](std::int32_t i) { return !t_.node(i).cut && !inside_[static_cast<std::size_t>(i)]; }, &from_))
+            outside[static_cast<std::size_t>(l)] = 1;
         std::vector<Side> sides;
         for (const auto l : order_)
             if (inside_[static_cast<std::size_t>(l)])
@@ -75,8 +79,8 @@ class Finder {
         return w;
     }
 
-    // Air that got in stands next to the walls somewhere; from there the region inside is filled. One cell of those that were
-    // split from the same one is asked: its brothers are reached from it.
+    // Air that got in stands next to the walls somewhere; from there the region inside is filled. One cell of those
+    // that were split from the same one is asked: its brothers are reached from it.
     bool findInside() {
         std::vector<std::int32_t> near;
         std::vector<char> asked(reached_.size(), 0);
@@ -116,7 +120,8 @@ class Finder {
         return any;
     }
 
-    // Where no facet crosses the cell that a cell was split from, the middle of that one speaks for it, if it speaks clearly.
+    // Where no facet crosses the cell that a cell was split from, the middle of that one speaks for it, if it speaks
+    // clearly.
     void windingsAt(const std::vector<std::int32_t>& cells) {
         constexpr float kClear = 0.2f;
         std::vector<std::int32_t> whole, own;
@@ -125,7 +130,8 @@ class Finder {
             return p >= 0 && !t_.node(p).cut ? p : -1;
         };
         for (const auto l : cells)
-            if (const auto p = wholeOf(l); p >= 0 && std::isnan(winding_[static_cast<std::size_t>(p)])) whole.push_back(p);
+            if (const auto p = wholeOf(l); p >= 0 && std::isnan(winding_[static_cast<std::size_t>(p)]))
+                whole.push_back(p);
         std::sort(whole.begin(), whole.end());
         whole.erase(std::unique(whole.begin(), whole.end()), whole.end());
         askAt(std::move(whole));
@@ -148,7 +154,8 @@ class Finder {
         for (const auto l : cells) {
             const Octree::Node& n = t_.node(l);
             std::uint64_t key = 0;
-            for (std::size_t axis = 0; axis < 3; ++axis) key |= everyThirdBit(static_cast<std::uint64_t>(n.at[axis]) << (t_.deepest() - n.level)) << axis;
+            for (std::size_t axis = 0; axis < 3; ++axis)
+                key |= everyThirdBit(static_cast<std::uint64_t>(n.at[axis]) << (t_.deepest() - n.level)) << axis;
             order.push_back({key, l});
         }
         std::sort(order.begin(), order.end());
@@ -156,12 +163,14 @@ class Finder {
         const auto groups = static_cast<std::ptrdiff_t>((cells.size() + kTogether - 1) / kTogether);
 #pragma omp parallel for schedule(dynamic, 8)
         for (std::ptrdiff_t g = 0; g < groups; ++g) {
-            const std::size_t first = static_cast<std::size_t>(g) * kTogether, n = std::min(kTogether, cells.size() - first);
+            const std::size_t first = static_cast<std::size_t>(g) * kTogether,
+                              n = std::min(kTogether, cells.size() - first);
             std::array<Vec3, kTogether> at;
             std::array<double, kTogether> w;
             for (std::size_t k = 0; k < n; ++k) at[k] = centre(cells[first + k]);
             solid_.windings({at.data(), n}, {w.data(), n});
-            for (std::size_t k = 0; k < n; ++k) winding_[static_cast<std::size_t>(cells[first + k])] = static_cast<float>(w[k]);
+            for (std::size_t k = 0; k < n; ++k)
+                winding_[static_cast<std::size_t>(cells[first + k])] = static_cast<float>(w[k]);
         }
     }
 
@@ -207,7 +216,8 @@ class Finder {
         for (std::size_t i = 0; i < sides.size(); ++i) byGroup[root(i)].push_back(sides[i]);
         std::vector<Opening> out;
         for (const auto& [g, own] : byGroup) out.push_back(openingOf(own));
-        std::sort(out.begin(), out.end(), [](const Opening& a, const Opening& b) { return a.leak.width > b.leak.width; });
+        std::sort(out.begin(), out.end(),
+                  [](const Opening& a, const Opening& b) { return a.leak.width > b.leak.width; });
         return out;
     }
 
@@ -243,7 +253,8 @@ class Finder {
             return s;
         };
         for (const Side& s : sides) {
-            const Vec3 &a = place[s.corner[0]], &b = place[s.corner[1]], &c = place[s.corner[2]], &d = place[s.corner[3]];
+            const Vec3 &a = place[s.corner[0]], &b = place[s.corner[1]], &c = place[s.corner[2]],
+                       &d = place[s.corner[3]];
             const double here = add(a, b, c) + add(a, c, d);
             o.leak.place += here * 0.25 * (a + b + c + d);
             area += here;
@@ -267,13 +278,17 @@ class Finder {
         return o;
     }
 
-    Vec3 centre(std::int32_t l) const { return t_.boxOf(t_.node(l)).centre(); }
+    Vec3 centre(std::int32_t l) const {
+        return t_.boxOf(t_.node(l)).centre();
+    }
 
     std::vector<Vec3> pathThrough(const Side& side, const Vec3& opening) {
         std::vector<Vec3> path;
         // Outwards while the cells are small: as far as the opening is seen from.
         const int least = t_.node(side.outside).level - 2;
-        for (auto l = side.outside; l >= 0 && path.size() < kPathCells && t_.node(l).level >= least; l = from_[static_cast<std::size_t>(l)]) path.push_back(centre(l));
+        for (auto l = side.outside; l >= 0 && path.size() < kPathCells && t_.node(l).level >= least;
+             l = from_[static_cast<std::size_t>(l)])
+            path.push_back(centre(l));
         std::reverse(path.begin(), path.end());
         path.push_back(opening);
         // Inwards to where the surface closes most.
@@ -299,7 +314,8 @@ class Finder {
 
 }  // namespace
 
-Openings findOpenings(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid, std::span<const Vec3> before) {
+Openings findOpenings(const Octree& tree, const shape::TriangleTree& surface, const shape::TriangleTree& solid,
+                      std::span<const Vec3> before) {
     return Finder(tree, surface, solid).find(before);
 }
 

@@ -45,7 +45,9 @@ Box Octree::reachOf(const Node& n) const {
     return b;
 }
 
-void Octree::split(std::int32_t i) { splitAll({&i, 1}); }
+void Octree::split(std::int32_t i) {
+    splitAll({&i, 1});
+}
 
 void Octree::splitAll(std::span<const std::int32_t> leaves) {
     // What each part of the leaves hands on: how many facets to each child, and which.
@@ -112,7 +114,10 @@ bool Octree::inside(int level, const Lattice& at) const {
 std::int32_t Octree::leafAt(const Vec3& place) const {
     const Vec3 h = cellSize(deepest_);
     Lattice at{};
-    for (std::size_t k = 0; k < 3; ++k) at[k] = static_cast<std::int32_t>(std::floor((place[static_cast<Eigen::Index>(k)] - origin_[static_cast<Eigen::Index>(k)]) / h[static_cast<Eigen::Index>(k)]));
+    for (std::size_t k = 0; k < 3; ++k)
+        at[k] = static_cast<std::int32_t>(
+            std::floor((place[static_cast<Eigen::Index>(k)] - origin_[static_cast<Eigen::Index>(k)]) /
+                       h[static_cast<Eigen::Index>(k)]));
     return find(deepest_, at);
 }
 
@@ -125,7 +130,9 @@ std::int32_t Octree::descend(std::int32_t i, int steps, const Lattice& at) const
     return i;
 }
 
-std::int32_t Octree::find(int level, const Lattice& at) const { return inside(level, at) ? descend(rootAt(level, at), level, at) : -1; }
+std::int32_t Octree::find(int level, const Lattice& at) const {
+    return inside(level, at) ? descend(rootAt(level, at), level, at) : -1;
+}
 
 std::int32_t Octree::findFrom(std::int32_t i, int level, const Lattice& at) const {
     if (!inside(level, at)) return -1;

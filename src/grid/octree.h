@@ -15,12 +15,14 @@ using Lattice = std::array<std::int32_t, 3>;  ///< position counted in cells of 
 
 /// A position as one number, for tables; up to 2^21 cells along each axis.
 inline std::uint64_t pack(const Lattice& a) {
-    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 | static_cast<std::uint64_t>(a[2]) << 42;
+    return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 |
+           static_cast<std::uint64_t>(a[2]) << 42;
 }
 
 inline Lattice unpack(std::uint64_t k) {
     constexpr std::uint64_t m = (1u << 21) - 1;
-    return {static_cast<std::int32_t>(k & m), static_cast<std::int32_t>(k >> 21 & m), static_cast<std::int32_t>(k >> 42 & m)};
+    return {static_cast<std::int32_t>(k & m), static_cast<std::int32_t>(k >> 21 & m),
+            static_cast<std::int32_t>(k >> 42 & m)};
 }
 
 /// An octree on a brick of root cells. Nodes that the surface crosses know the facets that cross them while they are
@@ -28,10 +30,10 @@ inline Lattice unpack(std::uint64_t k) {
 class Octree {
   public:
     struct Node {
-        Lattice at{};                 ///< counted in cells of its own level
-        std::int32_t child = -1;      ///< first of eight (x fastest), -1 for a leaf
+        Lattice at{};             ///< counted in cells of its own level
+        std::int32_t child = -1;  ///< first of eight (x fastest), -1 for a leaf
         std::uint8_t level = 0;
-        bool cut = false;             ///< crossed by the surface
+        bool cut = false;  ///< crossed by the surface
     };
 
     /// @param surface  kept by reference; lives as long as the octree
@@ -62,15 +64,16 @@ class Octree {
     bool inside(int level, const Lattice& at) const;
 
     Box boxOf(const Node& n) const;
-    /// The same, wider by a trifle: what lies in the plane between two cells meets both. With the last bit of a product to decide it, the two
-    /// halves of a symmetric model got different cells.
+    /// The same, wider by a trifle: what lies in the plane between two cells meets both. With the last bit of a product
+    /// to decide it, the two halves of a symmetric model got different cells.
     Box reachOf(const Node& n) const;
     Vec3 cellSize(int level) const { return rootSize_ / static_cast<double>(1 << level); }
     int deepest() const { return deepest_; }
     const Lattice& roots() const { return roots_; }
     const Vec3& origin() const { return origin_; }
     const shape::TriangleTree& surface() const { return *surface_; }
-    /// Leaves on the other side of each of a leaf's sides, with the side's number 0..5 (x-, x+, y-, ...). The octree is balanced.
+    /// Leaves on the other side of each of a leaf's sides, with the side's number 0..5 (x-, x+, y-, ...). The octree is
+    /// balanced.
     template <class Visit>
     void forEachFaceNeighbour(std::int32_t leaf, Visit&& visit) const {
         const Node& n = node(leaf);
@@ -93,7 +96,9 @@ class Octree {
     /// The first of the eight cells that were split from one with this one; the cell itself where it is a root.
     std::int32_t firstBrother(std::int32_t i) const { return i < rootNodes() ? i : i - (i - rootNodes()) % 8; }
     /// The one that it was split from; -1 for a root.
-    std::int32_t parent(std::int32_t i) const { return i < rootNodes() ? -1 : parents_[static_cast<std::size_t>((i - rootNodes()) / 8)]; }
+    std::int32_t parent(std::int32_t i) const {
+        return i < rootNodes() ? -1 : parents_[static_cast<std::size_t>((i - rootNodes()) / 8)];
+    }
     std::vector<std::int32_t> leavesInOrder() const;  ///< along the Morton curve of each root
 
   private:
@@ -120,26 +125,27 @@ class Octree {
 
 /// What the cells should be like; lengths in m.
 struct Sizing {
-    int surfaceLevel = 5;      ///< level of every cell that the surface crosses
-    int extraLevels = 2;       ///< finer by up to so many levels where the surface turns
-    double turnAngle = 0.35;   ///< [rad] half-angle of the cone of normals above which a cell is split
-    int gapLevels = 0;         ///< finer by up to so many levels where the air between walls is narrower than kGapCells cells
+    int surfaceLevel = 5;     ///< level of every cell that the surface crosses
+    int extraLevels = 2;      ///< finer by up to so many levels where the surface turns
+    double turnAngle = 0.35;  ///< [rad] half-angle of the cone of normals above which a cell is split
+    int gapLevels = 0;  ///< finer by up to so many levels where the air between walls is narrower than kGapCells cells
     static constexpr double kGapCells = 5.0;
-    int openingLevels = 0;        ///< finer by up to so many levels where it is narrower than kOpenCells cells and no narrower than narrowestGap
-    double narrowestGap = 0.0;    ///< [m]
+    int openingLevels = 0;      ///< finer by up to so many levels where it is narrower than kOpenCells cells and no
+                                ///< narrower than narrowestGap
+    double narrowestGap = 0.0;  ///< [m]
     static constexpr double kOpenCells = 4.0;
     struct Plane {
         int axis;
         double at;  ///< [m]
     };
-    std::vector<Plane> planes;        ///< of the tunnel, that also bound gaps: ground, mirror plane
-    int bufferCells = 3;       ///< cells of each level around the next finer ones
+    std::vector<Plane> planes;  ///< of the tunnel, that also bound gaps: ground, mirror plane
+    int bufferCells = 3;        ///< cells of each level around the next finer ones
     struct Region {
         std::function<bool(const Box&)> meets;  ///< whether a cell reaches into the region
         int level;
     };
-    std::vector<Region> regions;      ///< with a level of their own: wake, places that the user marks
-    std::vector<int> moreOnPart;      ///< per part: levels finer than surfaceLevel; empty: none
+    std::vector<Region> regions;  ///< with a level of their own: wake, places that the user marks
+    std::vector<int> moreOnPart;  ///< per part: levels finer than surfaceLevel; empty: none
     std::size_t mostNodes = 0;    ///< give up above so many (0: no limit)
 };
 

@@ -50,19 +50,33 @@ std::vector<std::uint64_t> dilated(std::vector<std::uint64_t> cells, const Octre
 }  // namespace
 
 bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
-    const auto tooMany = [&] { return sizing.mostNodes > 0 && static_cast<std::size_t>(tree.nodes()) > sizing.mostNodes; };
+    const auto tooMany = [&] {
+        return sizing.mostNodes > 0 && static_cast<std::size_t>(tree.nodes()) > sizing.mostNodes;
+    };
     const auto wantsFiner = [&](std::int32_t i) {
         const Octree::Node& n = tree.node(i);
         if (n.child >= 0) return false;
         int wanted = sizing.surfaceLevel;
         if (n.cut && !sizing.moreOnPart.empty())
-            for (const auto f : tree.facetsIn(i)) wanted = std::max(wanted, sizing.surfaceLevel + sizing.moreOnPart[static_cast<std::size_t>(surface.partOf[static_cast<std::size_t>(f)])]);
-        if (n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels && turns(surface, tree.facetsIn(i), sizing.turnAngle)))) return true;
-        if (n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels && narrowestGap(tree, i, sizing, Sizing::kGapCells).width < 1e299) return true;
-        // Beyond that only what stays open: where walls close to nothing, as a wheel on the ground, cells would be halved for ever.
+            for (const auto f : tree.facetsIn(i))
+                wanted = std::max(
+                    wanted,
+                    sizing.surfaceLevel +
+                        sizing.moreOnPart[static_cast<std::size_t>(surface.partOf[static_cast<std::size_t>(f)])]);
+        if (n.cut && (n.level < wanted || (n.level < sizing.surfaceLevel + sizing.extraLevels &&
+                                           turns(surface, tree.facetsIn(i), sizing.turnAngle))))
+            return true;
+        if (n.cut && n.level < sizing.surfaceLevel + sizing.gapLevels &&
+            narrowestGap(tree, i, sizing, Sizing::kGapCells).width < 1e299)
+            return true;
+        // Beyond that only what stays open: where walls close to nothing, as a wheel on the ground, cells would be
+        // halved for ever.
         if (n.cut && n.level < sizing.surfaceLevel + sizing.openingLevels)
-            if (const double width = narrowestGap(tree, i, sizing, Sizing::kOpenCells).width; width < 1e299 && width >= sizing.narrowestGap) return true;
-        return std::any_of(sizing.regions.begin(), sizing.regions.end(), [&](const auto& r) { return n.level < r.level && r.meets(tree.reachOf(n)); });
+            if (const double width = narrowestGap(tree, i, sizing, Sizing::kOpenCells).width;
+                width < 1e299 && width >= sizing.narrowestGap)
+                return true;
+        return std::any_of(sizing.regions.begin(), sizing.regions.end(),
+                           [&](const auto& r) { return n.level < r.level && r.meets(tree.reachOf(n)); });
     };
     // Level by level: what a split makes is looked at in the next turn.
     for (std::int32_t first = 0, last = tree.nodes(); first < last; first = last, last = tree.nodes()) {
@@ -80,11 +94,12 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
         for (std::int32_t i = 0; i < tree.nodes(); ++i)
             if (tree.node(i).cut && tree.node(i).level == level) cut.push_back(pack(tree.node(i).at));
         std::int32_t last = 0;
-        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells)) last = tree.ensure(last, level, unpack(k));
+        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells))
+            last = tree.ensure(last, level, unpack(k));
         if (tooMany()) return false;
     }
-    // A node with children has neighbours of its own size on all sides, corners included. Asked of its parent, for all of its children at
-    // once: a neighbour of the parent that any of them touches must have children too.
+    // A node with children has neighbours of its own size on all sides, corners included. Asked of its parent, for all
+    // of its children at once: a neighbour of the parent that any of them touches must have children too.
     for (int level = tree.deepest() - 1; level > 0; --level) {
         const auto count = tree.nodes();
         for (std::int32_t i = 0; i < count; ++i) {
@@ -93,11 +108,14 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
             unsigned split = 0;  // a bit for each child
             for (int c = 0; c < 8; ++c) split |= static_cast<unsigned>(tree.node(n.child + c).child >= 0) << c;
             if (split == 0) continue;
-            constexpr unsigned kOnSide[3][3] = {{0x55, 0xff, 0xaa}, {0x33, 0xff, 0xcc}, {0x0f, 0xff, 0xf0}};  // children at the low side, all, at the high side
+            constexpr unsigned kOnSide[3][3] = {{0x55, 0xff, 0xaa},
+                                                {0x33, 0xff, 0xcc},
+                                                {0x0f, 0xff, 0xf0}};  // children at the low side, all, at the high side
             for (int dz = -1; dz <= 1; ++dz)
                 for (int dy = -1; dy <= 1; ++dy)
                     for (int dx = -1; dx <= 1; ++dx)
-                        if (split & kOnSide[0][dx + 1] & kOnSide[1][dy + 1] & kOnSide[2][dz + 1]) tree.ensure(i, level, {2 * (n.at[0] + dx), 2 * (n.at[1] + dy), 2 * (n.at[2] + dz)});
+                        if (split & kOnSide[0][dx + 1] & kOnSide[1][dy + 1] & kOnSide[2][dz + 1])
+                            tree.ensure(i, level, {2 * (n.at[0] + dx), 2 * (n.at[1] + dy), 2 * (n.at[2] + dz)});
         }
         if (tooMany()) return false;
     }

@@ -18,10 +18,13 @@ double cosineAt(const Vec3& S, const Vec3& d) {
 }
 
 double cosineAt(const Grid& g, const Geometry& geo, std::size_t internalFace) {
-    const auto P = static_cast<std::size_t>(g.owner[internalFace]), N = static_cast<std::size_t>(g.neighbour[internalFace]);
+    const auto P = static_cast<std::size_t>(g.owner[internalFace]),
+               N = static_cast<std::size_t>(g.neighbour[internalFace]);
     return cosineAt(geo.faceArea[internalFace], geo.cellCentre[N] - geo.cellCentre[P]);
 }
-double degreesOf(double cosine) { return std::acos(std::clamp(cosine, -1.0, 1.0)) / base::degree; }
+double degreesOf(double cosine) {
+    return std::acos(std::clamp(cosine, -1.0, 1.0)) / base::degree;
+}
 
 // How far the line between two cell centres, from P along d, passes by the face's centre, over its length.
 double skewnessOf(const Vec3& P, const Vec3& d, const Vec3& face, const Vec3& S) {
@@ -61,13 +64,15 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
     q.meanNonOrthogonality_deg = ni > 0 ? sum / static_cast<double>(ni) : 0.0;
     q.shareAbove65 = ni > 0 ? static_cast<double>(above) / static_cast<double>(ni) : 0.0;
     q.smallestVolume = *std::min_element(geo.volume.begin(), geo.volume.end());
-    q.negativeCells = static_cast<std::size_t>(std::count_if(geo.volume.begin(), geo.volume.end(), [](double v) { return !(v > 0.0); }));
+    q.negativeCells = static_cast<std::size_t>(
+        std::count_if(geo.volume.begin(), geo.volume.end(), [](double v) { return !(v > 0.0); }));
     q.foldedCells = foldedCells(g, geo).size();
     std::vector<std::pair<double, double>> transitions;  // ratio and area
     for (std::size_t f = 0; f < ni; ++f) {
         const auto P = static_cast<std::size_t>(g.owner[f]), N = static_cast<std::size_t>(g.neighbour[f]);
         if (g.layer.empty() || (g.layer[P] == 0) == (g.layer[N] == 0)) continue;
-        transitions.push_back({geo.volume[g.layer[P] == 0 ? P : N] / geo.volume[g.layer[P] == 0 ? N : P], geo.faceArea[f].norm()});
+        transitions.push_back(
+            {geo.volume[g.layer[P] == 0 ? P : N] / geo.volume[g.layer[P] == 0 ? N : P], geo.faceArea[f].norm()});
     }
     if (!transitions.empty()) {
         double wholeArea = 0.0, below3 = 0.0;
@@ -98,10 +103,16 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
         const double s = S.norm();
         // A wall face whose corners all lie on one sharp edge has no plane.
         double length2 = 0.0;
-        for (const auto p : g.polygon(f)) length2 = std::max(length2, (g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).squaredNorm());
+        for (const auto p : g.polygon(f))
+            length2 = std::max(
+                length2,
+                (g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).squaredNorm());
         if (!(s > 1e-9 * length2)) continue;
         for (const auto p : g.polygon(f))
-            q.worstPlanarity = std::max(q.worstPlanarity, std::abs((g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).dot(S)) / std::pow(s, 1.5));
+            q.worstPlanarity = std::max(
+                q.worstPlanarity,
+                std::abs((g.points[static_cast<std::size_t>(p)] - geo.faceCentre[static_cast<std::size_t>(f)]).dot(S)) /
+                    std::pow(s, 1.5));
     }
     std::vector<double> heights;
     double near = 0.0;
@@ -113,13 +124,16 @@ Quality qualityOf(const Grid& g, const Geometry& geo) {
             if (!(s > 0.0)) continue;
             ++q.wallFaces;
             q.wettedArea += s;
-            const double height = 2.0 * (geo.faceCentre[i] - geo.cellCentre[static_cast<std::size_t>(g.owner[i])]).dot(geo.faceArea[i]) / s;
+            const double height =
+                2.0 * (geo.faceCentre[i] - geo.cellCentre[static_cast<std::size_t>(g.owner[i])]).dot(geo.faceArea[i]) /
+                s;
             if (height >= 0.5 * g.firstHeight && height <= 1.5 * g.firstHeight) near += s;
             heights.push_back(height);
         }
     }
     if (!heights.empty()) {
-        std::nth_element(heights.begin(), heights.begin() + static_cast<std::ptrdiff_t>(heights.size() / 2), heights.end());
+        std::nth_element(heights.begin(), heights.begin() + static_cast<std::ptrdiff_t>(heights.size() / 2),
+                         heights.end());
         q.medianFirstHeight = heights[heights.size() / 2];
         q.shareNearFirstHeight = near / q.wettedArea;
     }
@@ -136,7 +150,8 @@ std::vector<double> worstAngles(const Grid& g, const Geometry& geo) {
     std::vector<double> worst(geo.volume.size(), 0.0);
     const auto angles = faceAngles(g, geo);
     for (std::size_t f = 0; f < angles.size(); ++f)
-        for (const auto c : {g.owner[f], g.neighbour[f]}) worst[static_cast<std::size_t>(c)] = std::max(worst[static_cast<std::size_t>(c)], angles[f]);
+        for (const auto c : {g.owner[f], g.neighbour[f]})
+            worst[static_cast<std::size_t>(c)] = std::max(worst[static_cast<std::size_t>(c)], angles[f]);
     return worst;
 }
 
@@ -146,7 +161,8 @@ template <class BadSides>
 std::vector<CellIndex> cellsWithBadSides(const Grid& g, FaceIndex faces, BadSides&& badSides) {
     std::vector<std::uint8_t> sides(static_cast<std::size_t>(faces));
 #pragma omp parallel for schedule(static)
-    for (FaceIndex f = 0; f < faces; ++f) sides[static_cast<std::size_t>(f)] = static_cast<std::uint8_t>(badSides(static_cast<std::size_t>(f)));
+    for (FaceIndex f = 0; f < faces; ++f)
+        sides[static_cast<std::size_t>(f)] = static_cast<std::uint8_t>(badSides(static_cast<std::size_t>(f)));
     std::vector<CellIndex> cells;
     for (std::size_t f = 0; f < sides.size(); ++f) {
         if (sides[f] & 1) cells.push_back(g.owner[f]);
@@ -169,30 +185,31 @@ std::vector<CellIndex> foldedCells(const Grid& g, const Geometry& geo) {
     for (std::size_t c = 0; c < geo.volume.size(); ++c)
         if (!(geo.volume[c] > 0.0)) empty.push_back(static_cast<CellIndex>(c));
     return united(empty, cellsWithBadSides(g, g.faces(), [&](std::size_t f) {
-        const auto P = static_cast<std::size_t>(g.owner[f]);
-        const Vec3& S = geo.faceArea[f];
-        const double s2 = S.squaredNorm();
-        // A face drawn together to an edge (thin trailing edge) has no direction to judge: |S|^3 below 1e-18 V^2.
-        const double V2 = geo.volume[P] * geo.volume[P];
-        if (s2 * s2 * s2 <= 1e-36 * V2 * V2) return 0;
-        int bad = (geo.faceCentre[f] - geo.cellCentre[P]).dot(S) <= 0.0 ? 1 : 0;
-        if (f < g.neighbour.size()) {
-            const auto N = static_cast<std::size_t>(g.neighbour[f]);
-            if ((geo.cellCentre[N] - geo.faceCentre[f]).dot(S) <= 0.0) bad |= 2;
-            if ((geo.cellCentre[N] - geo.cellCentre[P]).dot(S) < 0.0) bad = 3;
-        }
-        return bad;
-    }));
+                      const auto P = static_cast<std::size_t>(g.owner[f]);
+                      const Vec3& S = geo.faceArea[f];
+                      const double s2 = S.squaredNorm();
+                      // A face drawn together to an edge (thin trailing edge) has no direction to judge: |S|^3 below
+                      // 1e-18 V^2.
+                      const double V2 = geo.volume[P] * geo.volume[P];
+                      if (s2 * s2 * s2 <= 1e-36 * V2 * V2) return 0;
+                      int bad = (geo.faceCentre[f] - geo.cellCentre[P]).dot(S) <= 0.0 ? 1 : 0;
+                      if (f < g.neighbour.size()) {
+                          const auto N = static_cast<std::size_t>(g.neighbour[f]);
+                          if ((geo.cellCentre[N] - geo.faceCentre[f]).dot(S) <= 0.0) bad |= 2;
+                          if ((geo.cellCentre[N] - geo.cellCentre[P]).dot(S) < 0.0) bad = 3;
+                      }
+                      return bad;
+                  }));
 }
 
 std::vector<CellIndex> cellsBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg, double skewness) {
     const double least = std::cos(nonOrthogonality_deg * base::degree);
     return united(foldedCells(g, geo), cellsWithBadSides(g, g.internalFaces(), [&](std::size_t f) {
-        const Vec3& from = geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
-        const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - from;
-        const Vec3& S = geo.faceArea[f];
-        return cosineAt(S, d) >= least && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness ? 0 : 3;
-    }));
+                      const Vec3& from = geo.cellCentre[static_cast<std::size_t>(g.owner[f])];
+                      const Vec3 d = geo.cellCentre[static_cast<std::size_t>(g.neighbour[f])] - from;
+                      const Vec3& S = geo.faceArea[f];
+                      return cosineAt(S, d) >= least && skewnessOf(from, d, geo.faceCentre[f], S) <= skewness ? 0 : 3;
+                  }));
 }
 
 double shareBeyond(const Grid& g, const Geometry& geo, double nonOrthogonality_deg) {
@@ -244,21 +261,31 @@ std::string verdictOf(const Grid& g, const Quality& q) {
         const ClosedGap& gap = g.gaps.front();
         double cells = 0.0;
         for (const ClosedGap& each : g.gaps) cells += each.cells;
-        out += fmt::format("not to be trusted: {} filled where the air should pass, the largest {:.2g} m wide at ({:.3g} {:.3g} {:.3g}); opening {} takes about {:.0f} cells more; ", g.gaps.size() == 1 ? "a gap is" : fmt::format("{} gaps are", g.gaps.size()),
-                           gap.width, gap.place.x(), gap.place.y(), gap.place.z(), g.gaps.size() == 1 ? "it" : "them", cells);
+        out += fmt::format(
+            "not to be trusted: {} filled where the air should pass, the largest {:.2g} m wide at ({:.3g} {:.3g} "
+            "{:.3g}); opening {} takes about {:.0f} cells more; ",
+            g.gaps.size() == 1 ? "a gap is" : fmt::format("{} gaps are", g.gaps.size()), gap.width, gap.place.x(),
+            gap.place.y(), gap.place.z(), g.gaps.size() == 1 ? "it" : "them", cells);
     }
     if (g.fit.shareFar > kMostFar)
-        out += fmt::format("not to be trusted: {:.2g} % of the wall's points stand off the model by more than a cell, {:.2g} m at most, at ({:.3g} {:.3g} {:.3g}); ", 100.0 * g.fit.shareFar, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
+        out += fmt::format(
+            "not to be trusted: {:.2g} % of the wall's points stand off the model by more than a cell, {:.2g} m at "
+            "most, at ({:.3g} {:.3g} {:.3g}); ",
+            100.0 * g.fit.shareFar, g.fit.farthest, g.fit.place.x(), g.fit.place.y(), g.fit.place.z());
     return out + (out.empty() ? "" : "its cells are ") + q.verdict();
 }
 
 std::string Quality::verdict() const {
-    const std::string figures = fmt::format("non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",
-                                            worstNonOrthogonality_deg, meanNonOrthogonality_deg, 100.0 * shareAbove65, worstSkewness);
+    const std::string figures = fmt::format(
+        "non-orthogonality {:.0f} deg at worst, {:.0f} on average, {:.2f} % of faces above 65; skewness {:.1f}",
+        worstNonOrthogonality_deg, meanNonOrthogonality_deg, 100.0 * shareAbove65, worstSkewness);
     if (negativeCells > 0) return fmt::format("unusable: {} cells without volume ({})", negativeCells, figures);
-    if (foldedCells > 0) return fmt::format("poor: {} folded cell{} ({})", foldedCells, foldedCells == 1 ? "" : "s", figures);
+    if (foldedCells > 0)
+        return fmt::format("poor: {} folded cell{} ({})", foldedCells, foldedCells == 1 ? "" : "s", figures);
     if (worstNonOrthogonality_deg > 85.0) return "poor: " + figures;
-    if (worstNonOrthogonality_deg > kMostNonOrthogonality_deg || shareAbove65 > kMostOblique || worstSkewness > kMostSkewness) return "usable: " + figures;
+    if (worstNonOrthogonality_deg > kMostNonOrthogonality_deg || shareAbove65 > kMostOblique ||
+        worstSkewness > kMostSkewness)
+        return "usable: " + figures;
     return "good: " + figures;
 }
 

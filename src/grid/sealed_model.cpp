@@ -22,7 +22,11 @@ shape::TriangleTree withMirrorImage(const shape::Surface& s) {
 }  // namespace
 
 SealedModel::SealedModel(shape::Surface model, bool halfModel, double seam, double sealWidth)
-    : surface_(std::move(model)), halfModel_(halfModel), sealWidth_(sealWidth), holes_(shape::closeHoles(surface_, seam, sealWidth, halfModel)), watertight_(!shape::canHoldAir(surface_, seam, halfModel)) {
+    : surface_(std::move(model)),
+      halfModel_(halfModel),
+      sealWidth_(sealWidth),
+      holes_(shape::closeHoles(surface_, seam, sealWidth, halfModel)),
+      watertight_(!shape::canHoldAir(surface_, seam, halfModel)) {
     remake();
 }
 

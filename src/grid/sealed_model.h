@@ -23,7 +23,9 @@ class SealedModel {
     /// @return true when facets were added: the octree is out of date
     bool closeLeaks(const Octree& octree);
     const std::vector<Leak>& closed() const { return closed_; }
-    const std::vector<shape::ClosedHole>& holes() const { return holes_; }  ///< that were closed along their rims, widest first
+    const std::vector<shape::ClosedHole>& holes() const {
+        return holes_;
+    }                                                        ///< that were closed along their rims, widest first
     const std::vector<Leak>& open() const { return open_; }  ///< too wide; from the last call
 
   private:
@@ -36,8 +38,8 @@ class SealedModel {
     shape::TriangleTree tree_;
     std::optional<shape::TriangleTree> mirrored_;
     std::vector<Leak> closed_, open_;
-    std::vector<Vec3> inside_;          ///< where the air had got in at the last look [m],
-    Lattice lastRoots_{};               ///< and the cells of that octree
+    std::vector<Vec3> inside_;  ///< where the air had got in at the last look [m],
+    Lattice lastRoots_{};       ///< and the cells of that octree
     Vec3 lastSize_ = Vec3::Zero();
 };
 

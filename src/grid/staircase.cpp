@@ -51,9 +51,10 @@ class PointTable {
 };
 
 // Corners of the six sides of the unit cube, right-handed about the outward normal.
-constexpr int kCorner[6][4][3] = {{{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {0, 1, 0}}, {{1, 0, 0}, {1, 1, 0}, {1, 1, 1}, {1, 0, 1}},
-                                  {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}}, {{0, 1, 0}, {0, 1, 1}, {1, 1, 1}, {1, 1, 0}},
-                                  {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 0, 0}}, {{0, 0, 1}, {1, 0, 1}, {1, 1, 1}, {0, 1, 1}}};
+constexpr int kCorner[6][4][3] = {
+    {{0, 0, 0}, {0, 0, 1}, {0, 1, 1}, {0, 1, 0}}, {{1, 0, 0}, {1, 1, 0}, {1, 1, 1}, {1, 0, 1}},
+    {{0, 0, 0}, {1, 0, 0}, {1, 0, 1}, {0, 0, 1}}, {{0, 1, 0}, {0, 1, 1}, {1, 1, 1}, {1, 1, 0}},
+    {{0, 0, 0}, {0, 1, 0}, {1, 1, 0}, {1, 0, 0}}, {{0, 0, 1}, {1, 0, 1}, {1, 1, 1}, {0, 1, 1}}};
 
 }  // namespace
 
@@ -90,7 +91,8 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
     };
     const auto cornerAt = [&](const Octree::Node& n, int d, int k) {
         const int shift = fine - n.level;
-        return Lattice{(n.at[0] + kCorner[d][k][0]) << shift, (n.at[1] + kCorner[d][k][1]) << shift, (n.at[2] + kCorner[d][k][2]) << shift};
+        return Lattice{(n.at[0] + kCorner[d][k][0]) << shift, (n.at[1] + kCorner[d][k][1]) << shift,
+                       (n.at[2] + kCorner[d][k][2]) << shift};
     };
 
     // All points first: a face takes in every point that lies in the middle of one of its edges.
@@ -113,12 +115,17 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         std::vector<std::array<PointIndex, 4>> gapCorners;
         std::vector<Staircase::Hanging> hanging;
     };
-    const std::size_t count = kept.leaves.size(), parts = std::min<std::size_t>(4 * static_cast<std::size_t>(omp_get_max_threads()), count / 4096 + 1);
+    const std::size_t count = kept.leaves.size(),
+                      parts =
+                          std::min<std::size_t>(4 * static_cast<std::size_t>(omp_get_max_threads()), count / 4096 + 1);
     std::vector<Part> made(parts);
     s.cellSize.resize(count);
     s.corners.resize(count);
-    const auto halfWay = [&](const Lattice& a, const Lattice& b) { return table.find(pack({(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2})); };
-    const auto addFace = [&](Part& part, const Octree::Node& n, int d, bool reverse, CellIndex owner, CellIndex neighbour, int patch) {
+    const auto halfWay = [&](const Lattice& a, const Lattice& b) {
+        return table.find(pack({(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2}));
+    };
+    const auto addFace = [&](Part& part, const Octree::Node& n, int d, bool reverse, CellIndex owner,
+                             CellIndex neighbour, int patch) {
         FaceDraft f;
         f.owner = owner;
         f.neighbour = neighbour;
@@ -142,7 +149,10 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         const auto own = static_cast<CellIndex>(c);
         s.cellSize[c] = tree.cellSize(n.level).minCoeff();
         const int shift = fine - n.level;
-        const auto corner = [&](int i) { return Lattice{(n.at[0] + (i & 1)) << shift, (n.at[1] + (i >> 1 & 1)) << shift, (n.at[2] + (i >> 2 & 1)) << shift}; };
+        const auto corner = [&](int i) {
+            return Lattice{(n.at[0] + (i & 1)) << shift, (n.at[1] + (i >> 1 & 1)) << shift,
+                           (n.at[2] + (i >> 2 & 1)) << shift};
+        };
         auto& corners = s.corners[c];
         for (int i = 0; i < 8; ++i) corners[static_cast<std::size_t>(i)] = table.find(pack(corner(i)));
         if (n.level < fine)
@@ -151,7 +161,9 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
                     // Edges i -> j and the diagonals of sides, each once: hanging points are what lies half-way.
                     if (j <= i) continue;
                     const auto mid = halfWay(corner(i), corner(j));
-                    if (mid >= 0) part.hanging.push_back({mid, corners[static_cast<std::size_t>(i)], corners[static_cast<std::size_t>(j)]});
+                    if (mid >= 0)
+                        part.hanging.push_back(
+                            {mid, corners[static_cast<std::size_t>(i)], corners[static_cast<std::size_t>(j)]});
                 }
         for (int d = 0; d < 6; ++d) {
             const auto m = sideOf(kept.leaves[c], d);
@@ -167,7 +179,8 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
                 for (int k = 0; k < 8; ++k) {
                     if ((k >> (d / 2) & 1) != (d % 2 == 0 ? 1 : 0)) continue;
                     const auto child = tree.node(m).child + k;
-                    if (kept.cellOf[static_cast<std::size_t>(child)] < 0) addFace(part, tree.node(child), d ^ 1, true, own, -1, Staircase::kGap);
+                    if (kept.cellOf[static_cast<std::size_t>(child)] < 0)
+                        addFace(part, tree.node(child), d ^ 1, true, own, -1, Staircase::kGap);
                 }
             }
         }
@@ -182,7 +195,8 @@ Staircase makeStaircase(const Octree& tree, const KeptCells& kept) {
         for (const Part& part : made) all += (part.*list).size();
         into.reserve(all);
         for (Part& part : made) {
-            into.insert(into.end(), std::make_move_iterator((part.*list).begin()), std::make_move_iterator((part.*list).end()));
+            into.insert(into.end(), std::make_move_iterator((part.*list).begin()),
+                        std::make_move_iterator((part.*list).end()));
             (part.*list) = {};
         }
     };

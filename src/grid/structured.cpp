@@ -27,14 +27,17 @@ void measureWallDistance(Grid& g) {
     if (walls.empty()) return;
     const auto centre = geometryOf(g).cellCentre;
     const shape::TriangleTree tree(std::move(walls));
-    for (std::size_t c = 0; c < centre.size(); ++c) g.wallDistance[c] = std::max(tree.nearest(centre[c]).distance, 1e-12);
+    for (std::size_t c = 0; c < centre.size(); ++c)
+        g.wallDistance[c] = std::max(tree.nearest(centre[c]).distance, 1e-12);
 }
 
 Patch tunnelSide(int side) {
     static const char* const names[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
     return {names[side], PatchKind::Side, -1, side, 0, 0};
 }
-Patch wallNamed(const std::string& name, int part) { return {name, PatchKind::Wall, part, -1, 0, 0}; }
+Patch wallNamed(const std::string& name, int part) {
+    return {name, PatchKind::Wall, part, -1, 0, 0};
+}
 
 }  // namespace
 
@@ -68,7 +71,8 @@ std::vector<double> joinedLines(const std::vector<std::vector<double>>& lines) {
 Grid blockGrid(const Block& b) {
     const int ni = b.cells[0], nj = b.cells[1], nk = b.cells[2];
     if (ni < (b.ring ? 3 : 1) || nj < 1 || nk < 1)
-        throw base::InputError(fmt::format("a block of {} x {} x {} cells cannot be made.", ni, nj, nk), "grid", "Ask for one cell on each axis, three around a ring.");
+        throw base::InputError(fmt::format("a block of {} x {} x {} cells cannot be made.", ni, nj, nk), "grid",
+                               "Ask for one cell on each axis, three around a ring.");
     const int pi = b.ring ? ni : ni + 1;  // points along i
     const auto point = [&](int i, int j, int k) { return static_cast<PointIndex>((i % pi) + pi * (j + (nj + 1) * k)); };
     const auto cell = [&](int i, int j, int k) { return static_cast<CellIndex>((i + ni) % ni + ni * (j + nj * k)); };
@@ -88,7 +92,8 @@ Grid blockGrid(const Block& b) {
             Vec3 middle = Vec3::Zero();
             for (const auto p : f.points) middle += 0.25 * g.points[static_cast<std::size_t>(p)];
             const Patch wanted = b.patch(side, middle);
-            const auto it = std::find_if(patches.begin(), patches.end(), [&](const Patch& p) { return p.name == wanted.name; });
+            const auto it =
+                std::find_if(patches.begin(), patches.end(), [&](const Patch& p) { return p.name == wanted.name; });
             f.patch = static_cast<int>(it - patches.begin());
             if (it == patches.end()) patches.push_back(wanted);
             if (side % 2 == 0) {  // the cell lies above its face: turn it outwards
@@ -103,28 +108,35 @@ Grid blockGrid(const Block& b) {
     for (int k = 0; k < nk; ++k)
         for (int j = 0; j < nj; ++j)
             for (int i = 0; i < pi; ++i)
-                add({point(i, j, k), point(i, j + 1, k), point(i, j + 1, k + 1), point(i, j, k + 1)}, cell(i - 1, j, k), cell(i, j, k), b.ring ? -1 : sideOf(i, ni, 0));
+                add({point(i, j, k), point(i, j + 1, k), point(i, j + 1, k + 1), point(i, j, k + 1)}, cell(i - 1, j, k),
+                    cell(i, j, k), b.ring ? -1 : sideOf(i, ni, 0));
     for (int k = 0; k < nk; ++k)
         for (int j = 0; j <= nj; ++j)
             for (int i = 0; i < ni; ++i)
-                add({point(i, j, k), point(i, j, k + 1), point(i + 1, j, k + 1), point(i + 1, j, k)}, cell(i, j - 1, k), cell(i, j, k), sideOf(j, nj, 1));
+                add({point(i, j, k), point(i, j, k + 1), point(i + 1, j, k + 1), point(i + 1, j, k)}, cell(i, j - 1, k),
+                    cell(i, j, k), sideOf(j, nj, 1));
     for (int k = 0; k <= nk; ++k)
         for (int j = 0; j < nj; ++j)
             for (int i = 0; i < ni; ++i)
-                add({point(i, j, k), point(i + 1, j, k), point(i + 1, j + 1, k), point(i, j + 1, k)}, cell(i, j, k - 1), cell(i, j, k), sideOf(k, nk, 2));
+                add({point(i, j, k), point(i + 1, j, k), point(i + 1, j + 1, k), point(i, j + 1, k)}, cell(i, j, k - 1),
+                    cell(i, j, k), sideOf(k, nk, 2));
     assemble(g, std::move(faces), std::move(patches));
     const auto geo = geometryOf(g);
     for (std::size_t c = 0; c < geo.volume.size(); ++c)
         if (!(geo.volume[c] > 0.0))
-            throw base::InputError(fmt::format("cell {} of the block is folded.", c), "grid", "Give places whose i, j, k turn right-handed.");
+            throw base::InputError(fmt::format("cell {} of the block is folded.", c), "grid",
+                                   "Give places whose i, j, k turn right-handed.");
     measureWallDistance(g);
     return g;
 }
 
-Grid boxGrid(const std::vector<double>& x, const std::vector<double>& y, const std::vector<double>& z, const std::vector<int>& walls) {
+Grid boxGrid(const std::vector<double>& x, const std::vector<double>& y, const std::vector<double>& z,
+             const std::vector<int>& walls) {
     Block b;
     b.cells = {static_cast<int>(x.size()) - 1, static_cast<int>(y.size()) - 1, static_cast<int>(z.size()) - 1};
-    b.place = [&](int i, int j, int k) { return Vec3(x[static_cast<std::size_t>(i)], y[static_cast<std::size_t>(j)], z[static_cast<std::size_t>(k)]); };
+    b.place = [&](int i, int j, int k) {
+        return Vec3(x[static_cast<std::size_t>(i)], y[static_cast<std::size_t>(j)], z[static_cast<std::size_t>(k)]);
+    };
     b.patch = [&](int side, const Vec3&) {
         const Patch p = tunnelSide(side);
         return std::find(walls.begin(), walls.end(), side) == walls.end() ? p : wallNamed(p.name, side);
@@ -139,8 +151,12 @@ Grid plateGrid(const PlateGrid& s) {
     const auto z = gradedLine(0.0, s.height, s.across, s.firstHeight);
     Block b;
     b.cells = {static_cast<int>(x.size()) - 1, 1, s.across};
-    b.place = [&](int i, int j, int k) { return Vec3(x[static_cast<std::size_t>(i)], j, z[static_cast<std::size_t>(k)]); };
-    b.patch = [](int side, const Vec3& middle) { return side == 4 && middle.x() > 0.0 ? wallNamed("plate", 0) : tunnelSide(side); };
+    b.place = [&](int i, int j, int k) {
+        return Vec3(x[static_cast<std::size_t>(i)], j, z[static_cast<std::size_t>(k)]);
+    };
+    b.patch = [](int side, const Vec3& middle) {
+        return side == 4 && middle.x() > 0.0 ? wallNamed("plate", 0) : tunnelSide(side);
+    };
     return blockGrid(b);
 }
 
@@ -151,7 +167,8 @@ Grid cylinderGrid(const CylinderGrid& s) {
     b.ring = true;
     b.cells = {s.around, 1, s.across};
     b.place = [&](int i, int j, int k) {
-        const double t = 2.0 * pi * i / s.around;  // from the front stagnation line over the top: i, y and outwards are right-handed
+        const double t =
+            2.0 * pi * i / s.around;  // from the front stagnation line over the top: i, y and outwards are right-handed
         return Vec3(-r[static_cast<std::size_t>(k)] * std::cos(t), j, r[static_cast<std::size_t>(k)] * std::sin(t));
     };
     b.patch = [](int side, const Vec3& middle) {

@@ -16,17 +16,20 @@ Box modelInTunnel(const Tunnel& t, Box model) {
 
 Box tunnelBox(const Tunnel& t, const Box& placed) {
     if (t.halfModel && !placed.empty() && placed.high.y() <= 0.0)
-        throw base::InputError("a half model needs its body on the starboard side (y > 0), and nothing is there.", "tunnel",
-                               "Shift or mirror the model, or switch the half model off.");
+        throw base::InputError("a half model needs its body on the starboard side (y > 0), and nothing is there.",
+                               "tunnel", "Shift or mirror the model, or switch the half model off.");
     const Box model = modelInTunnel(t, placed);
-    if (model.empty()) throw base::InputError("no part of the model is in the air.", "model", "Show at least one part.");
+    if (model.empty())
+        throw base::InputError("no part of the model is in the air.", "model", "Show at least one part.");
     const double L = model.size().maxCoeff();
     if (!(L > 0.0) || !std::isfinite(L))
         throw base::InputError("has no size.", "model", "Import a surface with an extent.");
     const auto check = [](double value, const char* name, bool mayCut = false) {
         if (!(mayCut ? value > -1.0 && value != 0.0 : value > 0.0) || !std::isfinite(value) || value > 1000.0)
-            throw base::InputError(fmt::format("the extent {} is {} body lengths.", name, value), "tunnel",
-                                   mayCut ? "Type a number above 0 and up to 1000, or one between -1 and 0 for a wall that cuts the model." : "Type a number above 0 and up to 1000.");
+            throw base::InputError(
+                fmt::format("the extent {} is {} body lengths.", name, value), "tunnel",
+                mayCut ? "Type a number above 0 and up to 1000, or one between -1 and 0 for a wall that cuts the model."
+                       : "Type a number above 0 and up to 1000.");
     };
     check(t.upstream, "upstream");
     check(t.downstream, "downstream");
@@ -38,15 +41,19 @@ Box tunnelBox(const Tunnel& t, const Box& placed) {
     box.high = model.high + L * Vec3(t.downstream, t.sideways, t.above);
     if (t.floor != Floor::None) {
         if (!std::isfinite(t.rideHeight) || t.rideHeight < -0.5 * model.size().z())
-            throw base::InputError(fmt::format("the ride height {} m puts most of the model under the ground.", t.rideHeight),
-                                   "tunnel", "Type the gap between the ground and the model's lowest point.");
+            throw base::InputError(
+                fmt::format("the ride height {} m puts most of the model under the ground.", t.rideHeight), "tunnel",
+                "Type the gap between the ground and the model's lowest point.");
         if (!std::isfinite(t.groundLayerAhead) || t.groundLayerAhead < 0.0)
-            throw base::InputError(fmt::format("the ground's boundary layer begins {} body lengths ahead of the model.", t.groundLayerAhead), "tunnel", "Type 0 or more.");
+            throw base::InputError(fmt::format("the ground's boundary layer begins {} body lengths ahead of the model.",
+                                               t.groundLayerAhead),
+                                   "tunnel", "Type 0 or more.");
         box.low.z() = model.low.z() - t.rideHeight;
     }
     for (int k = 1; k < 3; ++k)
         if (!(box.high[k] > box.low[k]) || box.low[k] >= model.high[k] || box.high[k] <= model.low[k])
-            throw base::InputError("the tunnel's walls leave nothing of the model in the air.", "tunnel", "Cut off less: type extents nearer to 0.");
+            throw base::InputError("the tunnel's walls leave nothing of the model in the air.", "tunnel",
+                                   "Cut off less: type extents nearer to 0.");
     if (t.halfModel) box.low.y() = 0.0;
     return box;
 }

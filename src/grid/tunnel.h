@@ -6,13 +6,14 @@
 namespace cvane::grid {
 
 enum class Floor { None, Fixed, Moving };  ///< free air; ground at rest; ground moving with the air
-/// Where the boundary layer of a ground at rest begins; ahead of that the air slips along it, as behind a suction slot or over a raised board.
+/// Where the boundary layer of a ground at rest begins; ahead of that the air slips along it, as behind a suction slot
+/// or over a raised board.
 enum class LayerFrom { Inlet, Ahead, Model };
 
 /// The box of air around the model, in body lengths (longest side of the placed model).
 struct Tunnel {
-    /// Negative to the sides, above or below: that wall cuts the model, as at a strut or at a wing from wall to wall. It lets
-    /// the air slip by; the balance holds the part in the air.
+    /// Negative to the sides, above or below: that wall cuts the model, as at a strut or at a wing from wall to wall.
+    /// It lets the air slip by; the balance holds the part in the air.
     double upstream = 5.0, downstream = 10.0, sideways = 5.0, above = 5.0, below = 5.0;
     Floor floor = Floor::None;
     double rideHeight = 0.0;  ///< lowest point of the model above the ground [m], used when there is a floor
@@ -21,21 +22,27 @@ struct Tunnel {
     LayerFrom groundLayer = LayerFrom::Inlet;
     double groundLayerAhead = 1.0;  ///< body lengths ahead of the model, with LayerFrom::Ahead
     /// How far ahead of the model the ground's layer begins, in body lengths.
-    double groundLayerRun() const { return groundLayer == LayerFrom::Inlet ? upstream : groundLayer == LayerFrom::Ahead ? std::min(groundLayerAhead, upstream) : 0.0; }
+    double groundLayerRun() const {
+        return groundLayer == LayerFrom::Inlet   ? upstream
+               : groundLayer == LayerFrom::Ahead ? std::min(groundLayerAhead, upstream)
+                                                 : 0.0;
+    }
     /// Whether this side (0..5: x-, x+, y-, y+, z-, z+) cuts the model.
     bool cutsModelAt(int side) const {
-        return side / 2 == 1 ? sideways < 0.0 : side == 4 ? floor == Floor::None && below < 0.0 : side == 5 && above < 0.0;
+        return side / 2 == 1 ? sideways < 0.0
+               : side == 4   ? floor == Floor::None && below < 0.0
+                             : side == 5 && above < 0.0;
     }
     bool operator==(const Tunnel&) const = default;
 };
 
-/// The part of a placed model's bounds that is in the air: of a half model what lies at y > 0, so that a whole surface and its starboard half
-/// are put into the same tunnel. [m]
+/// The part of a placed model's bounds that is in the air: of a half model what lies at y > 0, so that a whole surface
+/// and its starboard half are put into the same tunnel. [m]
 Box modelInTunnel(const Tunnel& tunnel, Box model);
 
-/// The tunnel's box for a placed model [m]. With a floor its lower side is the ground, rideHeight under the model's lowest
-/// point; for a half model its port side is y = 0.
-/// Throws InputError: extents that are not positive numbers, a half model with nothing at y > 0, a model outside the box.
+/// The tunnel's box for a placed model [m]. With a floor its lower side is the ground, rideHeight under the model's
+/// lowest point; for a half model its port side is y = 0. Throws InputError: extents that are not positive numbers, a
+/// half model with nothing at y > 0, a model outside the box.
 Box tunnelBox(const Tunnel& tunnel, const Box& model);
 
 /// Model frontal area over the tunnel's cross-section.

@@ -6,7 +6,8 @@
 
 namespace cvane::grid {
 
-/// Tunnel sides as bits: 0 and 1 for low and high x, then y and z. A point in several sides lies on an edge of the tunnel.
+/// Tunnel sides as bits: 0 and 1 for low and high x, then y and z. A point in several sides lies on an edge of the
+/// tunnel.
 using Sides = std::uint8_t;
 
 inline Sides sidesAt(const Vec3& p, const Box& tunnel, double tolerance) {
@@ -18,7 +19,9 @@ inline Sides sidesAt(const Vec3& p, const Box& tunnel, double tolerance) {
     return s;
 }
 /// Whether the sides hold coordinate k.
-inline bool holds(Sides sides, int k) { return (sides >> (2 * k) & 3) != 0; }
+inline bool holds(Sides sides, int k) {
+    return (sides >> (2 * k) & 3) != 0;
+}
 inline void holdInSides(Vec3& p, Sides sides, const Box& tunnel) {
     for (int k = 0; k < 3; ++k) {
         if (sides >> (2 * k) & 1) p[k] = tunnel.low[k];

@@ -19,7 +19,8 @@ std::vector<double> layerHeights(double gap, double first, int n) {
         }
         return sum;
     };
-    // 1 + r + .. + r^(n - 1) = gap / first. The sum is convex, so that Newton's steps from a ratio that is too large stay on that side of it.
+    // 1 + r + .. + r^(n - 1) = gap / first. The sum is convex, so that Newton's steps from a ratio that is too large
+    // stay on that side of it.
     double r = n > 1 ? std::pow(gap / first, 1.0 / (n - 1)) : 1.0;
     for (int i = 0; i < 100; ++i) {
         double sum = 0.0, slope = 0.0;
@@ -61,7 +62,8 @@ Layers planLayers(const Staircase& s, const WallImage& w, double first, std::vec
 CellNumbers numberCells(const Staircase& s, const Layers& l) {
     const auto gap = s.gapFaces();
     std::vector<std::vector<std::int32_t>> columnsOf(s.cellSize.size());
-    for (std::size_t j = 0; j < gap.size(); ++j) columnsOf[static_cast<std::size_t>(gap[j]->owner)].push_back(static_cast<std::int32_t>(j));
+    for (std::size_t j = 0; j < gap.size(); ++j)
+        columnsOf[static_cast<std::size_t>(gap[j]->owner)].push_back(static_cast<std::int32_t>(j));
     CellNumbers n{std::vector<CellIndex>(columnsOf.size()), std::vector<CellIndex>(gap.size()), 0};
     for (std::size_t c = 0; c < columnsOf.size(); ++c) {
         n.outer[c] = n.count++;
@@ -86,7 +88,8 @@ bool thinToOneLayer(const Staircase& s, const WallImage& w, std::span<const Cell
     return found;
 }
 
-void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, const Layers& layers, std::span<Vec3> columns) {
+void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vector<Vec3>& moved, const Layers& layers,
+                std::span<Vec3> columns) {
     const auto width = static_cast<std::size_t>(layers.most);
     const auto count = static_cast<std::ptrdiff_t>(w.point.size());
 #pragma omp parallel for schedule(dynamic, 1024)
@@ -104,7 +107,8 @@ void cutColumns(std::span<const Vec3> onWall, const WallImage& w, const std::vec
             const double height = std::lerp(heights[static_cast<std::size_t>(n - 1 - g)], gap / n, layers.evenness[i]);
             for (int j = from + 1; j <= to; ++j) {
                 const double away = left - height * (j - from) / (to - from);
-                columns[width * i + static_cast<std::size_t>(j) - 1] = j == layers.most || !(gap > 0.0) ? onWall[i] : (onWall[i] - away / gap * way).eval();
+                columns[width * i + static_cast<std::size_t>(j) - 1] =
+                    j == layers.most || !(gap > 0.0) ? onWall[i] : (onWall[i] - away / gap * way).eval();
             }
             left -= height;
         }
@@ -122,11 +126,14 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     g.points.resize(moved.size() + static_cast<std::size_t>(most) * w.point.size());
     cutColumns(w.onWall, w, moved, layers, std::span<Vec3>(g.points).subspan(moved.size()));
     const auto wallOf = [&](PointIndex p) { return static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)]); };
-    const auto column = [&](PointIndex p, int k) { return k == 0 ? p : base + static_cast<PointIndex>(wallOf(p)) * most + k - 1; };
+    const auto column = [&](PointIndex p, int k) {
+        return k == 0 ? p : base + static_cast<PointIndex>(wallOf(p)) * most + k - 1;
+    };
 
     const auto gap = s.gapFaces();
     const auto layersOf = [&](std::size_t j) { return static_cast<int>(layers.ofColumn[j]); };
-    // Borders of column j as bits, and for each wall point those of all columns around it: the corners that cells have there.
+    // Borders of column j as bits, and for each wall point those of all columns around it: the corners that cells have
+    // there.
     const auto bordersOf = [&](std::size_t j) {
         std::uint64_t bits = 0;
         for (int i = 0; i <= layersOf(j); ++i) bits |= std::uint64_t{1} << layers.border(i, layersOf(j));
@@ -153,7 +160,8 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
 
     std::vector<Patch> patches;
     const char* sideNames[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
-    for (std::size_t p = 0; p < parts.size(); ++p) patches.push_back({parts[p], PatchKind::Wall, static_cast<int>(p), -1, 0, 0});
+    for (std::size_t p = 0; p < parts.size(); ++p)
+        patches.push_back({parts[p], PatchKind::Wall, static_cast<int>(p), -1, 0, 0});
     for (int d = 0; d < 6; ++d) patches.push_back({sideNames[d], PatchKind::Side, -1, d, 0, 0});
     const auto sidePatch = [&](int d) { return static_cast<int>(parts.size()) + d; };
 
@@ -218,7 +226,8 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
         }
         for (std::size_t k = 0; k < f.points.size(); ++k) {
             const auto a = f.points[k], b = f.points[(k + 1) % f.points.size()];
-            const auto key = static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b));
+            const auto key =
+                static_cast<std::uint64_t>(std::min(a, b)) << 32 | static_cast<std::uint32_t>(std::max(a, b));
             const auto it = waiting.find(key);
             if (it == waiting.end()) {
                 waiting[key] = {static_cast<std::int32_t>(j), a, b};
@@ -231,7 +240,8 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     // Edges with one column only lie in a side of the tunnel. Sorted, because the table's order is not reproducible.
     std::vector<Edge> rims;
     for (const auto& [key, e] : waiting) rims.push_back(e);
-    std::sort(rims.begin(), rims.end(), [](const Edge& x, const Edge& y) { return x.a != y.a ? x.a < y.a : x.b < y.b; });
+    std::sort(rims.begin(), rims.end(),
+              [](const Edge& x, const Edge& y) { return x.a != y.a ? x.a < y.a : x.b < y.b; });
     for (const Edge& e : rims) {
         const unsigned common = s.sidesOf[static_cast<std::size_t>(e.a)] & s.sidesOf[static_cast<std::size_t>(e.b)];
         sideFaces(e.a, e.b, e.column, -1, sidePatch(std::countr_zero(common != 0 ? common : 1u)));

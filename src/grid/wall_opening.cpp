@@ -7,15 +7,17 @@ namespace cvane::grid {
 namespace {
 
 // Cells are opened until they are a little inside the limits of quality.h.
-constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness, kAimOblique = 0.9 * kMostOblique;
-constexpr double kFits = 0.99;       ///< of the wall's points on the model: not a grid that is too coarse for it anyway
-// For the sake of faces that are oblique within the limit: so few of the wall's points may let go however far they come to stand off, or
-// twice as many if the wall as a whole leaves the model by no more sizes of cells, in the mean.
+constexpr double kAimAngle = kMostNonOrthogonality_deg - 1.0, kAimSkewness = 0.95 * kMostSkewness,
+                 kAimOblique = 0.9 * kMostOblique;
+constexpr double kFits = 0.99;  ///< of the wall's points on the model: not a grid that is too coarse for it anyway
+// For the sake of faces that are oblique within the limit: so few of the wall's points may let go however far they come
+// to stand off, or twice as many if the wall as a whole leaves the model by no more sizes of cells, in the mean.
 constexpr double kMostLetGo = 0.02, kMostOff = 0.02;
 constexpr int kMostRounds = 14;
 
 // Staircase and wall points of these cells (wall points numbered from the staircase's size on), for CellShaper::loosen.
-std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex> cells, const WallImage& wall, std::size_t stairPoints, int layers) {
+std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex> cells, const WallImage& wall,
+                                        std::size_t stairPoints, int layers) {
     const auto base = static_cast<PointIndex>(stairPoints);
     std::vector<char> is(static_cast<std::size_t>(g.cells()), 0);
     for (const auto c : cells) is[static_cast<std::size_t>(c)] = 1;
@@ -28,7 +30,8 @@ std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex
     };
     for (FaceIndex f = 0; f < g.faces(); ++f) {
         const auto i = static_cast<std::size_t>(f);
-        if (is[static_cast<std::size_t>(g.owner[i])] || (f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[i])]))
+        if (is[static_cast<std::size_t>(g.owner[i])] ||
+            (f < g.internalFaces() && is[static_cast<std::size_t>(g.neighbour[i])]))
             for (const auto p : g.polygon(f)) add(p);
     }
     std::sort(out.begin(), out.end());
@@ -36,7 +39,8 @@ std::vector<std::int32_t> pointsOfCells(const Grid& g, std::span<const CellIndex
     return out;
 }
 
-// Marks the cells of as many oblique faces as are too many for the limit: those that are so the least, which take the least to open.
+// Marks the cells of as many oblique faces as are too many for the limit: those that are so the least, which take the
+// least to open.
 std::vector<char> mildlyOblique(const Grid& g, const Geometry& geo) {
     const auto angles = faceAngles(g, geo);
     std::vector<double> oblique;
@@ -48,7 +52,8 @@ std::vector<char> mildlyOblique(const Grid& g, const Geometry& geo) {
     const auto last = oblique.begin() + static_cast<std::ptrdiff_t>(oblique.size() - allowed - 1);
     std::nth_element(oblique.begin(), last, oblique.end());
     for (std::size_t f = 0; f < angles.size(); ++f)
-        if (angles[f] > kOblique_deg - 1.0 && angles[f] <= *last) marked[static_cast<std::size_t>(g.owner[f])] = marked[static_cast<std::size_t>(g.neighbour[f])] = 1;
+        if (angles[f] > kOblique_deg - 1.0 && angles[f] <= *last)
+            marked[static_cast<std::size_t>(g.owner[f])] = marked[static_cast<std::size_t>(g.neighbour[f])] = 1;
     return marked;
 }
 
@@ -71,7 +76,10 @@ struct WallOpening::Pass {
     std::size_t fewest = 0;
     std::vector<Vec3> best;
 
-    Pass(WallOpening& o, Grid& grid, Geometry& geometry, double a, const std::vector<char>& marked) : all(o), g(grid), geo(geometry), angle(a), only(marked) { begin(); }
+    Pass(WallOpening& o, Grid& grid, Geometry& geometry, double a, const std::vector<char>& marked)
+        : all(o), g(grid), geo(geometry), angle(a), only(marked) {
+        begin();
+    }
     void begin() {
         bad = cellsToOpen();
         fewest = bad.size();
@@ -81,14 +89,19 @@ struct WallOpening::Pass {
         auto out = cellsBeyond(g, geo, angle, kAimSkewness);
         if (only.empty()) return out;
         const auto worse = cellsBeyond(g, geo, kAimAngle, kAimSkewness);
-        std::erase_if(out, [&](CellIndex c) { return !only[static_cast<std::size_t>(c)] && !std::binary_search(worse.begin(), worse.end(), c); });
+        std::erase_if(out, [&](CellIndex c) {
+            return !only[static_cast<std::size_t>(c)] && !std::binary_search(worse.begin(), worse.end(), c);
+        });
         return out;
     }
-    std::vector<std::int32_t> pointsOf(std::span<const CellIndex> cells) const { return pointsOfCells(g, cells, all.wall_, all.moved_.size(), all.layers_.most); }
+    std::vector<std::int32_t> pointsOf(std::span<const CellIndex> cells) const {
+        return pointsOfCells(g, cells, all.wall_, all.moved_.size(), all.layers_.most);
+    }
     void cut() {
         const auto last = g.points;
         std::copy(all.moved_.begin(), all.moved_.end(), g.points.begin());
-        cutColumns(all.wall_.onWall, all.wall_, all.moved_, all.layers_, std::span<Vec3>(g.points).subspan(all.moved_.size()));
+        cutColumns(all.wall_.onWall, all.wall_, all.moved_, all.layers_,
+                   std::span<Vec3>(g.points).subspan(all.moved_.size()));
         updateGeometry(g, last, geo);
     }
     void cutAnew() {
@@ -158,7 +171,8 @@ struct WallOpening::Pass {
             return;
         }
     }
-    // All go back; then what is beyond the limits lets go anew, and oblique cells, some at a time, until they are few enough.
+    // All go back; then what is beyond the limits lets go anew, and oblique cells, some at a time, until they are few
+    // enough.
     void putBack() {
         base::report(all.progress_, 0.947, "putting the wall back");
         takeBest();
@@ -196,8 +210,8 @@ void WallOpening::openCells(Grid& g, Geometry& geo, double angle, const std::vec
 void WallOpening::open(Grid& g, Geometry& geo) {
     openCells(g, geo, kAimAngle, {});
     if (shareBeyond(g, geo, kOblique_deg) <= kAimOblique) return;
-    // Many faces are oblique, though none too much. Where that comes from the outer cells, as with long cells beside finer
-    // ones, no wall that lets go will help, or only one that leaves the model: then it stays.
+    // Many faces are oblique, though none too much. Where that comes from the outer cells, as with long cells beside
+    // finer ones, no wall that lets go will help, or only one that leaves the model: then it stays.
     const auto before = g.points;
     const WallFit fit = wallFitOf(g, geo, model_);
     const auto leaves = [&] {
@@ -218,7 +232,10 @@ void WallOpening::open(Grid& g, Geometry& geo) {
                 auto between = before;
                 for (std::size_t i = 0; i < between.size(); ++i) between[i] += part * (opened[i] - before[i]);
                 moveTo(between, g, geo);
-                if (fewOblique() && !leaves() && cellsBeyond(g, geo, kMostNonOrthogonality_deg, kMostSkewness).empty() && foldedCells(g, geo).empty()) return;
+                if (fewOblique() && !leaves() &&
+                    cellsBeyond(g, geo, kMostNonOrthogonality_deg, kMostSkewness).empty() &&
+                    foldedCells(g, geo).empty())
+                    return;
             }
         }
         moveTo(before, g, geo);

@@ -7,10 +7,12 @@
 
 namespace cvane::grid {
 
-shape::TriangleTree::Nearest onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides, const Box& tunnel, double within, std::int32_t near) {
+shape::TriangleTree::Nearest onModelInSides(const shape::TriangleTree& model, const Vec3& p, Sides sides,
+                                            const Box& tunnel, double within, std::int32_t near) {
     if (sides == 0) return model.nearest(p, within, near);
     constexpr int kMostSteps = 12;
-    constexpr double kAlong = 0.02, kFarthest = 8.0;  // sine of the angle between model and side; most of a step, in distances
+    constexpr double kAlong = 0.02,
+                     kFarthest = 8.0;  // sine of the angle between model and side; most of a step, in distances
     Vec3 x = p;
     holdInSides(x, sides, tunnel);
     shape::TriangleTree::Nearest best{x};
@@ -20,7 +22,8 @@ shape::TriangleTree::Nearest onModelInSides(const shape::TriangleTree& model, co
         const double nearest = hit.distance;
         best = {x, nearest, hit.facet};
         if (nearest < 1e-12) break;
-        // Newton's step for the distance, in the sides: from one to the other by turns would creep where they meet at a small angle.
+        // Newton's step for the distance, in the sides: from one to the other by turns would creep where they meet at a
+        // small angle.
         const Vec3 towards = (hit.point - x) / nearest;
         Vec3 along = towards;
         dropSideParts(along, sides);
@@ -41,7 +44,9 @@ void overNeighbours(std::size_t n, const std::function<std::int32_t(std::size_t,
 #pragma omp parallel for schedule(dynamic, 4)
     for (std::ptrdiff_t r = 0; r < runs; ++r) {
         std::int32_t near = -1;
-        for (auto i = static_cast<std::size_t>(r) * kRun; i < std::min(n, (static_cast<std::size_t>(r) + 1) * kRun); ++i) near = visit(i, near);
+        for (auto i = static_cast<std::size_t>(r) * kRun; i < std::min(n, (static_cast<std::size_t>(r) + 1) * kRun);
+             ++i)
+            near = visit(i, near);
     }
 }
 
@@ -57,7 +62,8 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
                 w.point.push_back(p);
                 w.size.push_back(1e300);
             }
-            w.size[static_cast<std::size_t>(i)] = std::min(w.size[static_cast<std::size_t>(i)], s.cellSize[static_cast<std::size_t>(f->owner)]);
+            w.size[static_cast<std::size_t>(i)] =
+                std::min(w.size[static_cast<std::size_t>(i)], s.cellSize[static_cast<std::size_t>(f->owner)]);
         }
     }
     const std::size_t n = w.point.size();
@@ -93,7 +99,8 @@ WallImage projectToWall(const Staircase& s, const shape::TriangleTree& surface, 
     return w;
 }
 
-void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel, std::span<const char> held, int sweeps, WallImage& w) {
+void evenOut(const Staircase& s, const shape::TriangleTree& surface, const Box& tunnel, std::span<const char> held,
+             int sweeps, WallImage& w) {
     for (int sweep = 0; sweep < sweeps; ++sweep) {
         std::vector<Vec3> next = w.onWall;
         overNeighbours(next.size(), [&](std::size_t i, std::int32_t near) {
@@ -124,17 +131,21 @@ void findNormals(const Staircase& s, WallImage& w) {
     for (const FaceDraft* f : gap) {
         // Staircase faces look from the air to the wall; the wall's normal into the air is the opposite.
         Vec3 mean = Vec3::Zero(), S = Vec3::Zero();
-        for (const auto p : f->points) mean += w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])];
+        for (const auto p : f->points)
+            mean += w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])];
         mean /= static_cast<double>(f->points.size());
         for (std::size_t k = 0; k < f->points.size(); ++k) {
             const Vec3& a = w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(f->points[k])])];
-            const Vec3& b = w.onWall[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(f->points[(k + 1) % f->points.size()])])];
+            const Vec3& b = w.onWall[static_cast<std::size_t>(
+                w.wallOf[static_cast<std::size_t>(f->points[(k + 1) % f->points.size()])])];
             S -= 0.5 * (a - mean).cross(b - mean);
         }
         Vec3 step = Vec3::Zero();
         for (std::size_t k = 1; k + 1 < f->points.size(); ++k)
-            step += (s.points[static_cast<std::size_t>(f->points[k])] - s.points[static_cast<std::size_t>(f->points[0])])
-                        .cross(s.points[static_cast<std::size_t>(f->points[k + 1])] - s.points[static_cast<std::size_t>(f->points[0])]);
+            step +=
+                (s.points[static_cast<std::size_t>(f->points[k])] - s.points[static_cast<std::size_t>(f->points[0])])
+                    .cross(s.points[static_cast<std::size_t>(f->points[k + 1])] -
+                           s.points[static_cast<std::size_t>(f->points[0])]);
         for (const auto p : f->points) {
             area[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])] += S;
             w.inwards[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])] += step;
@@ -188,8 +199,11 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
             if (ra == r - 1 && rb == 255) ringAt(b).store(r, std::memory_order_relaxed);
             if (rb == r - 1 && ra == 255) ringAt(a).store(r, std::memory_order_relaxed);
         });
-    // The neighbours of each point that gives way, one list behind the other. Threads fill them in any order; sorted they are the same every time.
-    const auto gives = [&](PointIndex p) { return ringOf[static_cast<std::size_t>(p)] != 0 && ringOf[static_cast<std::size_t>(p)] != 255; };
+    // The neighbours of each point that gives way, one list behind the other. Threads fill them in any order; sorted
+    // they are the same every time.
+    const auto gives = [&](PointIndex p) {
+        return ringOf[static_cast<std::size_t>(p)] != 0 && ringOf[static_cast<std::size_t>(p)] != 255;
+    };
     std::vector<std::int32_t> start(s.points.size() + 1, 0);
     forEachEdge([&](PointIndex a, PointIndex b) {
         if (gives(a)) std::atomic_ref(start[static_cast<std::size_t>(a) + 1]).fetch_add(1, std::memory_order_relaxed);
@@ -200,7 +214,9 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
     auto end = start;
     forEachEdge([&](PointIndex a, PointIndex b) {
         const auto note = [&](PointIndex p, PointIndex q) {
-            if (gives(p)) beside[static_cast<std::size_t>(std::atomic_ref(end[static_cast<std::size_t>(p)]).fetch_add(1, std::memory_order_relaxed))] = q;
+            if (gives(p))
+                beside[static_cast<std::size_t>(
+                    std::atomic_ref(end[static_cast<std::size_t>(p)]).fetch_add(1, std::memory_order_relaxed))] = q;
         };
         note(a, b);
         note(b, a);
@@ -213,7 +229,8 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
     for (std::ptrdiff_t i = 0; i < count; ++i) {
         const auto p = static_cast<std::size_t>(giving[static_cast<std::size_t>(i)]);
         std::sort(beside.begin() + start[p], beside.begin() + end[p]);
-        end[p] = static_cast<std::int32_t>(std::unique(beside.begin() + start[p], beside.begin() + end[p]) - beside.begin());
+        end[p] =
+            static_cast<std::int32_t>(std::unique(beside.begin() + start[p], beside.begin() + end[p]) - beside.begin());
     }
 
     std::vector<Vec3> shift(s.points.size(), Vec3::Zero());
@@ -221,18 +238,21 @@ std::vector<Vec3> moveToOffset(const Staircase& s, const WallImage& w, double of
         const auto p = static_cast<std::size_t>(w.point[i]);
         // Images that have run together on an edge or in a corner say nothing of where their staircase points belong.
         double closest = 1e300;
-        for (const auto j : w.ring[i]) closest = std::min(closest, (w.onWall[static_cast<std::size_t>(j)] - w.onWall[i]).norm());
+        for (const auto j : w.ring[i])
+            closest = std::min(closest, (w.onWall[static_cast<std::size_t>(j)] - w.onWall[i]).norm());
         const double trust = std::clamp(closest / w.size[i] / 0.4 - 0.25, 0.0, 1.0);
         shift[p] = trust * (w.onWall[i] + offset * w.size[i] * w.normal[i] - s.points[p]);
     }
-    // Laplace's equation for the shift between the wall and the rings beyond, which stay: cells share the strain evenly.
+    // Laplace's equation for the shift between the wall and the rings beyond, which stay: cells share the strain
+    // evenly.
     std::vector<Vec3> next(giving.size());
     for (int sweep = 0; sweep < 40; ++sweep) {
 #pragma omp parallel for schedule(static)
         for (std::ptrdiff_t i = 0; i < count; ++i) {
             const auto p = static_cast<std::size_t>(giving[static_cast<std::size_t>(i)]);
             Vec3 sum = Vec3::Zero();
-            for (auto k = start[p]; k < end[p]; ++k) sum += shift[static_cast<std::size_t>(beside[static_cast<std::size_t>(k)])];
+            for (auto k = start[p]; k < end[p]; ++k)
+                sum += shift[static_cast<std::size_t>(beside[static_cast<std::size_t>(k)])];
             sum /= end[p] - start[p];
             dropSideParts(sum, s.sidesOf[p]);
             next[static_cast<std::size_t>(i)] = sum;

@@ -6,7 +6,8 @@
 
 namespace cvane::readout {
 namespace {
-// Brought to rest without loss air has Cp 1; some hundredths more on a few faces is what rebuilding the pressure on the wall adds at a stagnation line.
+// Brought to rest without loss air has Cp 1; some hundredths more on a few faces is what rebuilding the pressure on the
+// wall adds at a stagnation line.
 constexpr double kMostCp = 1.02, kLeastShare = 1e-3, kCpAnywhere = 1.1;
 // The logarithm ends at about a fifth of a boundary layer, on models of Re 1e6 to 1e7 at y+ 500 to 1000.
 constexpr double kMostYPlus = 500.0, kShareBeyond = 0.02;
@@ -14,10 +15,13 @@ constexpr double kMostApart = 0.01;       ///< of CD
 constexpr double kLeastCount = 3e-5;      ///< 0.3 drag counts
 constexpr double kLayerUnderModel = 0.2;  ///< displacement thickness over ride height
 
-std::string percent(double share) { return fmt::format("{:.2g} %", 100.0 * share); }
+std::string percent(double share) {
+    return fmt::format("{:.2g} %", 100.0 * share);
+}
 }  // namespace
 
-std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const grid::Geometry& geo, const grid::Tunnel& tunnel, bool pushed) {
+std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const grid::Geometry& geo,
+                                const grid::Tunnel& tunnel, bool pushed) {
     std::vector<Finding> out;
     double area = 0.0, above = 0.0, beyond = 0.0, most = 0.0, highest = 0.0;
     Vec3 placeOfMost = Vec3::Zero(), placeOfHighest = Vec3::Zero();
@@ -38,23 +42,35 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
     }
     const double apart = std::abs(r.outsideCD()), CD = std::abs(r.total.coefficients.CD);
     if (r.forceFromOutside && apart > std::max({kMostApart * CD, kLeastCount, r.band.CD}))
-        out.push_back({fmt::format("Momentum through the tunnel's sides gives CD {:.4f}, the balance {:.4f}: {} apart. {}", r.total.coefficients.CD + r.outsideCD(), r.total.coefficients.CD, percent(apart / std::max(CD, 1e-12)),
-                                   r.averagedOver > 0 ? "The mean flow lacks what the swing itself carries; judge the mean by its band." : "The flow is not settled yet: let it run further."),
-                       std::nullopt});
+        out.push_back(
+            {fmt::format(
+                 "Momentum through the tunnel's sides gives CD {:.4f}, the balance {:.4f}: {} apart. {}",
+                 r.total.coefficients.CD + r.outsideCD(), r.total.coefficients.CD, percent(apart / std::max(CD, 1e-12)),
+                 r.averagedOver > 0 ? "The mean flow lacks what the swing itself carries; judge the mean by its band."
+                                    : "The flow is not settled yet: let it run further."),
+             std::nullopt});
     if (!pushed && area > 0.0 && (above > kLeastShare * area || most > kCpAnywhere))
-        out.push_back({fmt::format("Cp is above 1 on {} of the wall, {:.2f} at most at ({:.3g} {:.3g} {:.3g}) m, which nothing in this tunnel can make. Look at the cells there, or make them finer.", percent(above / area), most,
-                                   placeOfMost.x(), placeOfMost.y(), placeOfMost.z()),
+        out.push_back({fmt::format("Cp is above 1 on {} of the wall, {:.2f} at most at ({:.3g} {:.3g} {:.3g}) m, which "
+                                   "nothing in this tunnel can make. Look at the cells there, or make them finer.",
+                                   percent(above / area), most, placeOfMost.x(), placeOfMost.y(), placeOfMost.z()),
                        placeOfMost});
     if (area > 0.0 && beyond > kShareBeyond * area)
-        out.push_back({fmt::format("y+ is above {:.0f} on {} of the wall, {:.0f} at most at ({:.3g} {:.3g} {:.3g}) m: beyond the law of the wall, so friction is a guess there. Lower the first height.", kMostYPlus, percent(beyond / area), highest,
-                                   placeOfHighest.x(), placeOfHighest.y(), placeOfHighest.z()),
+        out.push_back({fmt::format("y+ is above {:.0f} on {} of the wall, {:.0f} at most at ({:.3g} {:.3g} {:.3g}) m: "
+                                   "beyond the law of the wall, so friction is a guess there. Lower the first height.",
+                                   kMostYPlus, percent(beyond / area), highest, placeOfHighest.x(), placeOfHighest.y(),
+                                   placeOfHighest.z()),
                        placeOfHighest});
     if (r.groundDisplacement && tunnel.rideHeight > 0.0 && *r.groundDisplacement > kLayerUnderModel * tunnel.rideHeight)
-        out.push_back({fmt::format("The ground's boundary layer displaces the air by {:.2g} m where the model begins, {} of the gap under it. Let the ground move, or let its layer begin nearer to the model.", *r.groundDisplacement,
-                                   percent(*r.groundDisplacement / tunnel.rideHeight)),
-                       std::nullopt});
+        out.push_back(
+            {fmt::format("The ground's boundary layer displaces the air by {:.2g} m where the model begins, {} of the "
+                         "gap under it. Let the ground move, or let its layer begin nearer to the model.",
+                         *r.groundDisplacement, percent(*r.groundDisplacement / tunnel.rideHeight)),
+             std::nullopt});
     if (!pushed && r.total.coefficients.CD < -std::max(1e-4, r.band.CD))
-        out.push_back({"Drag is below zero, which nothing in this tunnel can make. Look at the surface's orientation, the grid and the tunnel.", std::nullopt});
+        out.push_back(
+            {"Drag is below zero, which nothing in this tunnel can make. Look at the surface's orientation, the grid "
+             "and the tunnel.",
+             std::nullopt});
     return out;
 }
 

@@ -9,7 +9,8 @@
 
 namespace cvane::readout {
 
-std::vector<double> toPoints(const grid::Grid& g, const grid::Geometry& geo, const std::vector<grid::FaceIndex>& faces, const std::vector<double>& values) {
+std::vector<double> toPoints(const grid::Grid& g, const grid::Geometry& geo, const std::vector<grid::FaceIndex>& faces,
+                             const std::vector<double>& values) {
     std::vector<double> sum(g.points.size(), 0.0), weight(g.points.size(), 0.0);
     for (std::size_t i = 0; i < faces.size(); ++i) {
         const double a = geo.faceArea[static_cast<std::size_t>(faces[i])].norm();
@@ -23,9 +24,13 @@ std::vector<double> toPoints(const grid::Grid& g, const grid::Geometry& geo, con
     return sum;
 }
 
-PressureStation cutStation(const grid::Grid& g, const grid::Geometry& geo, const WallField& field, int axis, double position) {
+PressureStation cutStation(const grid::Grid& g, const grid::Geometry& geo, const WallField& field, int axis,
+                           double position) {
     for (const auto f : field.face)
-        if (f < g.internalFaces() || static_cast<std::size_t>(f) >= geo.faceArea.size()) throw base::InputError(fmt::format("the field on the wall has a face {} that the grid does not have there.", f), "", "Run the point again.");
+        if (f < g.internalFaces() || static_cast<std::size_t>(f) >= geo.faceArea.size())
+            throw base::InputError(
+                fmt::format("the field on the wall has a face {} that the grid does not have there.", f), "",
+                "Run the point again.");
     PressureStation out;
     const auto Cp = toPoints(g, geo, field.face, field.Cp);
     std::vector<double> size;
@@ -60,16 +65,18 @@ PressureStation cutStation(const grid::Grid& g, const grid::Geometry& geo, const
     }
     if (out.samples.empty()) return out;
     out.chord = extent.size()[alongAxis];
-    for (auto& s : out.samples) s.fraction = out.chord > 0.0 ? (s.place[alongAxis] - extent.low[alongAxis]) / out.chord : 0.0;
-    std::sort(out.samples.begin(), out.samples.end(), [](const auto& a, const auto& b) { return a.upper != b.upper ? !a.upper : a.fraction < b.fraction; });
+    for (auto& s : out.samples)
+        s.fraction = out.chord > 0.0 ? (s.place[alongAxis] - extent.low[alongAxis]) / out.chord : 0.0;
+    std::sort(out.samples.begin(), out.samples.end(),
+              [](const auto& a, const auto& b) { return a.upper != b.upper ? !a.upper : a.fraction < b.fraction; });
     return out;
 }
 
 std::string toCsv(const PressureStation& s) {
     std::string text = "x_m,y_m,z_m,x_c,Cp,Cf,side,part\n";
     for (const auto& p : s.samples)
-        fmt::format_to(std::back_inserter(text), "{:.6g},{:.6g},{:.6g},{:.5f},{:.5f},{:.6f},{},{}\n", p.place.x(), p.place.y(), p.place.z(), p.fraction, p.Cp, p.Cf,
-                       p.upper ? "upper" : "lower", p.part);
+        fmt::format_to(std::back_inserter(text), "{:.6g},{:.6g},{:.6g},{:.5f},{:.5f},{:.6f},{},{}\n", p.place.x(),
+                       p.place.y(), p.place.z(), p.fraction, p.Cp, p.Cf, p.upper ? "upper" : "lower", p.part);
     return text;
 }
 

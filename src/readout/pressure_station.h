@@ -9,11 +9,11 @@ namespace cvane::readout {
 /// Cp along the line in which a plane cuts the model.
 struct PressureStation {
     struct Sample {
-        Vec3 place;         ///< [m]
-        double fraction;    ///< x/c: 0 at the cut's first point along the air, 1 at its last (along z for a cut across x)
+        Vec3 place;       ///< [m]
+        double fraction;  ///< x/c: 0 at the cut's first point along the air, 1 at its last (along z for a cut across x)
         double Cp;
-        double Cf;          ///< size of the skin friction coefficient
-        bool upper;         ///< the surface faces up (+z); for a cut across z: to starboard
+        double Cf;   ///< size of the skin friction coefficient
+        bool upper;  ///< the surface faces up (+z); for a cut across z: to starboard
         std::string part;
     };
     std::vector<Sample> samples;  ///< sorted: lower side first, then upper, each by fraction
@@ -22,12 +22,15 @@ struct PressureStation {
 
 /// @param axis  plane normal: 0, 1 or 2;  @param position  [m].  Empty when the plane misses the model.
 /// Cp is averaged from the faces to their points and taken linearly along the cut edges.
-PressureStation cutStation(const grid::Grid& grid, const grid::Geometry& geometry, const WallField& field, int axis, double position);
+PressureStation cutStation(const grid::Grid& grid, const grid::Geometry& geometry, const WallField& field, int axis,
+                           double position);
 
 /// Text table for a spreadsheet: x_m, y_m, z_m, x_c, Cp, Cf, side, part.
 std::string toCsv(const PressureStation& station);
 
-/// Averages face values to the points of the wall faces, weighted by area. @return one value a grid point (0 off the wall)
-std::vector<double> toPoints(const grid::Grid& grid, const grid::Geometry& geometry, const std::vector<grid::FaceIndex>& faces, const std::vector<double>& values);
+/// Averages face values to the points of the wall faces, weighted by area. @return one value a grid point (0 off the
+/// wall)
+std::vector<double> toPoints(const grid::Grid& grid, const grid::Geometry& geometry,
+                             const std::vector<grid::FaceIndex>& faces, const std::vector<double>& values);
 
 }  // namespace cvane::readout

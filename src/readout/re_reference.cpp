@@ -13,13 +13,21 @@ namespace {
 C bandOn(const C& band, const air::FreeStream& wind, const air::Reference& from, const air::Reference& to) {
     const double area = from.area / to.area;
     const Vec3 arm = (from.momentCentre - to.momentCentre).cwiseAbs();
-    const Vec3 force = (band.CL * wind.liftAxis()).cwiseAbs() + (band.CD * wind.dragAxis()).cwiseAbs() + (band.CY * wind.sideAxis()).cwiseAbs();
-    const Vec3 moment(arm.y() * force.z() + arm.z() * force.y(), arm.z() * force.x() + arm.x() * force.z(), arm.x() * force.y() + arm.y() * force.x());
-    return {band.CL * area, band.CD * area, band.CY * area, area * (band.Cl * from.span + moment.x()) / to.span, area * (band.Cm * from.length + moment.y()) / to.length,
+    const Vec3 force = (band.CL * wind.liftAxis()).cwiseAbs() + (band.CD * wind.dragAxis()).cwiseAbs() +
+                       (band.CY * wind.sideAxis()).cwiseAbs();
+    const Vec3 moment(arm.y() * force.z() + arm.z() * force.y(), arm.z() * force.x() + arm.x() * force.z(),
+                      arm.x() * force.y() + arm.y() * force.x());
+    return {band.CL * area,
+            band.CD * area,
+            band.CY * area,
+            area * (band.Cl * from.span + moment.x()) / to.span,
+            area * (band.Cm * from.length + moment.y()) / to.length,
             area * (band.Cn * from.span + moment.z()) / to.span};
 }
 
-bool same(const air::Reference& a, const air::Reference& b) { return a.area == b.area && a.length == b.length && a.span == b.span && a.momentCentre == b.momentCentre; }
+bool same(const air::Reference& a, const air::Reference& b) {
+    return a.area == b.area && a.length == b.length && a.span == b.span && a.momentCentre == b.momentCentre;
+}
 }  // namespace
 
 C onReference(const C& c, const air::FreeStream& wind, const air::Reference& from, const air::Reference& to) {
@@ -31,7 +39,8 @@ C onReference(const C& c, const air::FreeStream& wind, const air::Reference& fro
 
 Result onReference(Result r, const air::Reference& to) {
     const air::Reference from = r.reference;
-    const bool known = from.area > 0.0 && to.area > 0.0 && to.length > 0.0 && to.span > 0.0 && r.wind.dynamicPressure() > 0.0;
+    const bool known =
+        from.area > 0.0 && to.area > 0.0 && to.length > 0.0 && to.span > 0.0 && r.wind.dynamicPressure() > 0.0;
     if (!known || same(from, to)) return r;
     const auto move = [&](PartBalance& p) {
         p.moment += (from.momentCentre - to.momentCentre).cross(p.force());
@@ -43,7 +52,8 @@ Result onReference(Result r, const air::Reference& to) {
     r.band = bandOn(r.band, r.wind, from, to);
     r.swing = bandOn(r.swing, r.wind, from, to);
     if (r.coarse) r.coarse->coefficients = onReference(r.coarse->coefficients, r.wind, from, to);
-    if (!r.remark.empty() && from.area != to.area) r.remark += fmt::format(" (Coefficients in this remark rest on {:.5g} m2.)", from.area);
+    if (!r.remark.empty() && from.area != to.area)
+        r.remark += fmt::format(" (Coefficients in this remark rest on {:.5g} m2.)", from.area);
     r.reference = to;
     return r;
 }

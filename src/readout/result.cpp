@@ -10,19 +10,29 @@ namespace {
 using nlohmann::json;
 
 // A number that is not finite has no JSON form; null says so.
-json number(double v) { return std::isfinite(v) ? json(v) : json(nullptr); }
-double number(const json& j) { return j.is_null() ? std::nan("") : j.get<double>(); }
+json number(double v) {
+    return std::isfinite(v) ? json(v) : json(nullptr);
+}
+double number(const json& j) {
+    return j.is_null() ? std::nan("") : j.get<double>();
+}
 
-json vec(const Vec3& v) { return {number(v.x()), number(v.y()), number(v.z())}; }
-Vec3 vec(const json& j) { return {number(j.at(0)), number(j.at(1)), number(j.at(2))}; }
+json vec(const Vec3& v) {
+    return {number(v.x()), number(v.y()), number(v.z())};
+}
+Vec3 vec(const json& j) {
+    return {number(j.at(0)), number(j.at(1)), number(j.at(2))};
+}
 
 template <class C>
 json sixOf(const C& c) {
-    return {{"CL", number(c.CL)}, {"CD", number(c.CD)}, {"CY", number(c.CY)}, {"Cl", number(c.Cl)}, {"Cm", number(c.Cm)}, {"Cn", number(c.Cn)}};
+    return {{"CL", number(c.CL)}, {"CD", number(c.CD)}, {"CY", number(c.CY)},
+            {"Cl", number(c.Cl)}, {"Cm", number(c.Cm)}, {"Cn", number(c.Cn)}};
 }
 template <class C>
 C sixFrom(const json& j) {
-    return {number(j.at("CL")), number(j.at("CD")), number(j.at("CY")), number(j.at("Cl")), number(j.at("Cm")), number(j.at("Cn"))};
+    return {number(j.at("CL")), number(j.at("CD")), number(j.at("CY")),
+            number(j.at("Cl")), number(j.at("Cm")), number(j.at("Cn"))};
 }
 json partJson(const PartBalance& p) {
     constexpr double lbf = 4.4482216152605;
@@ -50,7 +60,8 @@ flow::Verdict verdictFrom(const std::string& s) {
 }
 }  // namespace
 
-PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::FreeStream& wind, const air::Reference& reference) {
+PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::FreeStream& wind,
+                      const air::Reference& reference) {
     return {name, l.pressure, l.friction, l.moment(), air::coefficients(l.force(), l.moment(), wind, reference)};
 }
 
@@ -76,14 +87,28 @@ C Result::trust() const {
     return out;
 }
 
-double Result::outsideCD() const { return forceFromOutside ? (*forceFromOutside - total.force()).dot(wind.dragAxis()) / (wind.dynamicPressure() * reference.area) : 0.0; }
-double Result::outsideCL() const { return forceFromOutside ? (*forceFromOutside - total.force()).dot(wind.liftAxis()) / (wind.dynamicPressure() * reference.area) : 0.0; }
+double Result::outsideCD() const {
+    return forceFromOutside
+               ? (*forceFromOutside - total.force()).dot(wind.dragAxis()) / (wind.dynamicPressure() * reference.area)
+               : 0.0;
+}
+double Result::outsideCL() const {
+    return forceFromOutside
+               ? (*forceFromOutside - total.force()).dot(wind.liftAxis()) / (wind.dynamicPressure() * reference.area)
+               : 0.0;
+}
 
-json toJson(const CoarseResult& r) { return {{"cells", r.cells}, {"iterations", r.iterations}, {"verdict", flow::nameOf(r.verdict)}, {"coefficients", sixOf(r.coefficients)}}; }
+json toJson(const CoarseResult& r) {
+    return {{"cells", r.cells},
+            {"iterations", r.iterations},
+            {"verdict", flow::nameOf(r.verdict)},
+            {"coefficients", sixOf(r.coefficients)}};
+}
 
 CoarseResult coarseFromJson(const json& j, const std::string& where) {
     try {
-        return {j.at("cells").get<int>(), j.at("iterations").get<int>(), verdictFrom(j.at("verdict").get<std::string>()), sixFrom<C>(j.at("coefficients"))};
+        return {j.at("cells").get<int>(), j.at("iterations").get<int>(),
+                verdictFrom(j.at("verdict").get<std::string>()), sixFrom<C>(j.at("coefficients"))};
     } catch (const json::exception&) {
         throw base::InputError("is not a result that can be read.", where, "Run the point again.");
     }
@@ -94,10 +119,18 @@ json toJson(const Result& r) {
     for (const auto& p : r.parts) parts.push_back(partJson(p));
     json discs = json::array(), blocks = json::array();
     for (const auto& d : r.discs)
-        discs.push_back({{"name", d.name}, {"thrust_N", number(d.thrust)}, {"mean_inflow_m_s", number(d.inflow)}, {"power_W", number(d.power)}, {"momentum_theory_power_W", number(d.theoryPower)}, {"torque_Nm", number(d.torque)}});
-    for (const auto& b : r.blocks) blocks.push_back({{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
+        discs.push_back({{"name", d.name},
+                         {"thrust_N", number(d.thrust)},
+                         {"mean_inflow_m_s", number(d.inflow)},
+                         {"power_W", number(d.power)},
+                         {"momentum_theory_power_W", number(d.theoryPower)},
+                         {"torque_Nm", number(d.torque)}});
+    for (const auto& b : r.blocks)
+        blocks.push_back(
+            {{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
     json findings = json::array();
-    for (const auto& f : r.findings) findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
+    for (const auto& f : r.findings)
+        findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
     return {{"schema", 2},
             {"verdict", flow::nameOf(r.verdict)},
             {"remark", r.remark},
@@ -114,7 +147,10 @@ json toJson(const Result& r) {
               {"reynolds", r.wind.reynolds(r.reference.length)},
               {"mach", r.wind.mach()}}},
             {"reference",
-             {{"area_m2", r.reference.area}, {"length_m", r.reference.length}, {"span_m", r.reference.span}, {"moment_centre_m", vec(r.reference.momentCentre)}}},
+             {{"area_m2", r.reference.area},
+              {"length_m", r.reference.length},
+              {"span_m", r.reference.span},
+              {"moment_centre_m", vec(r.reference.momentCentre)}}},
             {"half_model", r.halfModel},
             {"coefficients", sixOf(r.coefficients)},
             {"iteration_band", sixOf(r.band)},
@@ -141,7 +177,8 @@ json toJson(const Result& r) {
 
 Result resultFromJson(const json& j, const std::string& where) {
     try {
-        if (j.at("schema").get<int>() > 2) throw base::InputError("was written by a newer version.", where, "Open it with that version.");
+        if (j.at("schema").get<int>() > 2)
+            throw base::InputError("was written by a newer version.", where, "Open it with that version.");
         Result r;
         r.verdict = verdictFrom(j.at("verdict").get<std::string>());
         r.remark = j.at("remark").get<std::string>();
@@ -149,20 +186,27 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.wind.speed = w.at("speed_m_s").get<double>();
         r.wind.alpha = w.at("alpha_deg").get<double>() * base::degree;
         r.wind.beta = w.at("beta_deg").get<double>() * base::degree;
-        r.wind.air = {w.at("temperature_K").get<double>(), w.at("pressure_Pa").get<double>(), w.at("density_kg_m3").get<double>(),
-                      w.at("viscosity_Pa_s").get<double>(), w.at("sound_speed_m_s").get<double>()};
+        r.wind.air = {w.at("temperature_K").get<double>(), w.at("pressure_Pa").get<double>(),
+                      w.at("density_kg_m3").get<double>(), w.at("viscosity_Pa_s").get<double>(),
+                      w.at("sound_speed_m_s").get<double>()};
         const json& f = j.at("reference");
-        r.reference = {f.at("area_m2").get<double>(), f.at("length_m").get<double>(), f.at("span_m").get<double>(), vec(f.at("moment_centre_m"))};
+        r.reference = {f.at("area_m2").get<double>(), f.at("length_m").get<double>(), f.at("span_m").get<double>(),
+                       vec(f.at("moment_centre_m"))};
         r.halfModel = j.at("half_model").get<bool>();
         r.coefficients = sixFrom<air::Coefficients>(j.at("coefficients"));
         r.band = sixFrom<air::Coefficients>(j.at("iteration_band"));
         // Results of earlier builds do not have these.
         if (j.contains("swing")) r.swing = sixFrom<air::Coefficients>(j.at("swing"));
-        if (j.contains("coarse_grid") && !j.at("coarse_grid").is_null()) r.coarse = coarseFromJson(j.at("coarse_grid"), where);
+        if (j.contains("coarse_grid") && !j.at("coarse_grid").is_null())
+            r.coarse = coarseFromJson(j.at("coarse_grid"), where);
         r.averagedOver = j.value("averaged_over_iterations", 0);
         for (const json& d : j.value("discs", json::array()))
-            r.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")), number(d.at("mean_inflow_m_s")), number(d.at("power_W")), number(d.at("momentum_theory_power_W")), number(d.at("torque_Nm"))});
-        for (const json& b : j.value("porous_blocks", json::array())) r.blocks.push_back({b.at("name").get<std::string>(), number(b.at("mass_flow_kg_s")), number(b.at("pressure_drop_Pa"))});
+            r.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")),
+                               number(d.at("mean_inflow_m_s")), number(d.at("power_W")),
+                               number(d.at("momentum_theory_power_W")), number(d.at("torque_Nm"))});
+        for (const json& b : j.value("porous_blocks", json::array()))
+            r.blocks.push_back(
+                {b.at("name").get<std::string>(), number(b.at("mass_flow_kg_s")), number(b.at("pressure_drop_Pa"))});
         r.total = partFrom(j.at("total"));
         for (const json& p : j.at("parts")) r.parts.push_back(partFrom(p));
         r.pressureShareOfDrag = number(j.at("pressure_share_of_drag"));
@@ -173,7 +217,10 @@ Result resultFromJson(const json& j, const std::string& where) {
         const auto given = [&](const char* name) { return j.contains(name) && !j.at(name).is_null(); };
         if (given("force_from_outside_N")) r.forceFromOutside = vec(j.at("force_from_outside_N"));
         if (given("ground_displacement_m")) r.groundDisplacement = number(j.at("ground_displacement_m"));
-        for (const json& f : j.value("findings", json::array())) r.findings.push_back({f.at("what").get<std::string>(), f.at("place_m").is_null() ? std::nullopt : std::optional<Vec3>(vec(f.at("place_m")))});
+        for (const json& f : j.value("findings", json::array()))
+            r.findings.push_back({f.at("what").get<std::string>(), f.at("place_m").is_null()
+                                                                       ? std::nullopt
+                                                                       : std::optional<Vec3>(vec(f.at("place_m")))});
         r.iterations = j.at("iterations").get<int>();
         r.cells = j.at("cells").get<int>();
         r.ranks = j.at("ranks").get<int>();

@@ -43,19 +43,20 @@ struct Result {
     int iterations = 0, cells = 0, ranks = 1;
     double seconds = 0;
     air::Coefficients coefficients;  ///< at rest the last values, of a swinging flow the means
-    /// How far each coefficient may still be from what the iteration leads to: its range over the last part of the run and what
-    /// is still to go, or the error of its mean. What a finer grid would change is not in it.
+    /// How far each coefficient may still be from what the iteration leads to: its range over the last part of the run
+    /// and what is still to go, or the error of its mean. What a finer grid would change is not in it.
     air::Coefficients band;
     std::optional<CoarseResult> coarse;
-    /// How far each coefficient may lie from that of a very fine grid: 3 |fine - coarse| / (r^2 - 1), r the ratio of the cells'
-    /// sizes. Nothing without a coarse result that has settled. Source: P. J. Roache, J. Fluids Eng. 116 (1994), two grids, second order.
+    /// How far each coefficient may lie from that of a very fine grid: 3 |fine - coarse| / (r^2 - 1), r the ratio of
+    /// the cells' sizes. Nothing without a coarse result that has settled. Source: P. J. Roache, J. Fluids Eng. 116
+    /// (1994), two grids, second order.
     std::optional<air::Coefficients> gridBand() const;
     /// That factor on the difference.
     std::optional<double> gridFactor() const;
     /// Both bands together.
     air::Coefficients trust() const;
-    air::Coefficients swing;         ///< half the range over the last part of the run
-    int averagedOver = 0;            ///< iterations that coefficients and fields are means of; 0: none, the flow is at rest
+    air::Coefficients swing;  ///< half the range over the last part of the run
+    int averagedOver = 0;     ///< iterations that coefficients and fields are means of; 0: none, the flow is at rest
     std::vector<flow::DiscReading> discs;
     std::vector<flow::PorousReading> blocks;
     PartBalance total;
@@ -63,19 +64,22 @@ struct Result {
     double pressureShareOfDrag = 0;
     double yPlusLow = 0, yPlusMedian = 0, yPlusHigh = 0;
     double massImbalance = 0;
-    /// The model's force found from outside: momentum through the tunnel's sides, ground and devices [N]; nothing in results of before.
+    /// The model's force found from outside: momentum through the tunnel's sides, ground and devices [N]; nothing in
+    /// results of before.
     std::optional<Vec3> forceFromOutside;
     /// By how much drag and lift found so differ from the balance's, as coefficients.
     double outsideCD() const;
     double outsideCL() const;
-    /// Of the boundary layer on a ground at rest where the model begins: displacement thickness [m]; nothing without such a ground.
+    /// Of the boundary layer on a ground at rest where the model begins: displacement thickness [m]; nothing without
+    /// such a ground.
     std::optional<double> groundDisplacement;
     std::vector<Finding> findings;  ///< what looks wrong in it
-    std::string remark;              ///< in words: why it is not settled, where it diverged
+    std::string remark;             ///< in words: why it is not settled, where it diverged
 };
 
 /// Balance from loads by patch; `names` are the patch names, entries that are not on the model are passed over.
-PartBalance balanceOf(const std::string& name, const flow::Load& load, const air::FreeStream& wind, const air::Reference& reference);
+PartBalance balanceOf(const std::string& name, const flow::Load& load, const air::FreeStream& wind,
+                      const air::Reference& reference);
 
 /// result.json: every field with its unit in its name; documented in docs/files.md.
 nlohmann::json toJson(const Result& result);

@@ -21,8 +21,9 @@ void writeWallField(const WallField& w, const grid::Geometry& geo, const std::fi
     for (std::size_t i = 0; i < w.face.size(); ++i) {
         const auto f = static_cast<std::size_t>(w.face[i]);
         const Vec3& x = geo.faceCentre[f];
-        fmt::format_to(std::back_inserter(text), "{},{:.7g},{:.7g},{:.7g},{:.6g},{:.6g},{:.5g},{:.5g},{:.5g},{:.4g}\n", w.face[i], x.x(), x.y(), x.z(),
-                       geo.faceArea[f].norm(), w.Cp[i], w.Cf[i].x(), w.Cf[i].y(), w.Cf[i].z(), w.yPlus[i]);
+        fmt::format_to(std::back_inserter(text), "{},{:.7g},{:.7g},{:.7g},{:.6g},{:.6g},{:.5g},{:.5g},{:.5g},{:.4g}\n",
+                       w.face[i], x.x(), x.y(), x.z(), geo.faceArea[f].norm(), w.Cp[i], w.Cf[i].x(), w.Cf[i].y(),
+                       w.Cf[i].z(), w.yPlus[i]);
     }
     text += fmt::format("{}{:08x}\n", kSum, base::checksum(text));
     base::replaceFile(file, text);
@@ -31,10 +32,12 @@ void writeWallField(const WallField& w, const grid::Geometry& geo, const std::fi
 WallField readWallField(const std::filesystem::path& file) {
     std::string text = base::readFile(file);
     if (const auto at = text.rfind(kSum); at != std::string::npos) {
-        if (text.substr(at) != fmt::format("{}{:08x}\n", kSum, base::checksum(std::string_view(text).substr(0, at)))) throw base::InputError("is damaged (its checksum does not fit).", file.string(), "Run the point again.");
+        if (text.substr(at) != fmt::format("{}{:08x}\n", kSum, base::checksum(std::string_view(text).substr(0, at))))
+            throw base::InputError("is damaged (its checksum does not fit).", file.string(), "Run the point again.");
         text.erase(at);
     }
-    if (text.find('\0') != std::string::npos) throw base::InputError("is damaged: it holds bytes that are no text.", file.string(), "Run the point again.");
+    if (text.find('\0') != std::string::npos)
+        throw base::InputError("is damaged: it holds bytes that are no text.", file.string(), "Run the point again.");
     WallField w;
     const char* c = text.c_str();
     std::size_t line = 1;
@@ -50,12 +53,17 @@ WallField readWallField(const std::filesystem::path& file) {
             char* end = nullptr;
             v[k] = std::strtod(c, &end);
             if (end == c || (k < 9 && *end != ','))
-                throw base::InputError(fmt::format("is damaged at line {}.", line), file.string(), "Run the point again.");
+                throw base::InputError(fmt::format("is damaged at line {}.", line), file.string(),
+                                       "Run the point again.");
             c = end + (k < 9 ? 1 : 0);
         }
-        if (!(v[0] >= 0.0 && v[0] < 2147483647.0) || v[0] != std::floor(v[0])) throw base::InputError(fmt::format("has no face number at line {}.", line), file.string(), "Run the point again.");
+        if (!(v[0] >= 0.0 && v[0] < 2147483647.0) || v[0] != std::floor(v[0]))
+            throw base::InputError(fmt::format("has no face number at line {}.", line), file.string(),
+                                   "Run the point again.");
         for (const double x : v)
-            if (!std::isfinite(x)) throw base::InputError(fmt::format("has something that is not a number at line {}.", line), file.string(), "Run the point again.");
+            if (!std::isfinite(x))
+                throw base::InputError(fmt::format("has something that is not a number at line {}.", line),
+                                       file.string(), "Run the point again.");
         w.face.push_back(static_cast<grid::FaceIndex>(v[0]));
         w.Cp.push_back(v[5]);
         w.Cf.emplace_back(v[6], v[7], v[8]);

@@ -10,8 +10,8 @@ namespace cvane::readout {
 /// Pressure and friction on the model's wall faces, in the order of the grid's faces.
 struct WallField {
     std::vector<grid::FaceIndex> face;
-    std::vector<double> Cp;     ///< pressure coefficient, static minus free-stream pressure over q
-    std::vector<Vec3> Cf;       ///< wall shear over q, along the flow
+    std::vector<double> Cp;  ///< pressure coefficient, static minus free-stream pressure over q
+    std::vector<Vec3> Cf;    ///< wall shear over q, along the flow
     std::vector<double> yPlus;
 };
 

@@ -15,11 +15,13 @@ Axle axleOf(const Surface& s, std::size_t part) {
     std::vector<std::size_t> own;
     for (std::size_t f = 0; f < s.facets.size(); ++f)
         if (s.partOf[f] == static_cast<std::int32_t>(part)) own.push_back(f);
-    if (own.empty()) throw base::InputError("has no surface, so no axle can be found.", s.parts[part].name, "Name another part.");
+    if (own.empty())
+        throw base::InputError("has no surface, so no axle can be found.", s.parts[part].name, "Name another part.");
     // Second moments of the surface: a triangle counts with its three edge middles, which is exact for quadratics.
     const auto forEachMiddle = [&](auto&& visit) {
         for (const auto f : own)
-            for (int k = 0; k < 3; ++k) visit(0.5 * (s.corner(f, k) + s.corner(f, (k + 1) % 3)), s.areaVector(f).norm() / 3.0);
+            for (int k = 0; k < 3; ++k)
+                visit(0.5 * (s.corner(f, k) + s.corner(f, (k + 1) % 3)), s.areaVector(f).norm() / 3.0);
     };
     forEachMiddle([&](const Vec3& x, double a) {
         area += a;

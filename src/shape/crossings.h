@@ -23,8 +23,8 @@ struct Crossing {
     std::array<Pierce, 2> ends;
 };
 
-/// All pairs of facets without a common corner that cross at an angle of at least `angle` [rad], in order of the facets.
-/// Pairs that only touch, or lie in one plane, have no segment and are left out.
+/// All pairs of facets without a common corner that cross at an angle of at least `angle` [rad], in order of the
+/// facets. Pairs that only touch, or lie in one plane, have no segment and are left out.
 std::vector<Crossing> crossingsOf(const Surface& surface, const TriangleTree& tree, double angle);
 
 }  // namespace cvane::shape

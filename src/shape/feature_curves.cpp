@@ -92,8 +92,8 @@ std::vector<FeatureCurve> featureCurves(const Surface& s, const TriangleTree& tr
     using EdgeKey = std::pair<std::int32_t, std::int32_t>;
     std::map<std::tuple<std::int32_t, std::int32_t, std::int32_t>, std::int32_t> pierceAt;
     std::map<EdgeKey, std::vector<std::pair<double, std::int32_t>>> onEdge;
-    // Parts that meet make a corner at any angle; only what runs along another sheet, as seams of a careless export do, is no
-    // line that one could see.
+    // Parts that meet make a corner at any angle; only what runs along another sheet, as seams of a careless export do,
+    // is no line that one could see.
     constexpr double kAlong = 0.1;  // [rad]
     for (const Crossing& c : crossingsOf(s, tree, kAlong)) {
         std::int32_t ends[2];

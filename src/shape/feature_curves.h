@@ -13,9 +13,9 @@ struct FeatureCurve {
     double length() const;
 };
 
-/// Sharp edges (the surface turns by more than `angle` [rad]) and the lines in which facets cross, joined to curves that
-/// end where more or fewer than two of them meet and at their own corners (a turn of more than 45 degrees).
-/// Open rims are left out: a hole smaller than a cell is closed by the grid and should not be traced.
+/// Sharp edges (the surface turns by more than `angle` [rad]) and the lines in which facets cross, joined to curves
+/// that end where more or fewer than two of them meet and at their own corners (a turn of more than 45 degrees). Open
+/// rims are left out: a hole smaller than a cell is closed by the grid and should not be traced.
 std::vector<FeatureCurve> featureCurves(const Surface& surface, const TriangleTree& tree, double angle);
 
 }  // namespace cvane::shape

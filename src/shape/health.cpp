@@ -17,7 +17,8 @@ void note(Fault& fault, const Vec3& place) {
 }
 bool cross(const std::array<Vec3, 3>& s, const std::array<Vec3, 3>& t) {
     for (std::size_t k = 0; k < 3; ++k)
-        if (pierces(s[k], s[(k + 1) % 3], t[0], t[1], t[2]) || pierces(t[k], t[(k + 1) % 3], s[0], s[1], s[2])) return true;
+        if (pierces(s[k], s[(k + 1) % 3], t[0], t[1], t[2]) || pierces(t[k], t[(k + 1) % 3], s[0], s[1], s[2]))
+            return true;
     return false;
 }
 }  // namespace
@@ -43,12 +44,15 @@ Health checkHealth(const Surface& s, const base::Progress& progress) {
     }
     const TriangleTree tree(s);
     for (std::size_t f = 0; f < s.facets.size(); ++f) {
-        if (f % 4096 == 0) base::report(progress, 0.2 + 0.8 * static_cast<double>(f) / static_cast<double>(s.facets.size()), "looking for overlaps");
+        if (f % 4096 == 0)
+            base::report(progress, 0.2 + 0.8 * static_cast<double>(f) / static_cast<double>(s.facets.size()),
+                         "looking for overlaps");
         const auto& t = tree.corners(static_cast<std::int32_t>(f));
         bool found = false;
         tree.forEachNear(tree.boxOf(static_cast<std::int32_t>(f)), [&](std::int32_t g) {
             if (found || g <= static_cast<std::int32_t>(f)) return;
-            if (!shareCorner(s.facets[f], s.facets[static_cast<std::size_t>(g)]) && cross(t, tree.corners(g))) found = true;
+            if (!shareCorner(s.facets[f], s.facets[static_cast<std::size_t>(g)]) && cross(t, tree.corners(g)))
+                found = true;
         });
         if (found) note(h.overlaps, middle(f));
     }

@@ -93,16 +93,19 @@ void append(const aiMesh& mesh, const std::string& name, double unit, const std:
     for (unsigned i = 0; i < mesh.mNumVertices; ++i) {
         const auto& v = mesh.mVertices[i];
         if (!std::isfinite(v.x) || !std::isfinite(v.y) || !std::isfinite(v.z))
-            throw base::InputError(fmt::format("facet {} has a corner that is not a number.", before + i / 3 + 1), where,
-                                   "Export it again or delete the facet.");
+            throw base::InputError(fmt::format("facet {} has a corner that is not a number.", before + i / 3 + 1),
+                                   where, "Export it again or delete the facet.");
         s.points.emplace_back(unit * v.x, unit * v.y, unit * v.z);
     }
     for (unsigned i = 0; i < mesh.mNumFaces; ++i) {
         const aiFace& f = mesh.mFaces[i];
         if (f.mNumIndices != 3) continue;
         for (int k = 0; k < 3; ++k)
-            if (f.mIndices[k] >= mesh.mNumVertices) throw base::InputError(fmt::format("facet {} has a corner that is no point.", before + i + 1), where, "Export it again or delete the facet.");
-        s.facets.push_back({base + static_cast<std::int32_t>(f.mIndices[0]), base + static_cast<std::int32_t>(f.mIndices[1]),
+            if (f.mIndices[k] >= mesh.mNumVertices)
+                throw base::InputError(fmt::format("facet {} has a corner that is no point.", before + i + 1), where,
+                                       "Export it again or delete the facet.");
+        s.facets.push_back({base + static_cast<std::int32_t>(f.mIndices[0]),
+                            base + static_cast<std::int32_t>(f.mIndices[1]),
                             base + static_cast<std::int32_t>(f.mIndices[2])});
         s.partOf.push_back(part);
     }
@@ -126,7 +129,8 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     importer.SetPropertyBool("PP_FD_REMOVE", false);
     // The reader knows a text STL by its first letters only.
     const std::size_t start = textStl ? bytes.find_first_not_of(" \t\r\n") : 0;
-    const aiScene* scene = importer.ReadFileFromMemory(bytes.data() + start, bytes.size() - start, aiProcess_Triangulate, hint);
+    const aiScene* scene =
+        importer.ReadFileFromMemory(bytes.data() + start, bytes.size() - start, aiProcess_Triangulate, hint);
     if (scene == nullptr || scene->mNumMeshes == 0)
         throw base::InputError("holds no facets that can be read.", where, "Export it again as STL, OBJ or PLY.");
 
@@ -153,7 +157,8 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     if (s.parts.size() == 1) {
         const std::string only = s.parts[0].name;
         splitByConnection(s);
-        if (s.parts.size() == 1) s.parts[0].name = only.starts_with("part ") ? base::printable(file.stem().string()) : only;
+        if (s.parts.size() == 1)
+            s.parts[0].name = only.starts_with("part ") ? base::printable(file.stem().string()) : only;
     }
     for (std::size_t i = 0; i < s.parts.size(); ++i)
         for (std::size_t j = 0, n = 1; j < i; ++j)

@@ -4,7 +4,8 @@
 
 namespace cvane::shape {
 
-void addLoft(Surface& s, const std::string& part, const std::vector<std::vector<Vec3>>& rings, bool capFirst, bool capLast) {
+void addLoft(Surface& s, const std::string& part, const std::vector<std::vector<Vec3>>& rings, bool capFirst,
+             bool capLast) {
     const auto id = static_cast<std::int32_t>(s.parts.size());
     s.parts.push_back({part, true});
     const auto base = static_cast<std::int32_t>(s.points.size());
@@ -42,7 +43,8 @@ void addSphere(Surface& s, const std::string& part, const Vec3& centre, double r
         const double theta = pi * j / n;
         for (int i = 0; i < n; ++i) {
             const double phi = 2.0 * pi * i / n;
-            ring.push_back(centre + radius * Vec3(-std::cos(theta), std::sin(theta) * std::cos(phi), std::sin(theta) * std::sin(phi)));
+            ring.push_back(centre + radius * Vec3(-std::cos(theta), std::sin(theta) * std::cos(phi),
+                                                  std::sin(theta) * std::sin(phi)));
         }
         rings.push_back(ring);
     }

@@ -11,7 +11,8 @@ Mat3 rotationMatrix(const Vec3& deg) {
     Mat3 R = (Turn(deg.z() * base::degree, Vec3::UnitZ()) * Turn(deg.y() * base::degree, Vec3::UnitY()) *
               Turn(deg.x() * base::degree, Vec3::UnitX()))
                  .toRotationMatrix();
-    // Quarter turns must stay exact, or a flat side would come out tilted by rounding and cross one more layer of cells.
+    // Quarter turns must stay exact, or a flat side would come out tilted by rounding and cross one more layer of
+    // cells.
     for (double& r : R.reshaped())
         if (std::abs(r - std::round(r)) < 1e-14) r = std::round(r);
     return R;

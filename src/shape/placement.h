@@ -3,8 +3,8 @@
 
 namespace cvane::shape {
 
-/// How the imported surface is turned and shifted into the wind: rotations in degrees about x, then y, then z through the
-/// origin, then the shift [m]. A positive rotation follows the right-hand rule.
+/// How the imported surface is turned and shifted into the wind: rotations in degrees about x, then y, then z through
+/// the origin, then the shift [m]. A positive rotation follows the right-hand rule.
 struct Placement {
     Vec3 rotation_deg = Vec3::Zero();
     Vec3 shift = Vec3::Zero();

@@ -26,7 +26,8 @@ double projectedArea(const Surface& s, int axis) {
             V[k] = (p[v] - box.low[v]) / step - 0.5;
         }
         const auto [vmin, vmax] = std::minmax({V[0], V[1], V[2]});
-        for (auto j = static_cast<std::ptrdiff_t>(std::ceil(vmin)); j <= static_cast<std::ptrdiff_t>(std::floor(vmax)); ++j) {
+        for (auto j = static_cast<std::ptrdiff_t>(std::ceil(vmin)); j <= static_cast<std::ptrdiff_t>(std::floor(vmax));
+             ++j) {
             if (j < 0 || j >= nv) continue;
             double lo = 1e300, hi = -1e300;
             const auto y = static_cast<double>(j);

@@ -23,7 +23,8 @@ std::vector<std::int32_t> firstOfSameCorners(const std::vector<Facet>& facets) {
     std::vector<std::int32_t> first(facets.size());
     for (std::size_t k = 0; k < order.size(); ++k) {
         const bool same = k > 0 && order[k - 1].first == order[k].first;
-        first[static_cast<std::size_t>(order[k].second)] = same ? first[static_cast<std::size_t>(order[k - 1].second)] : order[k].second;
+        first[static_cast<std::size_t>(order[k].second)] =
+            same ? first[static_cast<std::size_t>(order[k - 1].second)] : order[k].second;
     }
     return first;
 }
@@ -33,10 +34,14 @@ Joined joinedWithin(const Surface& in, double tolerance) {
     using Slot = std::array<std::int64_t, 3>;
     const auto slotOf = [&](const Vec3& p) {
         Slot s{};
-        for (int k = 0; k < 3; ++k) s[static_cast<std::size_t>(k)] = static_cast<std::int64_t>(std::floor(p[k] / tolerance));
+        for (int k = 0; k < 3; ++k)
+            s[static_cast<std::size_t>(k)] = static_cast<std::int64_t>(std::floor(p[k] / tolerance));
         return s;
     };
-    const auto hash = [](const Slot& s) { return static_cast<std::size_t>(s[0]) * 73856093u ^ static_cast<std::size_t>(s[1]) * 19349663u ^ static_cast<std::size_t>(s[2]) * 83492791u; };
+    const auto hash = [](const Slot& s) {
+        return static_cast<std::size_t>(s[0]) * 73856093u ^ static_cast<std::size_t>(s[1]) * 19349663u ^
+               static_cast<std::size_t>(s[2]) * 83492791u;
+    };
     std::unordered_map<Slot, std::int32_t, decltype(hash)> pointIn(in.points.size(), hash);
     Joined joined;
     Surface& out = joined.surface;
@@ -59,7 +64,9 @@ Joined joinedWithin(const Surface& in, double tolerance) {
         const Slot mine = slotOf(in.points[i]);
         for (int n = 0; n < 27 && now[i] < 0; ++n) {
             const auto it = pointIn.find({mine[0] + n % 3 - 1, mine[1] + n / 3 % 3 - 1, mine[2] + n / 9 - 1});
-            if (it != pointIn.end() && (out.points[static_cast<std::size_t>(it->second)] - in.points[i]).norm() <= tolerance) now[i] = it->second;
+            if (it != pointIn.end() &&
+                (out.points[static_cast<std::size_t>(it->second)] - in.points[i]).norm() <= tolerance)
+                now[i] = it->second;
         }
         if (now[i] >= 0) continue;
         now[i] = static_cast<std::int32_t>(out.points.size());
@@ -67,7 +74,9 @@ Joined joinedWithin(const Surface& in, double tolerance) {
         pointIn.try_emplace(mine, now[i]);
     }
     joined.cornersOf.reserve(in.facets.size());
-    for (const Facet& f : in.facets) joined.cornersOf.push_back({now[static_cast<std::size_t>(f[0])], now[static_cast<std::size_t>(f[1])], now[static_cast<std::size_t>(f[2])]});
+    for (const Facet& f : in.facets)
+        joined.cornersOf.push_back({now[static_cast<std::size_t>(f[0])], now[static_cast<std::size_t>(f[1])],
+                                    now[static_cast<std::size_t>(f[2])]});
     const auto first = firstOfSameCorners(joined.cornersOf);
     joined.facetOf.assign(in.facets.size(), -1);
     for (std::size_t f = 0; f < in.facets.size(); ++f) {
@@ -98,7 +107,9 @@ std::size_t orientFacets(Surface& s, double tolerance) {
     orientFacets(joined.surface);
     std::size_t turned = 0;
     for (std::size_t f = 0; f < s.facets.size(); ++f) {
-        if (joined.facetOf[f] < 0 || sameWay(joined.cornersOf[f], joined.surface.facets[static_cast<std::size_t>(joined.facetOf[f])])) continue;
+        if (joined.facetOf[f] < 0 ||
+            sameWay(joined.cornersOf[f], joined.surface.facets[static_cast<std::size_t>(joined.facetOf[f])]))
+            continue;
         std::swap(s.facets[f][1], s.facets[f][2]);
         ++turned;
     }
@@ -112,7 +123,9 @@ using OpenEdges = std::multimap<std::int32_t, std::pair<std::int32_t, std::int32
 // Of a joined surface, outside the mirror plane.
 OpenEdges openEdges(const Surface& s, bool halfModel) {
     const double tiny = 1e-6 * s.bounds().size().maxCoeff();
-    const auto inPlane = [&](std::int32_t p) { return halfModel && std::abs(s.points[static_cast<std::size_t>(p)].y()) < tiny; };
+    const auto inPlane = [&](std::int32_t p) {
+        return halfModel && std::abs(s.points[static_cast<std::size_t>(p)].y()) < tiny;
+    };
     OpenEdges open;
     for (const Edge& e : edgesOf(s)) {
         if (e.uses.size() != 1 || (inPlane(e.a) && inPlane(e.b))) continue;
@@ -152,8 +165,9 @@ std::vector<ClosedHole> closeHoles(Surface& s, double tolerance, double widest, 
         }
         closed.push_back({middle, std::sqrt(area)});
     };
-    // Along open edges; where the way comes back to a point that it has passed, the ring between is one hole. What no way along
-    // the facets' sense closes is tried either way: where points of tiny facets were joined, neighbours may disagree.
+    // Along open edges; where the way comes back to a point that it has passed, the ring between is one hole. What no
+    // way along the facets' sense closes is tried either way: where points of tiny facets were joined, neighbours may
+    // disagree.
     std::vector<std::array<std::int32_t, 3>> left;
     const auto trace = [&](OpenEdges edges, bool bothWays) {
         while (!edges.empty()) {
@@ -210,10 +224,13 @@ bool canHoldAir(const Surface& surface, double tolerance, bool halfModel) {
         return i;
     };
     for (const Edge& e : edgesOf(s))
-        for (const auto& u : e.uses) group[root(static_cast<std::size_t>(u.facet))] = root(static_cast<std::size_t>(e.uses.front().facet));
+        for (const auto& u : e.uses)
+            group[root(static_cast<std::size_t>(u.facet))] = root(static_cast<std::size_t>(e.uses.front().facet));
     std::vector<std::size_t> size(s.facets.size(), 0);
     for (std::size_t f = 0; f < size.size(); ++f) ++size[root(f)];
-    return std::any_of(open.begin(), open.end(), [&](const auto& edge) { return size[root(static_cast<std::size_t>(edge.second.second))] >= kFewest; });
+    return std::any_of(open.begin(), open.end(), [&](const auto& edge) {
+        return size[root(static_cast<std::size_t>(edge.second.second))] >= kFewest;
+    });
 }
 
 }  // namespace cvane::shape

@@ -9,7 +9,9 @@ SectionLine fourDigitSection(double m, double p, double t, int n) {
     std::vector<std::pair<double, double>> upper, lower;
     for (int i = 0; i <= n; ++i) {
         const double x = 0.5 * (1.0 - std::cos(pi * i / n));
-        const double yt = 5.0 * t * (0.2969 * std::sqrt(x) - 0.1260 * x - 0.3516 * x * x + 0.2843 * x * x * x - 0.1036 * x * x * x * x);
+        const double yt =
+            5.0 * t *
+            (0.2969 * std::sqrt(x) - 0.1260 * x - 0.3516 * x * x + 0.2843 * x * x * x - 0.1036 * x * x * x * x);
         double yc = 0.0, slope = 0.0;
         if (m > 0.0) {
             const double q = x < p ? p : 1.0 - p;

@@ -105,7 +105,8 @@ void splitByConnection(Surface& s) {
     for (const Facet& f : s.facets) ++count[find(f[0])];
     std::vector<std::pair<std::size_t, std::int32_t>> bySize;
     for (const auto& [r, n] : count) bySize.push_back({n, r});
-    std::sort(bySize.begin(), bySize.end(), [](auto a, auto b) { return a.first != b.first ? a.first > b.first : a.second < b.second; });
+    std::sort(bySize.begin(), bySize.end(),
+              [](auto a, auto b) { return a.first != b.first ? a.first > b.first : a.second < b.second; });
     // An export whose seams do not meet falls into thousands of crumbs, which nobody wants to see one by one.
     constexpr std::size_t kCrumb = 12;
     std::map<std::int32_t, std::int32_t> partOfRoot;

@@ -13,7 +13,7 @@ using Facet = std::array<std::int32_t, 3>;  ///< corners, counter-clockwise seen
 /// A named piece of the model on which the force is wanted separately.
 struct Part {
     std::string name;
-    bool inTheAir = true;  ///< false: hidden by the user, takes no part in grid, areas and forces
+    bool inTheAir = true;     ///< false: hidden by the user, takes no part in grid, areas and forces
     std::string source = {};  ///< name that it came with, when it was given another; grids and runs know it by that
     const std::string& id() const { return source.empty() ? name : source; }
     bool operator==(const Part&) const = default;
@@ -27,7 +27,9 @@ struct Surface {
     std::vector<Part> parts;
 
     Box bounds() const;  ///< of the facets, not of unused points
-    Vec3 corner(std::size_t facet, int k) const { return points[static_cast<std::size_t>(facets[facet][static_cast<std::size_t>(k)])]; }
+    Vec3 corner(std::size_t facet, int k) const {
+        return points[static_cast<std::size_t>(facets[facet][static_cast<std::size_t>(k)])];
+    }
     /// Half the cross product of two edges: area [m2] times unit normal.
     Vec3 areaVector(std::size_t facet) const;
     double area() const;
@@ -43,8 +45,8 @@ Surface withoutHiddenParts(const Surface& surface);
 /// Joins points that agree to the last bit, as surface files repeat them for every facet.
 void weld(Surface& surface);
 
-/// Gives every connected piece (over shared points) a part of its own: "piece 1" is the largest. Where there are many, those
-/// of a few facets only go into one part, "small pieces".
+/// Gives every connected piece (over shared points) a part of its own: "piece 1" is the largest. Where there are many,
+/// those of a few facets only go into one part, "small pieces".
 void splitByConnection(Surface& surface);
 
 /// Turns facets round so that neighbours agree, and each closed piece faces the air. @return facets turned.

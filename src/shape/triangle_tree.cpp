@@ -15,11 +15,14 @@ constexpr double kFar = 2.0;
 
 TriangleTree::TriangleTree(const Surface& s) {
     corners_.reserve(s.facets.size());
-    for (std::size_t f = 0; f < s.facets.size(); ++f) corners_.push_back({s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)});
+    for (std::size_t f = 0; f < s.facets.size(); ++f)
+        corners_.push_back({s.corner(f, 0), s.corner(f, 1), s.corner(f, 2)});
     build();
 }
 
-TriangleTree::TriangleTree(std::vector<std::array<Vec3, 3>> triangles) : corners_(std::move(triangles)) { build(); }
+TriangleTree::TriangleTree(std::vector<std::array<Vec3, 3>> triangles) : corners_(std::move(triangles)) {
+    build();
+}
 
 void TriangleTree::build() {
     const std::size_t n = corners_.size();
@@ -53,8 +56,9 @@ void TriangleTree::build() {
         int axis = 0;
         centres.size().maxCoeff(&axis);
         const auto mid = (w.first + w.last) / 2;
-        std::nth_element(order_.begin() + w.first, order_.begin() + mid, order_.begin() + w.last,
-                         [&](auto a, auto b) { return centre[static_cast<std::size_t>(a)][axis] < centre[static_cast<std::size_t>(b)][axis]; });
+        std::nth_element(order_.begin() + w.first, order_.begin() + mid, order_.begin() + w.last, [&](auto a, auto b) {
+            return centre[static_cast<std::size_t>(a)][axis] < centre[static_cast<std::size_t>(b)][axis];
+        });
         const auto child = static_cast<std::int32_t>(nodes_.size());
         node.first = child;
         node.count = 0;
@@ -89,7 +93,8 @@ void TriangleTree::build() {
                 add(centre[static_cast<std::size_t>(t)], a, a.norm());
             }
         } else {
-            for (const auto c : {static_cast<std::size_t>(node.first), static_cast<std::size_t>(node.first) + 1}) add(moments_[c].centre, moments_[c].area, weight[c]);
+            for (const auto c : {static_cast<std::size_t>(node.first), static_cast<std::size_t>(node.first) + 1})
+                add(moments_[c].centre, moments_[c].area, weight[c]);
         }
         m.centre = weight[i] > 0.0 ? (m.centre / weight[i]).eval() : node.box.centre();
         m.reach = (m.centre - node.box.low).cwiseAbs().cwiseMax((node.box.high - m.centre).cwiseAbs()).norm();
@@ -133,7 +138,8 @@ void TriangleTree::windings(std::span<const Vec3> points, std::span<double> out)
                 const auto t = order_[static_cast<std::size_t>(k)];
                 const auto& c = corners(t);
                 const Vec3 middle = (c[0] + c[1] + c[2]) / 3.0;
-                const double reach2 = std::max({(c[0] - middle).squaredNorm(), (c[1] - middle).squaredNorm(), (c[2] - middle).squaredNorm()});
+                const double reach2 = std::max(
+                    {(c[0] - middle).squaredNorm(), (c[1] - middle).squaredNorm(), (c[2] - middle).squaredNorm()});
                 near.push_back({&c, middle, areaVector(t), kFar * kFar * reach2});
             }
         }
@@ -221,7 +227,8 @@ bool TriangleTree::closerThan(const Vec3& p, double distance) const {
             continue;
         }
         for (auto i = static_cast<std::size_t>(node.first); i < static_cast<std::size_t>(node.first + node.count); ++i)
-            if ((closestPointOnTriangle(p, corners_[i][0], corners_[i][1], corners_[i][2]) - p).squaredNorm() < d2) return true;
+            if ((closestPointOnTriangle(p, corners_[i][0], corners_[i][1], corners_[i][2]) - p).squaredNorm() < d2)
+                return true;
     }
     return false;
 }

@@ -23,7 +23,8 @@ class TriangleTree {
         std::int32_t facet = -1;  ///< -1: none within the given distance
     };
     /// Nearest point of any triangle to p that is closer than `within` [m].
-    /// @param guess  a facet that is likely to be the nearest, or -1: less of the tree is looked through; where several are equally near it is taken
+    /// @param guess  a facet that is likely to be the nearest, or -1: less of the tree is looked through; where several
+    /// are equally near it is taken
     Nearest nearest(const Vec3& p, double within = 1e300, std::int32_t guess = -1) const;
 
     /// Whether any triangle is closer to p than that [m]; quicker than to look for the nearest.
@@ -32,15 +33,17 @@ class TriangleTree {
     /// Calls `visit` with each triangle whose bounding box meets the box.
     void forEachNear(const Box& box, const std::function<void(std::int32_t)>& visit) const;
 
-    /// Generalised winding number: how often the surface closes around p, 1 inside and 0 outside of a closed surface whose
-    /// normals face the air; in between near a hole. Distant facets count together, to about 0.03.
-    /// Source: A. Jacobson et al., ACM Trans. Graph. 32(4), 2013; G. Barill et al., ACM Trans. Graph. 37(4), 2018.
+    /// Generalised winding number: how often the surface closes around p, 1 inside and 0 outside of a closed surface
+    /// whose normals face the air; in between near a hole. Distant facets count together, to about 0.03. Source: A.
+    /// Jacobson et al., ACM Trans. Graph. 32(4), 2013; G. Barill et al., ACM Trans. Graph. 37(4), 2018.
     double winding(const Vec3& p) const;
     /// The same at many points; quick when they lie close together.
     void windings(std::span<const Vec3> points, std::span<double> out) const;
 
     bool empty() const { return corners_.empty(); }
-    const std::array<Vec3, 3>& corners(std::int32_t facet) const { return corners_[static_cast<std::size_t>(place_[static_cast<std::size_t>(facet)])]; }
+    const std::array<Vec3, 3>& corners(std::int32_t facet) const {
+        return corners_[static_cast<std::size_t>(place_[static_cast<std::size_t>(facet)])];
+    }
     Box boxOf(std::int32_t facet) const;
     /// Half the cross product of two edges: area [m2] times the unit normal.
     Vec3 areaVector(std::int32_t facet) const {

@@ -10,15 +10,17 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/steps/flow_case.h"
-#include "campaign/store/keys.h"
-#include "flow/version.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/model_stage.h"
+#include "campaign/store/keys.h"
+#include "flow/version.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
 
-int cores() { return std::max(1, static_cast<int>(std::thread::hardware_concurrency())); }
+int cores() {
+    return std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+}
 
 fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference& reference) {
     fs::path best;
@@ -29,7 +31,9 @@ fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference&
         std::error_code ec;
         if (report.state != PointState::Settled || !fs::exists(report.folder / "checkpoint.bin", ec)) continue;
         // A change of speed matters least for coefficients: 10 % counts like one degree.
-        const double distance = std::abs(w.alpha_deg - p.condition.alpha_deg) + std::abs(w.beta_deg - p.condition.beta_deg) + 10.0 * std::abs(std::log(w.speed / p.condition.speed));
+        const double distance = std::abs(w.alpha_deg - p.condition.alpha_deg) +
+                                std::abs(w.beta_deg - p.condition.beta_deg) +
+                                10.0 * std::abs(std::log(w.speed / p.condition.speed));
         if (distance < least) {
             least = distance;
             best = report.folder;
@@ -39,7 +43,8 @@ fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference&
 }
 
 namespace {
-// The run that a start takes up again: the last one of these settings, when it has not come to its end or shall go beyond it.
+// The run that a start takes up again: the last one of these settings, when it has not come to its end or shall go
+// beyond it.
 std::optional<fs::path> runToContinue(const Campaign& c, const Point& p, const PointReport& report, int further) {
     const auto own = runsOf(c, p);
     if (own.empty()) return std::nullopt;
@@ -52,16 +57,23 @@ std::optional<fs::path> runToContinue(const Campaign& c, const Point& p, const P
 }
 }  // namespace
 
-PointRun PointRun::start(const Campaign& base, const Point& p, const air::Reference& reference, int ranks, const StartOptions& options) {
+PointRun PointRun::start(const Campaign& base, const Point& p, const air::Reference& reference, int ranks,
+                         const StartOptions& options) {
     const Campaign c = base.of(p);
     if (auto running = attach(c, p)) return *running;
-    if (!gridIsCurrent(c)) throw base::InputError("there is no grid for the present settings.", p.name(), "Make the grid first.");
-    if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty()) throw base::InputError(trouble.sentence, p.name(), trouble.todo);
+    if (!gridIsCurrent(c))
+        throw base::InputError("there is no grid for the present settings.", p.name(), "Make the grid first.");
+    if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty())
+        throw base::InputError(trouble.sentence, p.name(), trouble.todo);
     const fs::path solver = base::programFolder() / "cvane-solve";
-    if (!fs::exists(solver)) throw base::InputError("the solver program is missing.", solver.string(), "Build or install it beside this program.");
+    if (!fs::exists(solver))
+        throw base::InputError("the solver program is missing.", solver.string(),
+                               "Build or install it beside this program.");
     const auto report = reportOf(c, p, reference);
     const bool done = report.state == PointState::Settled || report.state == PointState::Unsteady;
-    if (done && !options.anew && options.further == 0) throw base::InputError(fmt::format("is {} already.", nameOf(report.state)), p.name(), "Ask for iterations beyond it, or for a new run beside it.");
+    if (done && !options.anew && options.further == 0)
+        throw base::InputError(fmt::format("is {} already.", nameOf(report.state)), p.name(),
+                               "Ask for iterations beyond it, or for a new run beside it.");
     RunOrder order;
     order.grid = gridFile(c);
     std::error_code ec;
@@ -84,14 +96,18 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
             }
             if (options.further > 0) {
                 // From where it ended, also when it had settled.
-                order.flowCase.settings.mostIterations = (report.result ? report.result->iterations : report.iterations) + options.further;
+                order.flowCase.settings.mostIterations =
+                    (report.result ? report.result->iterations : report.iterations) + options.further;
                 order.flowCase.settings.leastIterations = order.flowCase.settings.mostIterations;
             }
             // The result so far stays beside the one to come.
-            if (report.result) base::replaceFile(folder / fmt::format("result.{}.json", report.result->iterations), base::readFile(folder / "result.json"));
+            if (report.result)
+                base::replaceFile(folder / fmt::format("result.{}.json", report.result->iterations),
+                                  base::readFile(folder / "result.json"));
         } else {
             // Nothing was computed that could be lost: no checkpoint, no result.
-            for (const char* old : {"monitor.csv", "progress.jsonl", "coarse.json", "coarse.bin"}) fs::remove(folder / old, ec);
+            for (const char* old : {"monitor.csv", "progress.jsonl", "coarse.json", "coarse.bin"})
+                fs::remove(folder / old, ec);
             order.neighbour = nearestSettled(c, p, reference);
         }
         fs::remove(folder / "stop", ec);
@@ -99,8 +115,11 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         writeOrder(order, folder);
         beat(folder);
         // --bind-to none: two runs at once must not share one core while another idles.
-        const std::vector<std::string> command{"mpiexec", "--bind-to", "none", "--oversubscribe", "-n", std::to_string(ranks), solver.string(), folder.string()};
-        const int pid = base::startDetached(command, folder / "progress.jsonl", {"OMPI_ALLOW_RUN_AS_ROOT=1", "OMPI_ALLOW_RUN_AS_ROOT_CONFIRM=1", "OMPI_MCA_rmaps_base_oversubscribe=1"});
+        const std::vector<std::string> command{"mpiexec", "--bind-to",           "none",          "--oversubscribe",
+                                               "-n",      std::to_string(ranks), solver.string(), folder.string()};
+        const int pid = base::startDetached(
+            command, folder / "progress.jsonl",
+            {"OMPI_ALLOW_RUN_AS_ROOT=1", "OMPI_ALLOW_RUN_AS_ROOT_CONFIRM=1", "OMPI_MCA_rmaps_base_oversubscribe=1"});
         handOver(folder, pid);
         return {p, folder, {hostName(), pid, base::processStart(pid)}};
     } catch (...) {
@@ -121,12 +140,17 @@ bool PointRun::alive() const {
     return isClaimed(folder_);
 }
 
-void PointRun::askToStop() const { base::replaceFile(folder_ / "stop", "stop\n"); }
+void PointRun::askToStop() const {
+    base::replaceFile(folder_ / "stop", "stop\n");
+}
 
-void PointRun::askToSave() const { base::replaceFile(folder_ / "save", "save\n"); }
+void PointRun::askToSave() const {
+    base::replaceFile(folder_ / "save", "save\n");
+}
 
 void PointRun::kill() const {
-    if (by_.host == hostName() && alive()) ::kill(-by_.pid, SIGKILL);  // the session that it leads: mpiexec and its ranks
+    if (by_.host == hostName() && alive())
+        ::kill(-by_.pid, SIGKILL);  // the session that it leads: mpiexec and its ranks
 }
 
 }  // namespace cvane::campaign

@@ -15,14 +15,15 @@ struct StartOptions {
     bool anew = false;  ///< a new run beside one that is done
 };
 
-/// A solver process at work on one point. The process outlives this object and the program: another `PointRun::attach` finds
-/// it again.
+/// A solver process at work on one point. The process outlives this object and the program: another `PointRun::attach`
+/// finds it again.
 class PointRun {
   public:
-    /// Starts a point whose grid exists, or goes on from its checkpoint; what is computed already stays. One that is running is attached to.
-    /// Throws InputError: no grid, done already, in the hands of another program, wind that the tunnel cannot have, solver or mpiexec missing,
-    /// folder not writable.
-    static PointRun start(const Campaign& campaign, const Point& point, const air::Reference& reference, int ranks, const StartOptions& options = {});
+    /// Starts a point whose grid exists, or goes on from its checkpoint; what is computed already stays. One that is
+    /// running is attached to. Throws InputError: no grid, done already, in the hands of another program, wind that the
+    /// tunnel cannot have, solver or mpiexec missing, folder not writable.
+    static PointRun start(const Campaign& campaign, const Point& point, const air::Reference& reference, int ranks,
+                          const StartOptions& options = {});
     /// The running process of a point, if there is one.
     static std::optional<PointRun> attach(const Campaign& campaign, const Point& point);
 
@@ -34,13 +35,15 @@ class PointRun {
     const Point& point() const { return point_; }
 
   private:
-    PointRun(Point point, std::filesystem::path folder, Claim by) : point_(std::move(point)), folder_(std::move(folder)), by_(std::move(by)) {}
+    PointRun(Point point, std::filesystem::path folder, Claim by)
+        : point_(std::move(point)), folder_(std::move(folder)), by_(std::move(by)) {}
     Point point_;
     std::filesystem::path folder_;
     Claim by_;
 };
 
-/// The settled point nearest in speed and angles whose flow on the present grid can be the start of another; empty if none.
+/// The settled point nearest in speed and angles whose flow on the present grid can be the start of another; empty if
+/// none.
 std::filesystem::path nearestSettled(const Campaign& campaign, const Point& point, const air::Reference& reference);
 
 }  // namespace cvane::campaign

@@ -26,26 +26,38 @@ std::string Condition::name() const {
 
 std::string Point::name() const {
     if (configuration.empty() && setUp.empty()) return condition.name();
-    return fmt::format("{}@{}@{}", condition.name(), configuration.empty() ? "base" : configuration, setUp.empty() ? "base" : setUp);
+    return fmt::format("{}@{}@{}", condition.name(), configuration.empty() ? "base" : configuration,
+                       setUp.empty() ? "base" : setUp);
 }
 
 std::vector<Condition> conditionsOf(const Schedule& s) {
-    const auto fail = [](const std::string& what, const std::string& todo) { throw base::InputError(what, "schedule", todo); };
-    if (s.speeds.empty() || s.alphas_deg.empty() || s.betas_deg.empty()) fail("one of the lists is empty.", "Type at least one speed, alpha and beta.");
-    if (static_cast<double>(s.speeds.size()) * static_cast<double>(s.alphas_deg.size()) * static_cast<double>(s.betas_deg.size()) > kMostPoints) fail(fmt::format("there are more than {} points.", kMostPoints), "Shorten the lists.");
+    const auto fail = [](const std::string& what, const std::string& todo) {
+        throw base::InputError(what, "schedule", todo);
+    };
+    if (s.speeds.empty() || s.alphas_deg.empty() || s.betas_deg.empty())
+        fail("one of the lists is empty.", "Type at least one speed, alpha and beta.");
+    if (static_cast<double>(s.speeds.size()) * static_cast<double>(s.alphas_deg.size()) *
+            static_cast<double>(s.betas_deg.size()) >
+        kMostPoints)
+        fail(fmt::format("there are more than {} points.", kMostPoints), "Shorten the lists.");
     std::vector<Condition> out = s.also;
     for (const double v : s.speeds)
         for (const double b : s.betas_deg)
             for (const double a : s.alphas_deg)
-                if (const Condition c{v, a, b}; std::find(s.leftOut.begin(), s.leftOut.end(), c) == s.leftOut.end()) out.push_back(c);
+                if (const Condition c{v, a, b}; std::find(s.leftOut.begin(), s.leftOut.end(), c) == s.leftOut.end())
+                    out.push_back(c);
     if (out.empty()) fail("all conditions are left out.", "Take one back.");
     for (const Condition& c : out) {
-        if (!(c.speed > 0.0 && c.speed <= 300.0)) fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 300 m/s.");
+        if (!(c.speed > 0.0 && c.speed <= 300.0))
+            fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 300 m/s.");
         for (const double a : {c.alpha_deg, c.beta_deg})
-            if (!(std::abs(a) <= 90.0)) fail(fmt::format("the angle {} deg is out of range.", a), "Type angles from -90 to 90 degrees.");
+            if (!(std::abs(a) <= 90.0))
+                fail(fmt::format("the angle {} deg is out of range.", a), "Type angles from -90 to 90 degrees.");
     }
     // Of angles the smaller first, and of two as large the positive one.
-    const auto order = [](const Condition& c) { return std::tuple(c.speed, std::abs(c.beta_deg), -c.beta_deg, std::abs(c.alpha_deg), -c.alpha_deg); };
+    const auto order = [](const Condition& c) {
+        return std::tuple(c.speed, std::abs(c.beta_deg), -c.beta_deg, std::abs(c.alpha_deg), -c.alpha_deg);
+    };
     std::sort(out.begin(), out.end(), [&](const auto& a, const auto& b) { return order(a) < order(b); });
     out.erase(std::unique(out.begin(), out.end()), out.end());
     return out;
@@ -53,9 +65,11 @@ std::vector<Condition> conditionsOf(const Schedule& s) {
 
 void replaceCondition(Schedule& s, const Condition& from, const Condition& to) {
     const auto all = conditionsOf(s);
-    if (std::find(all.begin(), all.end(), from) == all.end()) throw base::InputError("is no condition of the schedule.", from.name(), "");
+    if (std::find(all.begin(), all.end(), from) == all.end())
+        throw base::InputError("is no condition of the schedule.", from.name(), "");
     if (from == to) return;
-    if (std::find(all.begin(), all.end(), to) != all.end()) throw base::InputError("is a condition of the schedule already.", to.name(), "Select that point.");
+    if (std::find(all.begin(), all.end(), to) != all.end())
+        throw base::InputError("is a condition of the schedule already.", to.name(), "Select that point.");
     Schedule next = s;
     if (s.speeds.size() * s.alphas_deg.size() * s.betas_deg.size() == 1 && s.also.empty() && s.leftOut.empty()) {
         next.speeds = {to.speed};
@@ -68,7 +82,9 @@ void replaceCondition(Schedule& s, const Condition& from, const Condition& to) {
         next.also.push_back(to);
         // Of what the lists do not make there is nothing to leave out, and of what they make nothing to add.
         const auto made = [&](const Condition& c) {
-            const auto in = [](const std::vector<double>& v, double x) { return std::find(v.begin(), v.end(), x) != v.end(); };
+            const auto in = [](const std::vector<double>& v, double x) {
+                return std::find(v.begin(), v.end(), x) != v.end();
+            };
             return in(s.speeds, c.speed) && in(s.alphas_deg, c.alpha_deg) && in(s.betas_deg, c.beta_deg);
         };
         std::erase_if(next.leftOut, [&](const auto& c) { return !made(c); });
@@ -81,7 +97,8 @@ void replaceCondition(Schedule& s, const Condition& from, const Condition& to) {
 std::vector<Point> pointsOf(const Settings& s) {
     const auto conditions = conditionsOf(s.schedule);
     if (conditions.size() * (1 + s.configurations.size()) * (1 + s.setUps.size()) > kMostPoints)
-        throw base::InputError(fmt::format("there are more than {} points.", kMostPoints), "schedule", "Shorten the lists, or take out configurations or set-ups.");
+        throw base::InputError(fmt::format("there are more than {} points.", kMostPoints), "schedule",
+                               "Shorten the lists, or take out configurations or set-ups.");
     std::vector<std::string> configurations{""}, setUps{""};
     for (const auto& v : s.configurations) configurations.push_back(v.name);
     for (const auto& v : s.setUps) setUps.push_back(v.name);
@@ -99,7 +116,8 @@ double fastestSpeed(const Schedule& s) {
 }
 
 air::FreeStream windOf(const Settings& s, const Condition& p) {
-    return {p.speed, p.alpha_deg * base::degree, p.beta_deg * base::degree, air::standardAtmosphere(s.air.altitude, s.air.temperatureOffset)};
+    return {p.speed, p.alpha_deg * base::degree, p.beta_deg * base::degree,
+            air::standardAtmosphere(s.air.altitude, s.air.temperatureOffset)};
 }
 
 double firstHeightFor(double yPlus, const air::FreeStream& wind, double length) {
@@ -111,7 +129,8 @@ double firstHeightFor(double yPlus, const air::FreeStream& wind, double length) 
 
 double groundLayerOf(const Settings& s, double length) {
     const double fastest = fastestSpeed(s.schedule);
-    return air::plateLayerThickness(s.tunnel.groundLayerRun() * length, fastest, windOf(s, {fastest, 0.0, 0.0}).air.kinematicViscosity());
+    return air::plateLayerThickness(s.tunnel.groundLayerRun() * length, fastest,
+                                    windOf(s, {fastest, 0.0, 0.0}).air.kinematicViscosity());
 }
 
 grid::GridSettings gridSettingsOf(const Settings& s, double length) {
@@ -122,11 +141,14 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length) {
     // Grids know parts by the names that they came with.
     g.finerParts.clear();
     for (const auto& [part, levels] : s.grid.finerParts) g.finerParts[s.model.idOf(part)] = levels;
-    if (s.tunnel.floor == grid::Floor::Fixed && flow::isTurbulent(s.flow.model)) g.groundLayer = groundLayerOf(s, length);
+    if (s.tunnel.floor == grid::Floor::Fixed && flow::isTurbulent(s.flow.model))
+        g.groundLayer = groundLayerOf(s, length);
     // A disc needs some twelve cells across to be more than a dot, a block eight along its shortest side.
     for (const auto& d : s.devices.discs) {
         const Vec3 half = d.axis.norm() > 0.0 ? Vec3(0.2 * d.outer * d.axis.normalized()) : Vec3::Zero();
-        if (d.outer > 0.0) g.finerPlaces.push_back({grid::FinerPlace::Shape::Cylinder, d.centre - half, d.centre + half, 1.1 * d.outer, d.outer / 6.0});
+        if (d.outer > 0.0)
+            g.finerPlaces.push_back(
+                {grid::FinerPlace::Shape::Cylinder, d.centre - half, d.centre + half, 1.1 * d.outer, d.outer / 6.0});
     }
     for (const auto& b : s.devices.blocks) {
         const double least = (b.to - b.from).cwiseAbs().minCoeff();
@@ -148,7 +170,8 @@ std::vector<double> parseList(const std::string& text, const std::string& where)
             used = 0;
         }
         if (used == 0 || t.find_first_not_of(' ', used) != std::string::npos || !std::isfinite(v))
-            throw base::InputError(fmt::format("\"{}\" is not a number.", t), where, "Type numbers with commas, or first:last:step.");
+            throw base::InputError(fmt::format("\"{}\" is not a number.", t), where,
+                                   "Type numbers with commas, or first:last:step.");
         return v;
     };
     const auto take = [&] {
@@ -158,10 +181,12 @@ std::vector<double> parseList(const std::string& text, const std::string& where)
             out.push_back(number(word));
         } else {
             const auto b = word.find(':', a + 1);
-            const double from = number(word.substr(0, a)), to = number(word.substr(a + 1, b == std::string::npos ? b : b - a - 1));
+            const double from = number(word.substr(0, a)),
+                         to = number(word.substr(a + 1, b == std::string::npos ? b : b - a - 1));
             const double step = b == std::string::npos ? 1.0 : number(word.substr(b + 1));
             if (!(step > 0.0) || to < from || (to - from) / step > 1000.0)
-                throw base::InputError(fmt::format("the range \"{}\" has no sensible step.", word), where, "Type first:last:step with first below last and a positive step.");
+                throw base::InputError(fmt::format("the range \"{}\" has no sensible step.", word), where,
+                                       "Type first:last:step with first below last and a positive step.");
             for (int i = 0; from + i * step <= to + 1e-9 * step; ++i) out.push_back(from + i * step);
         }
         word.clear();

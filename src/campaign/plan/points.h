@@ -15,16 +15,19 @@ struct Point {
     std::string configuration = {}, setUp = {};
     Method method = Method::Field;
     bool operator==(const Point&) const = default;
-    /// That of the condition; where there is a configuration or set-up, followed by both: "v12.00_a0.00_b0.00@no wheels@base".
+    /// That of the condition; where there is a configuration or set-up, followed by both: "v12.00_a0.00_b0.00@no
+    /// wheels@base".
     std::string name() const;
 };
 
-/// Conditions of the schedule in the order in which they are run: for each speed and sideslip from the smallest angle outwards,
-/// so that each starts from a neighbour. Throws InputError: empty lists, speeds that are not above zero, angles beyond 90.
+/// Conditions of the schedule in the order in which they are run: for each speed and sideslip from the smallest angle
+/// outwards, so that each starts from a neighbour. Throws InputError: empty lists, speeds that are not above zero,
+/// angles beyond 90.
 std::vector<Condition> conditionsOf(const Schedule& schedule);
 
-/// Puts another condition in the place of one, which alone changes: the lists of speeds and angles stay unless they make this one only.
-/// Throws InputError: there is no such condition, the other is there already, or it is out of range.
+/// Puts another condition in the place of one, which alone changes: the lists of speeds and angles stay unless they
+/// make this one only. Throws InputError: there is no such condition, the other is there already, or it is out of
+/// range.
 void replaceCondition(Schedule& schedule, const Condition& from, const Condition& to);
 
 /// All points: of each configuration, and in it of each set-up, the conditions. Throws InputError as above; too many.
@@ -38,7 +41,8 @@ double fastestSpeed(const Schedule& schedule);
 /// Source: F. M. White, Viscous Fluid Flow, turbulent plate, cf = 0.455 / ln^2(0.06 Re_x).
 double firstHeightFor(double yPlus, const air::FreeStream& wind, double length);
 
-/// Thickness [m] of the boundary layer that a ground at rest has where the model begins, as on a flat plate at the fastest speed of the schedule.
+/// Thickness [m] of the boundary layer that a ground at rest has where the model begins, as on a flat plate at the
+/// fastest speed of the schedule.
 /// @param length  of the model [m]
 double groundLayerOf(const Settings& settings, double length);
 

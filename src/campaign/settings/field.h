@@ -34,8 +34,8 @@ struct Limits {
 struct Field {
     std::string name;  ///< in JSON, within its group; carries the unit
     Kind kind = Kind::Number;
-    bool mayBeEmpty = false;  ///< null in JSON: computed
-    Limits limits;            ///< of a number, of each of a list or vector
+    bool mayBeEmpty = false;         ///< null in JSON: computed
+    Limits limits;                   ///< of a number, of each of a list or vector
     std::vector<std::string> words;  ///< those that may be chosen, where kind is Word
     std::string unit;                ///< "m", "deg", "of q"; empty: none
     Affects affects = Affects::Look;
@@ -65,21 +65,32 @@ struct OptionalOf<std::optional<T>> : std::true_type {
 
 template <class T>
 constexpr Kind kindOf() {
-    if constexpr (std::is_same_v<T, bool>) return Kind::Flag;
-    else if constexpr (std::is_same_v<T, int>) return Kind::Whole;
-    else if constexpr (std::is_floating_point_v<T>) return Kind::Number;
-    else if constexpr (std::is_same_v<T, Vec3>) return Kind::Vector;
-    else if constexpr (std::is_same_v<T, std::vector<double>>) return Kind::Numbers;
-    else if constexpr (std::is_same_v<T, std::string>) return Kind::Text;
-    else return Kind::Word;
+    if constexpr (std::is_same_v<T, bool>)
+        return Kind::Flag;
+    else if constexpr (std::is_same_v<T, int>)
+        return Kind::Whole;
+    else if constexpr (std::is_floating_point_v<T>)
+        return Kind::Number;
+    else if constexpr (std::is_same_v<T, Vec3>)
+        return Kind::Vector;
+    else if constexpr (std::is_same_v<T, std::vector<double>>)
+        return Kind::Numbers;
+    else if constexpr (std::is_same_v<T, std::string>)
+        return Kind::Text;
+    else
+        return Kind::Word;
 }
 
 template <class T>
 nlohmann::json jsonOf(const T& v, const std::vector<std::string>& words) {
-    if constexpr (OptionalOf<T>::value) return v ? jsonOf(*v, words) : nlohmann::json(nullptr);
-    else if constexpr (std::is_same_v<T, Vec3>) return {v.x(), v.y(), v.z()};
-    else if constexpr (std::is_enum_v<T>) return words[static_cast<std::size_t>(v)];
-    else return v;
+    if constexpr (OptionalOf<T>::value)
+        return v ? jsonOf(*v, words) : nlohmann::json(nullptr);
+    else if constexpr (std::is_same_v<T, Vec3>)
+        return {v.x(), v.y(), v.z()};
+    else if constexpr (std::is_enum_v<T>)
+        return words[static_cast<std::size_t>(v)];
+    else
+        return v;
 }
 
 template <class T>
@@ -103,9 +114,11 @@ void take(T& v, const nlohmann::json& j, const std::vector<std::string>& words) 
 }
 }  // namespace detail
 
-/// A row from a member: `at` returns a reference to it, its type says the kind. Words of an enumeration stand in its order.
+/// A row from a member: `at` returns a reference to it, its type says the kind. Words of an enumeration stand in its
+/// order.
 template <class Owner, class At>
-Row<Owner> row(std::string name, At at, Affects affects, std::string label, std::string unit, Limits limits, std::string help, std::vector<std::string> words = {}) {
+Row<Owner> row(std::string name, At at, Affects affects, std::string label, std::string unit, Limits limits,
+               std::string help, std::vector<std::string> words = {}) {
     using T = std::remove_cvref_t<decltype(at(std::declval<Owner&>()))>;
     using Value = typename detail::OptionalOf<T>::Value;
     Row<Owner> r;

@@ -10,13 +10,14 @@ struct Group {
     std::vector<Row<Settings>> rows;
 };
 
-/// A list of like things in campaign.json. Named ones are an object by name, so that a merge patch can change one of them.
+/// A list of like things in campaign.json. Named ones are an object by name, so that a merge patch can change one of
+/// them.
 struct List {
     std::string group, name;
-    std::string keyedBy;             ///< what the names are those of: "part", "disc"; empty: an array
+    std::string keyedBy;  ///< what the names are those of: "part", "disc"; empty: an array
     Affects affects = Affects::Flow;
     std::string help;
-    std::vector<Field> fields;       ///< of each thing
+    std::vector<Field> fields;  ///< of each thing
     std::function<nlohmann::json(const Settings&)> get;
     /// Checks and takes. Throws InputError naming the field.
     std::function<void(Settings&, const nlohmann::json&, const std::string& where)> put;
@@ -29,7 +30,8 @@ const std::vector<List>& settingLists();
 /// The setting "group.field". Throws InputError with the nearest name: there is none.
 const Row<Settings>& settingNamed(const std::string& path, const std::string& where);
 
-/// Settings that affect what is asked for and are not at their default, for keys: a setting that is added later leaves old keys alone.
+/// Settings that affect what is asked for and are not at their default, for keys: a setting that is added later leaves
+/// old keys alone.
 nlohmann::json changedFrom(const Settings& defaults, const Settings& settings, const std::vector<Affects>& affects);
 
 /// The tables of docs/files.md.

@@ -11,13 +11,20 @@ namespace cvane::campaign {
 using nlohmann::json;
 
 void setField(Settings& settings, const std::string& assignment) {
-    const auto fail = [&](const std::string& what, const std::string& todo) { throw base::InputError(what, base::printable(assignment), todo); };
+    const auto fail = [&](const std::string& what, const std::string& todo) {
+        throw base::InputError(what, base::printable(assignment), todo);
+    };
     const auto eq = assignment.find('=');
     const auto dot = assignment.find('.');
-    if (eq == std::string::npos || dot == std::string::npos || dot > eq) fail("is not of the form group.field=value.", "Name the field as in campaign.json.");
+    if (eq == std::string::npos || dot == std::string::npos || dot > eq)
+        fail("is not of the form group.field=value.", "Name the field as in campaign.json.");
     const std::string path = assignment.substr(0, eq), value = assignment.substr(eq + 1);
     for (const auto& l : settingLists())
-        if (path == l.group + "." + l.name) fail("is a list.", l.name == "parts" ? "Parts are hidden, shown and renamed with the command \"parts\"." : l.group == "schedule" ? "Use the command \"condition\"." : l.group == "grid" ? "Use the command \"finer\"." : "Use the commands \"wheel\", \"rough\", \"disc\" and \"porous\".");
+        if (path == l.group + "." + l.name)
+            fail("is a list.", l.name == "parts" ? "Parts are hidden, shown and renamed with the command \"parts\"."
+                               : l.group == "schedule" ? "Use the command \"condition\"."
+                               : l.group == "grid"     ? "Use the command \"finer\"."
+                                                   : "Use the commands \"wheel\", \"rough\", \"disc\" and \"porous\".");
     const Row<Settings>& row = settingNamed(path, base::printable(assignment));
     json j;
     if (row.mayBeEmpty && (value == "auto" || value == "null")) {
@@ -30,7 +37,8 @@ void setField(Settings& settings, const std::string& assignment) {
     } else {
         const auto list = parseList(value, base::printable(assignment));
         const bool many = row.kind == Kind::Numbers || row.kind == Kind::Vector;
-        if (!many && list.size() != 1) fail("takes one number.", row.rangeText().empty() ? "" : fmt::format("Give {}.", row.rangeText()));
+        if (!many && list.size() != 1)
+            fail("takes one number.", row.rangeText().empty() ? "" : fmt::format("Give {}.", row.rangeText()));
         j = many ? json(list) : json(list[0]);
     }
     row.check(j, path, base::printable(assignment));

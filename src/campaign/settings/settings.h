@@ -27,13 +27,14 @@ struct ReferenceSettings {
 };
 
 struct ModelSettings {
-    std::string file;         ///< within the campaign's folder: "models/name.stl"
-    std::string unit = "m";   ///< of the file
+    std::string file;        ///< within the campaign's folder: "models/name.stl"
+    std::string unit = "m";  ///< of the file
     std::vector<shape::Part> parts;
     shape::Placement placement;
     bool operator==(const ModelSettings&) const = default;
 
-    /// Under which a part of this name is known to grids, runs and patches; a name that no part has is returned as it is.
+    /// Under which a part of this name is known to grids, runs and patches; a name that no part has is returned as it
+    /// is.
     const std::string& idOf(const std::string& name) const;
     const std::string& nameOf(const std::string& id) const;  ///< and back
 };
@@ -54,7 +55,7 @@ struct Condition {
 
 /// Which conditions are run: every speed with every alpha and beta, without some of these, and with others.
 struct Schedule {
-    std::vector<double> speeds{20.0};     ///< [m/s]
+    std::vector<double> speeds{20.0};  ///< [m/s]
     std::vector<double> alphas_deg{0.0};
     std::vector<double> betas_deg{0.0};
     std::vector<Condition> also, leftOut;
@@ -64,8 +65,8 @@ struct Schedule {
 /// A wheel: a part whose surface turns about its axle.
 struct Wheel {
     std::string part;
-    bool rolling = true;         ///< with the moving air or ground under it; else by rpm
-    double rpm = 0.0;            ///< above 0 as when rolling forwards
+    bool rolling = true;               ///< with the moving air or ground under it; else by rpm
+    double rpm = 0.0;                  ///< above 0 as when rolling forwards
     std::optional<Vec3> axis, centre;  ///< found from the part's shape when not typed
     bool operator==(const Wheel&) const = default;
 };
@@ -113,13 +114,14 @@ struct Settings {
 
 /// Settings as campaign.json; names carry units. docs/files.md describes every field.
 nlohmann::json toJson(const Settings& settings);
-/// Of any schema up to the present one. Throws InputError naming the field: unknown (with the nearest known name), wrong type, out of its
-/// range; a newer schema.
+/// Of any schema up to the present one. Throws InputError naming the field: unknown (with the nearest known name),
+/// wrong type, out of its range; a newer schema.
 Settings settingsFromJson(const nlohmann::json& json, const std::string& where);
 /// Throws InputError naming the first field that is out of its range.
 void checkRanges(const Settings& settings, const std::string& where);
 
-/// Gives a part another name, with all that refers to it. Throws InputError: no such part, a name that is empty or taken.
+/// Gives a part another name, with all that refers to it. Throws InputError: no such part, a name that is empty or
+/// taken.
 void renamePart(Settings& settings, const std::string& from, const std::string& to);
 
 }  // namespace cvane::campaign

@@ -20,18 +20,26 @@ json variantsJson(const std::vector<Variant>& variants) {
     return out;
 }
 
-[[noreturn]] void failUnknown(const std::string& path, const std::string& key, const std::vector<std::string>& known, const std::string& where) {
+[[noreturn]] void failUnknown(const std::string& path, const std::string& key, const std::vector<std::string>& known,
+                              const std::string& where) {
     const auto near = nearestName(key, known);
     const std::string full = path.empty() ? key : path + "." + key;
-    throw base::InputError(fmt::format("the field \"{}\" is unknown.", full), where, near.empty() ? "Take it out, or open the campaign with the version that wrote it." : fmt::format("Is \"{}\" meant?", near));
+    throw base::InputError(fmt::format("the field \"{}\" is unknown.", full), where,
+                           near.empty() ? "Take it out, or open the campaign with the version that wrote it."
+                                        : fmt::format("Is \"{}\" meant?", near));
 }
 
 std::vector<Variant> variantsFrom(const json& j, const std::string& name, const std::string& where) {
-    const auto fail = [&](const std::string& what) { throw base::InputError(fmt::format("the field \"{}\" {}.", name, what), where, "Give a list of {\"name\": .., \"patch\": {..}}."); };
+    const auto fail = [&](const std::string& what) {
+        throw base::InputError(fmt::format("the field \"{}\" {}.", name, what), where,
+                               "Give a list of {\"name\": .., \"patch\": {..}}.");
+    };
     std::vector<Variant> out;
     if (!j.is_array()) fail("is not a list");
     for (const auto& v : j) {
-        if (!v.is_object() || !v.contains("name") || !v["name"].is_string() || !v.contains("patch") || !v["patch"].is_object() || v.size() != 2) fail("holds something else than names and patches");
+        if (!v.is_object() || !v.contains("name") || !v["name"].is_string() || !v.contains("patch") ||
+            !v["patch"].is_object() || v.size() != 2)
+            fail("holds something else than names and patches");
         out.push_back({v["name"].get<std::string>(), v["patch"]});
         checkVariantName(out, where);
     }
@@ -46,7 +54,9 @@ Settings groupsFrom(const json& j, const std::string& where) {
     for (const auto& [key, value] : j.items()) {
         if (std::find(tops.begin(), tops.end(), key) == tops.end()) failUnknown("", key, tops, where);
         if (key == "schema" || key == "name" || key == "configurations" || key == "set_ups") continue;
-        if (!value.is_object()) throw base::InputError(fmt::format("the field \"{}\" is not a group of fields.", key), where, "Correct it, or restore the file from a copy.");
+        if (!value.is_object())
+            throw base::InputError(fmt::format("the field \"{}\" is not a group of fields.", key), where,
+                                   "Correct it, or restore the file from a copy.");
         std::vector<std::string> known;
         for (const auto& g : settingGroups())
             if (g.name == key)
@@ -77,7 +87,10 @@ Settings groupsFrom(const json& j, const std::string& where) {
 }  // namespace
 
 json toJson(const Settings& s) {
-    json out = {{"schema", kSchema}, {"name", s.name}, {"configurations", variantsJson(s.configurations)}, {"set_ups", variantsJson(s.setUps)}};
+    json out = {{"schema", kSchema},
+                {"name", s.name},
+                {"configurations", variantsJson(s.configurations)},
+                {"set_ups", variantsJson(s.setUps)}};
     for (const auto& g : settingGroups())
         for (const auto& r : g.rows) out[g.name][r.name] = r.get(s);
     for (const auto& l : settingLists()) out[l.group][l.name] = l.get(s);
@@ -85,15 +98,20 @@ json toJson(const Settings& s) {
 }
 
 Settings settingsFromJson(const json& j, const std::string& where) {
-    if (!j.is_object()) throw base::InputError("is not a campaign file.", where, "Choose a folder made by this program.");
+    if (!j.is_object())
+        throw base::InputError("is not a campaign file.", where, "Choose a folder made by this program.");
     const auto schema = j.find("schema");
     if (schema == j.end() || !schema->is_number_integer() || schema->get<double>() < 1)
-        throw base::InputError("is not a campaign file: it has no \"schema\".", where, "Choose a folder made by this program.");
+        throw base::InputError("is not a campaign file: it has no \"schema\".", where,
+                               "Choose a folder made by this program.");
     if (schema->get<double>() > kSchema)
-        throw base::InputError(fmt::format("was written by a newer version (schema {}, this program knows {}).", schema->dump(), kSchema), where, "Open it with that version.");
+        throw base::InputError(
+            fmt::format("was written by a newer version (schema {}, this program knows {}).", schema->dump(), kSchema),
+            where, "Open it with that version.");
     const json present = *schema == 1 ? fromSchema1(j, where) : j;
     Settings s = groupsFrom(present, where);
-    if (present.contains("configurations")) s.configurations = variantsFrom(present["configurations"], "configurations", where);
+    if (present.contains("configurations"))
+        s.configurations = variantsFrom(present["configurations"], "configurations", where);
     if (present.contains("set_ups")) s.setUps = variantsFrom(present["set_ups"], "set_ups", where);
     // Each patch is tried, so that none waits to fail when its points are run.
     for (const auto& v : s.configurations) resolved(s, v.name, "", where);
@@ -101,7 +119,9 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     return s;
 }
 
-void checkRanges(const Settings& s, const std::string& where) { settingsFromJson(toJson(s), where); }
+void checkRanges(const Settings& s, const std::string& where) {
+    settingsFromJson(toJson(s), where);
+}
 
 const std::string& ModelSettings::idOf(const std::string& name) const {
     for (const auto& p : parts)
@@ -118,11 +138,14 @@ const std::string& ModelSettings::nameOf(const std::string& id) const {
 void renamePart(Settings& s, const std::string& from, const std::string& to) {
     auto& parts = s.model.parts;
     const auto it = std::find_if(parts.begin(), parts.end(), [&](const auto& p) { return p.name == from; });
-    if (it == parts.end()) throw base::InputError("no part has that name.", from, "The command \"check\" lists the parts.");
-    if (to.find_first_not_of(" \t") == std::string::npos) throw base::InputError("cannot be without a name.", from, "Type one.");
+    if (it == parts.end())
+        throw base::InputError("no part has that name.", from, "The command \"check\" lists the parts.");
+    if (to.find_first_not_of(" \t") == std::string::npos)
+        throw base::InputError("cannot be without a name.", from, "Type one.");
     if (to == from) return;
     // Neither another part's name nor the name that another came with: grids and runs know it by that.
-    if (std::any_of(parts.begin(), parts.end(), [&](const auto& p) { return &p != &*it && (p.name == to || p.id() == to); }))
+    if (std::any_of(parts.begin(), parts.end(),
+                    [&](const auto& p) { return &p != &*it && (p.name == to || p.id() == to); }))
         throw base::InputError("is the name of another part.", to, "Choose another.");
     const std::string id = it->id();
     it->name = to;

@@ -11,10 +11,12 @@ namespace cvane::campaign {
 using nlohmann::json;
 
 namespace {
-const Variant& variantNamed(const std::vector<Variant>& variants, const std::string& name, const char* kind, const std::string& where) {
+const Variant& variantNamed(const std::vector<Variant>& variants, const std::string& name, const char* kind,
+                            const std::string& where) {
     for (const auto& v : variants)
         if (v.name == name) return v;
-    throw base::InputError(fmt::format("there is no {} \"{}\".", kind, name), where, "The command \"check\" lists them.");
+    throw base::InputError(fmt::format("there is no {} \"{}\".", kind, name), where,
+                           "The command \"check\" lists them.");
 }
 
 Variant* find(std::vector<Variant>& variants, const std::string& name) {
@@ -33,14 +35,22 @@ json groupsOf(const json& settings, Belongs&& belongs) {
 
 void requireSide(const Variant& v, bool (*belongs)(const std::string&), const char* side, const std::string& where) {
     for (const auto& [group, unused] : v.patch.items())
-        if (!belongs(group)) throw base::InputError(fmt::format("\"{}\" changes the group \"{}\", which is not of the {}'s side.", v.name, group, side), where, "Change it in the base, or in the other kind of variant.");
+        if (!belongs(group))
+            throw base::InputError(
+                fmt::format("\"{}\" changes the group \"{}\", which is not of the {}'s side.", v.name, group, side),
+                where, "Change it in the base, or in the other kind of variant.");
 }
 }  // namespace
 
-bool isModelSide(const std::string& group) { return group == "model" || group == "reference" || group == "devices"; }
-bool isTunnelSide(const std::string& group) { return group == "tunnel" || group == "grid" || group == "flow" || group == "air"; }
+bool isModelSide(const std::string& group) {
+    return group == "model" || group == "reference" || group == "devices";
+}
+bool isTunnelSide(const std::string& group) {
+    return group == "tunnel" || group == "grid" || group == "flow" || group == "air";
+}
 
-Settings resolved(const Settings& base, const std::string& configuration, const std::string& setUp, const std::string& where) {
+Settings resolved(const Settings& base, const std::string& configuration, const std::string& setUp,
+                  const std::string& where) {
     if (configuration.empty() && setUp.empty()) return base;
     json j = toJson(base);
     j["configurations"] = j["set_ups"] = json::array();
@@ -78,7 +88,8 @@ json mergePatchBetween(const json& from, const json& to) {
     return patch;
 }
 
-Settings withVariantChanged(const Settings& base, const std::string& configuration, const std::string& setUp, const Settings& changed) {
+Settings withVariantChanged(const Settings& base, const std::string& configuration, const std::string& setUp,
+                            const Settings& changed) {
     json now = toJson(changed);
     Settings next = base;
     const json from = toJson(base);
@@ -88,7 +99,8 @@ Settings withVariantChanged(const Settings& base, const std::string& configurati
     if (c) c->patch = mergePatchBetween(groupsOf(from, isModelSide), groupsOf(now, isModelSide));
     if (t) t->patch = mergePatchBetween(groupsOf(from, isTunnelSide), groupsOf(now, isTunnelSide));
     for (const auto& [group, fields] : now.items()) {
-        const bool kept = (c && isModelSide(group)) || (t && isTunnelSide(group)) || group == "configurations" || group == "set_ups";
+        const bool kept =
+            (c && isModelSide(group)) || (t && isTunnelSide(group)) || group == "configurations" || group == "set_ups";
         if (!kept) into[group] = fields;
     }
     into["configurations"] = json::array();
@@ -101,11 +113,16 @@ Settings withVariantChanged(const Settings& base, const std::string& configurati
 
 void checkVariantName(const std::vector<Variant>& variants, const std::string& where) {
     const std::string& name = variants.back().name;
-    const auto good = [](unsigned char c) { return std::isalnum(c) != 0 || c == ' ' || c == '-' || c == '_' || c == '.' || c == '+' || c >= 0x80; };
-    if (name.empty() || name == "base" || !std::all_of(name.begin(), name.end(), good) || name.front() == ' ' || name.back() == ' ')
-        throw base::InputError(fmt::format("\"{}\" cannot be the name of a configuration or set-up.", name), where, "Use letters, digits, blanks, - _ . +, and not the word \"base\".");
+    const auto good = [](unsigned char c) {
+        return std::isalnum(c) != 0 || c == ' ' || c == '-' || c == '_' || c == '.' || c == '+' || c >= 0x80;
+    };
+    if (name.empty() || name == "base" || !std::all_of(name.begin(), name.end(), good) || name.front() == ' ' ||
+        name.back() == ' ')
+        throw base::InputError(fmt::format("\"{}\" cannot be the name of a configuration or set-up.", name), where,
+                               "Use letters, digits, blanks, - _ . +, and not the word \"base\".");
     if (std::count_if(variants.begin(), variants.end(), [&](const auto& v) { return v.name == name; }) > 1)
-        throw base::InputError(fmt::format("two of the same kind are named \"{}\".", name), where, "Give each a name of its own.");
+        throw base::InputError(fmt::format("two of the same kind are named \"{}\".", name), where,
+                               "Give each a name of its own.");
 }
 
 }  // namespace cvane::campaign

@@ -11,8 +11,8 @@
 
 #include "base/errors.h"
 #include "base/files.h"
-#include "campaign/steps/model_stage.h"
 #include "campaign/plan/points.h"
+#include "campaign/steps/model_stage.h"
 #include "campaign/store/keys.h"
 #include "campaign/store/run_claim.h"
 #include "campaign/store/stored_grid.h"
@@ -38,26 +38,34 @@ nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
 
 nlohmann::json gapsJson(const std::vector<grid::ClosedGap>& gaps) {
     auto out = nlohmann::json::array();
-    for (const auto& g : gaps) out.push_back({{"place_m", {g.place.x(), g.place.y(), g.place.z()}}, {"width_m", g.width}, {"area_m2", g.area}, {"cells", g.cells}});
+    for (const auto& g : gaps)
+        out.push_back({{"place_m", {g.place.x(), g.place.y(), g.place.z()}},
+                       {"width_m", g.width},
+                       {"area_m2", g.area},
+                       {"cells", g.cells}});
     return out;
 }
 }  // namespace
 
-fs::path gridFile(const Campaign& c) { return c.folder() / "grids" / gridKey(c) / "grid.cgns"; }
+fs::path gridFile(const Campaign& c) {
+    return c.folder() / "grids" / gridKey(c) / "grid.cgns";
+}
 
 namespace {
-constexpr double kCoarser = 4.0;          ///< times fewer cells on the coarse grid
-constexpr int kLeastForCoarse = 20000;    ///< cells below which a coarse grid would say nothing
+constexpr double kCoarser = 4.0;        ///< times fewer cells on the coarse grid
+constexpr int kLeastForCoarse = 20000;  ///< cells below which a coarse grid would say nothing
 constexpr const char* kCoarse = "coarse.cgns";
 constexpr const char* kNoCoarse = "no-coarse.txt";  ///< why there is none
 
 // `folder`: that of the grid; the key in its name is not worked out again.
 bool coarseIsDone(const Campaign& c, const fs::path& folder) {
     std::error_code ec;
-    return !c.settings.flow.coarseFirst || c.settings.grid.cellBudget < kLeastForCoarse || fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
+    return !c.settings.flow.coarseFirst || c.settings.grid.cellBudget < kLeastForCoarse ||
+           fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
 }
 
-void makeCoarseGrid(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s, const base::Progress& progress) {
+void makeCoarseGrid(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s,
+                    const base::Progress& progress) {
     s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
     for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
     grid::Grid g;
@@ -71,7 +79,9 @@ void makeCoarseGrid(const Campaign& c, const fs::path& folder, const shape::Surf
 }
 }  // namespace
 
-fs::path coarseGridFile(const Campaign& c) { return gridFile(c).parent_path() / kCoarse; }
+fs::path coarseGridFile(const Campaign& c) {
+    return gridFile(c).parent_path() / kCoarse;
+}
 
 bool gridIsCurrent(const Campaign& c) {
     std::error_code ec;
@@ -87,9 +97,12 @@ class GridFolder {
     GridFolder(const fs::path& folder, const base::Progress& progress) : folder_(folder) {
         std::error_code ec;
         fs::create_directories(folder, ec);
-        if (ec) throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(), "Choose a folder that you may write to.");
+        if (ec)
+            throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(),
+                                   "Choose a folder that you may write to.");
         while (const auto other = claimOn(folder)) {
-            if (other->host == hostName() && other->pid == static_cast<int>(::getpid())) break;  // of this program, which asks for one grid at a time
+            if (other->host == hostName() && other->pid == static_cast<int>(::getpid()))
+                break;  // of this program, which asks for one grid at a time
             base::report(progress, 0.0, fmt::format("waiting for {}, which makes this grid", other->words()));
             std::this_thread::sleep_for(std::chrono::milliseconds(200));
         }
@@ -118,7 +131,8 @@ namespace {
 void putAside(const fs::path& folder) {
     std::error_code ec;
     for (const char* name : {"grid.cgns", "coarse.cgns"})
-        for (const char* ending : {"", ".sum"}) fs::rename(folder / (std::string(name) + ending), folder / ("damaged-" + std::string(name) + ending), ec);
+        for (const char* ending : {"", ".sum"})
+            fs::rename(folder / (std::string(name) + ending), folder / ("damaged-" + std::string(name) + ending), ec);
 }
 }  // namespace
 
@@ -135,7 +149,8 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     const GridFolder mine(file.parent_path(), asked);
     auto lastBeat = std::chrono::steady_clock::now();
     const base::Progress progress = [&](double fraction, std::string_view doing) {
-        if (const auto now = std::chrono::steady_clock::now(); now - lastBeat > std::chrono::seconds(kHeartbeatSeconds)) {
+        if (const auto now = std::chrono::steady_clock::now();
+            now - lastBeat > std::chrono::seconds(kHeartbeatSeconds)) {
             beat(file.parent_path());
             lastBeat = now;
         }
@@ -146,13 +161,16 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     const shape::Surface model = modelForGrid(c);
     const auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
     if (withCoarse) {
-        makeCoarseGrid(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) { return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing)); });
+        makeCoarseGrid(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
+            return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing));
+        });
         if (there) return std::make_shared<const grid::Grid>(readGrid(file));
     }
     const auto t0 = std::chrono::steady_clock::now();
-    auto g = std::make_shared<grid::Grid>(grid::build(model, c.settings.tunnel, settings, [&](double f, std::string_view doing) {
-        return progress(kCoarseShare + (kBuilding - kCoarseShare) * f, doing);
-    }));
+    auto g = std::make_shared<grid::Grid>(
+        grid::build(model, c.settings.tunnel, settings, [&](double f, std::string_view doing) {
+            return progress(kCoarseShare + (kBuilding - kCoarseShare) * f, doing);
+        }));
     base::report(progress, kBuilding, "writing the grid");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
     const auto q = grid::qualityOf(*g, grid::geometryOf(*g));
@@ -160,26 +178,35 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     for (const auto& p : g->patches)
         if (p.kind == grid::PatchKind::Wall) byPart[p.name] = static_cast<std::size_t>(p.count);
     for (const auto l : g->level) ++byLevel[std::to_string(l)];
-    base::replaceFile(file.parent_path() / "grid.json", nlohmann::json{{"cells", g->cells()},
-                                                                       {"verdict", grid::verdictOf(*g, q)},
-                                                                       {"wetted_area_m2", q.wettedArea},
-                                                                       {"median_first_height_m", q.medianFirstHeight},
-                                                                       {"surface_cell_m", g->surfaceCell},
-                                                                       {"non_orthogonality_deg", {{"worst", q.worstNonOrthogonality_deg}, {"mean", q.meanNonOrthogonality_deg}, {"faces_by_ten_degrees", q.histogram}}},
-                                                                       {"skewness", q.worstSkewness},
-                                                                       {"volume_ratio", q.worstVolumeRatio},
-                                                                       {"openness", q.worstOpenness},
-                                                                       {"planarity", q.worstPlanarity},
-                                                                       {"wall_share_near_first_height", q.shareNearFirstHeight},
-                                                                       {"distance_to_model", {{"share_of_points_on_it", g->fit.shareOn}, {"share_beyond_a_cell", g->fit.shareFar}, {"mean_cells", g->fit.meanOff}, {"farthest_m", g->fit.farthest}, {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
-                                                                       {"wall_faces_by_part", byPart},
-                                                                       {"cells_by_level", byLevel},
-                                                                       {"seconds", seconds},
-                                                                       {"peak_memory_GB", 1e-9 * static_cast<double>(grid::peakMemory())},
-                                                                       {"leaks", leaksJson(g->leaks)},
-                                                                       {"filled_gaps", gapsJson(g->gaps)},
-                                                                       {"notes", g->notes}}
-                                                            .dump(2));
+    base::replaceFile(file.parent_path() / "grid.json",
+                      nlohmann::json{{"cells", g->cells()},
+                                     {"verdict", grid::verdictOf(*g, q)},
+                                     {"wetted_area_m2", q.wettedArea},
+                                     {"median_first_height_m", q.medianFirstHeight},
+                                     {"surface_cell_m", g->surfaceCell},
+                                     {"non_orthogonality_deg",
+                                      {{"worst", q.worstNonOrthogonality_deg},
+                                       {"mean", q.meanNonOrthogonality_deg},
+                                       {"faces_by_ten_degrees", q.histogram}}},
+                                     {"skewness", q.worstSkewness},
+                                     {"volume_ratio", q.worstVolumeRatio},
+                                     {"openness", q.worstOpenness},
+                                     {"planarity", q.worstPlanarity},
+                                     {"wall_share_near_first_height", q.shareNearFirstHeight},
+                                     {"distance_to_model",
+                                      {{"share_of_points_on_it", g->fit.shareOn},
+                                       {"share_beyond_a_cell", g->fit.shareFar},
+                                       {"mean_cells", g->fit.meanOff},
+                                       {"farthest_m", g->fit.farthest},
+                                       {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
+                                     {"wall_faces_by_part", byPart},
+                                     {"cells_by_level", byLevel},
+                                     {"seconds", seconds},
+                                     {"peak_memory_GB", 1e-9 * static_cast<double>(grid::peakMemory())},
+                                     {"leaks", leaksJson(g->leaks)},
+                                     {"filled_gaps", gapsJson(g->gaps)},
+                                     {"notes", g->notes}}
+                          .dump(2));
     writeGrid(*g, file);
     base::report(progress, 1.0, "done");
     return g;
@@ -212,7 +239,8 @@ std::vector<grid::ClosedGap> filledGaps(const Campaign& c) {
     std::vector<grid::ClosedGap> out;
     if (!gridIsCurrent(c)) return out;
     for (const auto& g : figuresBeside(c).value("filled_gaps", nlohmann::json::array()))
-        out.push_back({Vec3(g.at("place_m").at(0), g.at("place_m").at(1), g.at("place_m").at(2)), g.at("width_m"), g.at("area_m2"), g.at("cells")});
+        out.push_back({Vec3(g.at("place_m").at(0), g.at("place_m").at(1), g.at("place_m").at(2)), g.at("width_m"),
+                       g.at("area_m2"), g.at("cells")});
     return out;
 }
 
@@ -224,8 +252,12 @@ GapTrouble troubleWithGaps(const Campaign& c) {
     const auto& g = gaps.front();
     // What opens them may take half of a budget (grid/draft.cpp).
     const double budget = 1e4 * std::ceil(1e-4 * std::max(2.2 * cells, 1.1 * c.settings.grid.cellBudget));
-    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. Opening {} takes about {:.0f} cells more.", gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(), g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells),
-            fmt::format("Set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.", budget, gaps.size() == 1 ? "it" : "them"),
+    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. "
+                        "Opening {} takes about {:.0f} cells more.",
+                        gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(),
+                        g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells),
+            fmt::format("Set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.", budget,
+                        gaps.size() == 1 ? "it" : "them"),
             static_cast<int>(std::min(budget, 1e9))};
 }
 
@@ -240,8 +272,10 @@ std::optional<GridFigures> gridFigures(const Campaign& c) {
     if (!j.contains("wall_faces_by_part") || !j.contains("cells_by_level")) return std::nullopt;
     GridFigures out;
     out.facesByTenDegrees = j.at("non_orthogonality_deg").at("faces_by_ten_degrees");
-    for (const auto& [part, faces] : j.at("wall_faces_by_part").items()) out.wallFacesByPart.emplace_back(c.settings.model.nameOf(part), faces);
-    for (const auto& [level, cells] : j.at("cells_by_level").items()) out.cellsByLevel.emplace_back(std::stoi(level), cells);
+    for (const auto& [part, faces] : j.at("wall_faces_by_part").items())
+        out.wallFacesByPart.emplace_back(c.settings.model.nameOf(part), faces);
+    for (const auto& [level, cells] : j.at("cells_by_level").items())
+        out.cellsByLevel.emplace_back(std::stoi(level), cells);
     std::sort(out.cellsByLevel.begin(), out.cellsByLevel.end());
     out.seconds = j.value("seconds", 0.0);
     out.peakMemory_GB = j.value("peak_memory_GB", 0.0);
@@ -252,8 +286,9 @@ std::string gridSummary(const Campaign& c) {
     if (!gridIsCurrent(c)) return {};
     const auto j = figuresBeside(c);
     if (j.empty()) return "stored; what was noted of it is lost";
-    return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}; {}", j.value("cells", 0), j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0),
-                       j.value("notes", ""), j.value("verdict", ""));
+    return fmt::format("{} cells, {:.4g} m on the model, first layer {:.3g} m; {}; {}", j.value("cells", 0),
+                       j.value("surface_cell_m", 0.0), j.value("median_first_height_m", 0.0), j.value("notes", ""),
+                       j.value("verdict", ""));
 }
 
 }  // namespace cvane::campaign

@@ -11,7 +11,8 @@ namespace cvane::campaign {
 
 /// Gaps that the present grid has filled where the air should pass; empty without a grid.
 std::vector<grid::ClosedGap> filledGaps(const Campaign& campaign);
-/// Why the present grid must not be run as it is: gaps that it has filled, unless the settings leave them so; empty otherwise. And the cell budget that would open them.
+/// Why the present grid must not be run as it is: gaps that it has filled, unless the settings leave them so; empty
+/// otherwise. And the cell budget that would open them.
 struct GapTrouble {
     std::string sentence, todo;  ///< what and where; which settings mend it
     int budget = 0;
@@ -23,12 +24,13 @@ double shareOfWallOff(const Campaign& campaign);
 std::filesystem::path gridFile(const Campaign& campaign);  ///< grids/<key>/grid.cgns
 /// A grid of the same settings with a quarter of the cells beside it. It may not exist: too few cells, or not wanted.
 std::filesystem::path coarseGridFile(const Campaign& campaign);
-bool gridIsCurrent(const Campaign& campaign);              ///< what the settings ask for exists
+bool gridIsCurrent(const Campaign& campaign);  ///< what the settings ask for exists
 
 /// Builds and stores the grid of the present settings unless it exists. Cancelled or failed: nothing is left.
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& campaign, const base::Progress& progress);
 
-/// Leaks of the model that were found while the current grid was made, widest first among the closed and among the open ones.
+/// Leaks of the model that were found while the current grid was made, widest first among the closed and among the open
+/// ones.
 std::vector<grid::Leak> gridLeaks(const Campaign& campaign);
 
 /// What was counted of the current grid when it was made; empty when there is none.

@@ -8,7 +8,9 @@
 namespace cvane::campaign {
 
 shape::Surface placedModel(const Campaign& c) {
-    return placedModel(shape::readSurface(c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI), c.settings.model);
+    return placedModel(
+        shape::readSurface(c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI),
+        c.settings.model);
 }
 
 shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& m) {
@@ -28,16 +30,25 @@ ModelMeasures measure(const shape::Surface& placed, bool half) {
     // Of a whole surface that is run as a half model only the starboard half is in the tunnel.
     const shape::Surface s = half ? shape::beyondPlane(all, 1, 0.0) : all;
     const double twice = half ? 2.0 : 1.0;
-    return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1), twice * shape::projectedArea(s, 2)};
+    return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1),
+            twice * shape::projectedArea(s, 2)};
 }
 
 air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures& m, bool half) {
     air::Reference out;
     switch (r.areaFrom) {
-        case AreaFrom::Frontal: out.area = m.frontal; break;
-        case AreaFrom::Side: out.area = m.side; break;
-        case AreaFrom::Planform: out.area = m.planform; break;
-        case AreaFrom::Typed: out.area = r.typedArea; break;
+        case AreaFrom::Frontal:
+            out.area = m.frontal;
+            break;
+        case AreaFrom::Side:
+            out.area = m.side;
+            break;
+        case AreaFrom::Planform:
+            out.area = m.planform;
+            break;
+        case AreaFrom::Typed:
+            out.area = r.typedArea;
+            break;
     }
     const Vec3 size = m.bounds.size();
     out.length = r.length.value_or(size.x());

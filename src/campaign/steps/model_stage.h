@@ -9,18 +9,20 @@ shape::Surface placedModel(const Campaign& campaign);
 /// The same from a surface that was read before (SI, not placed).
 shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& settings);
 
-/// The placed model with its parts under the names that they came with: grids, runs and patches keep those when a part is renamed.
+/// The placed model with its parts under the names that they came with: grids, runs and patches keep those when a part
+/// is renamed.
 shape::Surface modelForGrid(const Campaign& campaign);
 
-/// What the placed model measures. Of a half model what lies at y > 0 counts, and its mirror image; the bounds are those of the surface as it is.
+/// What the placed model measures. Of a half model what lies at y > 0 counts, and its mirror image; the bounds are
+/// those of the surface as it is.
 struct ModelMeasures {
     Box bounds;
     double frontal = 0, side = 0, planform = 0;  ///< projected areas [m2]
 };
 ModelMeasures measure(const shape::Surface& placed, bool halfModel);
 
-/// Reference values: typed ones where set, else from the measures: area as chosen, length along the wind, span across it,
-/// moment centre in the middle of the bounding box (on the mirror plane for a half model).
+/// Reference values: typed ones where set, else from the measures: area as chosen, length along the wind, span across
+/// it, moment centre in the middle of the bounding box (on the mirror plane for a half model).
 air::Reference resolveReference(const ReferenceSettings& settings, const ModelMeasures& measures, bool halfModel);
 
 }  // namespace cvane::campaign

@@ -8,9 +8,11 @@
 
 namespace cvane::campaign {
 
-/// Files that rank 0 reads and writes for all ranks. Each call is collective, and ranks agree on an error before any leaves.
+/// Files that rank 0 reads and writes for all ranks. Each call is collective, and ranks agree on an error before any
+/// leaves.
 
-/// Runs `onRoot` on rank 0; all hear whether it worked. Throws runtime_error with its words on all ranks: on the others without them.
+/// Runs `onRoot` on rank 0; all hear whether it worked. Throws runtime_error with its words on all ranks: on the others
+/// without them.
 void together(const flow::Ranks& ranks, const std::function<void()>& onRoot);
 
 /// Whether rank 0 sees a file: ranks on other hosts may not see it yet, or any more.
@@ -24,6 +26,7 @@ std::optional<flow::Checkpoint> readCheckpoint(const std::filesystem::path& file
 
 /// The solver starts from another run's flow, on that run's wind, as far as rank 0 has them.
 /// @param file  of that run's folder: "checkpoint.bin", or "coarse.bin"
-void startFromNeighbour(flow::Solver& solver, const std::filesystem::path& neighbour, const char* file, const flow::Ranks& ranks);
+void startFromNeighbour(flow::Solver& solver, const std::filesystem::path& neighbour, const char* file,
+                        const flow::Ranks& ranks);
 
 }  // namespace cvane::campaign

@@ -13,7 +13,8 @@ std::string modelKey(const Campaign& c) {
     const auto written = std::filesystem::last_write_time(c.modelFile(), ec);
     auto model = j["model"];
     for (auto& part : model["parts"]) part.erase("name");
-    return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") + std::to_string(written.time_since_epoch().count());
+    return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") +
+           std::to_string(written.time_since_epoch().count());
 }
 }  // namespace
 
@@ -52,7 +53,8 @@ std::vector<PointReport> reportsOf(const Campaign& base, MeasureBook& book) {
 Point pointNamed(const Settings& s, const std::string& name) {
     for (const Point& p : pointsOf(s))
         if (p.name() == name) return p;
-    throw base::InputError("no point of the schedule has that name.", base::printable(name), "Names look like v12.00_a2.00_b0.00; the command \"table\" lists the schedule.");
+    throw base::InputError("no point of the schedule has that name.", base::printable(name),
+                           "Names look like v12.00_a2.00_b0.00; the command \"table\" lists the schedule.");
 }
 
 }  // namespace cvane::campaign

@@ -12,7 +12,9 @@ class MeasureBook {
   public:
     /// Of a campaign as a configuration and set-up make it (Campaign::of). Throws InputError: the model cannot be read.
     ModelMeasures measures(const Campaign& resolved);
-    air::Reference reference(const Campaign& resolved) { return resolveReference(resolved.settings.reference, measures(resolved), resolved.settings.tunnel.halfModel); }
+    air::Reference reference(const Campaign& resolved) {
+        return resolveReference(resolved.settings.reference, measures(resolved), resolved.settings.tunnel.halfModel);
+    }
     /// Notes measures that were found elsewhere.
     void note(const Campaign& resolved, const ModelMeasures& measures);
 

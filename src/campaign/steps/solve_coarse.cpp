@@ -15,7 +15,8 @@ namespace {
 constexpr int kMostCoarse = 400;  ///< iterations on the coarse grid
 }  // namespace
 
-std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key, const flow::Ranks& ranks) {
+std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key,
+                                                  const flow::Ranks& ranks) {
     std::optional<readout::CoarseResult> out;
     together(ranks, [&] {
         if (!fs::exists(folder / "coarse.json")) return;
@@ -42,10 +43,16 @@ std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder,
     while (course.verdict() == flow::Verdict::Running) {
         const auto step = course.iterate();
         bool asked = false;
-        if (ranks.rank() == 0 && (!step.notice.empty() || std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2)) {
+        if (ranks.rank() == 0 &&
+            (!step.notice.empty() || std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2)) {
             if (!step.notice.empty()) say({{"notice", "Coarse grid: " + step.notice}});
             if (!history.empty())
-                say({{"coarse", true}, {"iteration", history.size()}, {"most", c.settings.mostIterations}, {"CL", history.back().CL}, {"CD", history.back().CD}, {"residual", step.residuals.worst()}});
+                say({{"coarse", true},
+                     {"iteration", history.size()},
+                     {"most", c.settings.mostIterations},
+                     {"CL", history.back().CL},
+                     {"CD", history.back().CD},
+                     {"residual", step.residuals.worst()}});
             lastWord = Clock::now();
             asked = fs::exists(folder / "stop");
         }
@@ -53,14 +60,18 @@ std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder,
     }
     const auto verdict = course.verdict();
     if (verdict == flow::Verdict::Diverged) {
-        if (ranks.rank() == 0) say({{"notice", "The flow on the coarse grid blew up in spite of caution; the fine one starts without it, and its band lacks the cells' part."}});
+        if (ranks.rank() == 0)
+            say({{"notice",
+                  "The flow on the coarse grid blew up in spite of caution; the fine one starts without it, and its "
+                  "band lacks the cells' part."}});
         return {};
     }
     Coarse out;
     out.result.cells = static_cast<int>(solver.piece().allCells);
     out.result.iterations = static_cast<int>(history.size());
     out.result.verdict = verdict;
-    out.result.coefficients = outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
+    out.result.coefficients =
+        outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
     out.cloud = solver.cloud();
     auto saved = solver.checkpoint();
     saved.key = order.key;

@@ -12,8 +12,10 @@ struct Coarse {
     bool stopped = false;
 };
 
-/// What an earlier start of this very run found on the coarse grid: on rank 0, which alone reads it; the others learn whether there is something. Collective.
-std::optional<readout::CoarseResult> coarseBefore(const std::filesystem::path& folder, const std::string& key, const flow::Ranks& ranks);
+/// What an earlier start of this very run found on the coarse grid: on rank 0, which alone reads it; the others learn
+/// whether there is something. Collective.
+std::optional<readout::CoarseResult> coarseBefore(const std::filesystem::path& folder, const std::string& key,
+                                                  const flow::Ranks& ranks);
 
 /// Solves the point on its coarse grid and keeps coarse.json and coarse.bin. Empty: the flow blew up. Collective.
 std::optional<Coarse> solveCoarse(const RunOrder& order, const std::filesystem::path& folder, const flow::Ranks& ranks);

@@ -25,16 +25,22 @@ using Clock = std::chrono::steady_clock;
 namespace {
 constexpr double kWordSeconds = 0.2;  ///< between two lines of the output
 
-double since(Clock::time_point t) { return std::chrono::duration<double>(Clock::now() - t).count(); }
+double since(Clock::time_point t) {
+    return std::chrono::duration<double>(Clock::now() - t).count();
+}
 
 // The residuals of the turbulence model's variables by what they are; a model of one variable, or none, has no second.
 std::vector<std::string> residualNames(flow::Model model) {
     switch (model) {
-        case flow::Model::Sst: return {"res_k", "res_omega"};
-        case flow::Model::KEpsilon: return {"res_k", "res_epsilon"};
-        case flow::Model::SpalartAllmaras: return {"res_nu_tilde"};
+        case flow::Model::Sst:
+            return {"res_k", "res_omega"};
+        case flow::Model::KEpsilon:
+            return {"res_k", "res_epsilon"};
+        case flow::Model::SpalartAllmaras:
+            return {"res_nu_tilde"};
         case flow::Model::Laminar:
-        case flow::Model::Inviscid: return {};
+        case flow::Model::Inviscid:
+            return {};
     }
     return {};
 }
@@ -42,12 +48,13 @@ std::vector<std::string> residualNames(flow::Model model) {
 /// Says every few seconds that this run lives, also through iterations that take minutes.
 class Heart {
   public:
-    explicit Heart(const fs::path& folder) : thread_([this, folder] {
-        std::unique_lock lock(mutex_);
-        do {
-            beat(folder);
-        } while (!end_.wait_for(lock, std::chrono::seconds(kHeartbeatSeconds), [this] { return over_; }));
-    }) {}
+    explicit Heart(const fs::path& folder)
+        : thread_([this, folder] {
+              std::unique_lock lock(mutex_);
+              do {
+                  beat(folder);
+              } while (!end_.wait_for(lock, std::chrono::seconds(kHeartbeatSeconds), [this] { return over_; }));
+          }) {}
     ~Heart() {
         {
             const std::lock_guard lock(mutex_);
@@ -69,13 +76,15 @@ class Heart {
 /// monitor.csv: one line an iteration, on rank 0.
 class MonitorFile {
   public:
-    MonitorFile(const fs::path& folder, flow::Model model) : file_(folder / "monitor.csv"), residuals_(residualNames(model)) {}
+    MonitorFile(const fs::path& folder, flow::Model model)
+        : file_(folder / "monitor.csv"), residuals_(residualNames(model)) {}
 
     /// Opens it behind the first `kept` iterations; lines of those that are done again are dropped. Collective.
     void open(std::size_t kept, const flow::Ranks& ranks) {
         out_.close();
         together(ranks, [&] {
-            std::string text = "iteration,seconds,res_momentum,res_mass," + (residuals_.empty() ? "" : fmt::format("{},", fmt::join(residuals_, ","))) +
+            std::string text = "iteration,seconds,res_momentum,res_mass," +
+                               (residuals_.empty() ? "" : fmt::format("{},", fmt::join(residuals_, ","))) +
                                "CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
             if (kept > 0 && fs::exists(file_)) {
                 std::istringstream old(base::readFile(file_));
@@ -88,11 +97,15 @@ class MonitorFile {
         if (ranks.rank() == 0) out_.open(file_, std::ios::app);
     }
 
-    void write(std::size_t iteration, double seconds, const flow::Residuals& r, const air::Coefficients& c, double massImbalance, std::pair<double, double> yPlus, double memory_GB) {
+    void write(std::size_t iteration, double seconds, const flow::Residuals& r, const air::Coefficients& c,
+               double massImbalance, std::pair<double, double> yPlus, double memory_GB) {
         std::string turbulence;
-        for (std::size_t i = 0; i < residuals_.size(); ++i) turbulence += fmt::format("{:.4e},", i == 0 ? r.first : r.second);
-        out_ << fmt::format("{},{:.2f},{:.4e},{:.4e},{}{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.3e},{:.3g},{:.3g},{:.3f}\n", iteration, seconds, r.momentum, r.mass, turbulence, c.CL, c.CD, c.CY, c.Cl, c.Cm, c.Cn,
-                            massImbalance, yPlus.first, yPlus.second, memory_GB);
+        for (std::size_t i = 0; i < residuals_.size(); ++i)
+            turbulence += fmt::format("{:.4e},", i == 0 ? r.first : r.second);
+        out_ << fmt::format(
+            "{},{:.2f},{:.4e},{:.4e},{}{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.3e},{:.3g},{:.3g},{:.3f}\n",
+            iteration, seconds, r.momentum, r.mass, turbulence, c.CL, c.CD, c.CY, c.Cl, c.Cm, c.Cn, massImbalance,
+            yPlus.first, yPlus.second, memory_GB);
     }
     void flush() { out_.flush(); }
 
@@ -105,7 +118,12 @@ class MonitorFile {
 /// One run from its order to its result.
 class PointSolver {
   public:
-    PointSolver(const fs::path& folder, const flow::Ranks& ranks) : folder_(folder), ranks_(ranks), root_(ranks.rank() == 0), order_(readOrder(folder)), monitor_(folder, order_.flowCase.settings.model) {}
+    PointSolver(const fs::path& folder, const flow::Ranks& ranks)
+        : folder_(folder),
+          ranks_(ranks),
+          root_(ranks.rank() == 0),
+          order_(readOrder(folder)),
+          monitor_(folder, order_.flowCase.settings.model) {}
 
     void run() {
         coarse_ = coarseBefore(folder_, order_.key, ranks_);
@@ -176,7 +194,8 @@ class PointSolver {
 
     double secondsLeft() const {
         const auto& history = course_->history();
-        const double each = since(began_) / static_cast<double>(std::max<std::size_t>(1, history.size() - std::min(firstIteration_, history.size())));
+        const double each = since(began_) / static_cast<double>(std::max<std::size_t>(
+                                                1, history.size() - std::min(firstIteration_, history.size())));
         return each * static_cast<double>(course_->watch().iterationsLeft(history));
     }
 
@@ -198,7 +217,8 @@ class PointSolver {
             return false;
         }
         const auto yPlus = solver_->yPlusRange();
-        const double imbalance = solver_->massImbalance(), memory = ranks_.sum(1e-9 * static_cast<double>(grid::peakMemory()));
+        const double imbalance = solver_->massImbalance(),
+                     memory = ranks_.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
         bool checkpoint = false, asked = false, wanted = false;
         if (root_) {
@@ -206,7 +226,13 @@ class PointSolver {
             monitor_.write(history.size(), seconds(), r, c, imbalance, yPlus, memory);
             if (since(lastWord_) > kWordSeconds || course_->verdict() != flow::Verdict::Running) {
                 monitor_.flush();
-                say({{"iteration", history.size()}, {"most", settings.mostIterations}, {"CL", c.CL}, {"CD", c.CD}, {"residual", r.worst()}, {"seconds", seconds()}, {"left_s", secondsLeft()}});
+                say({{"iteration", history.size()},
+                     {"most", settings.mostIterations},
+                     {"CL", c.CL},
+                     {"CD", c.CD},
+                     {"residual", r.worst()},
+                     {"seconds", seconds()},
+                     {"left_s", secondsLeft()}});
                 lastWord_ = Clock::now();
                 asked = fs::exists(folder_ / "stop");
                 std::error_code ec;
@@ -226,10 +252,14 @@ class PointSolver {
         const flow::Verdict verdict = course_->verdict();
         if (auto kept = course_->finish()) save(std::move(*kept));
         const auto& history = course_->history();
-        readout::Result result = resultOf(order_, *solver_, history, course_->averagedFrom(), verdict, seconds(), ranks_);
+        readout::Result result =
+            resultOf(order_, *solver_, history, course_->averagedFrom(), verdict, seconds(), ranks_);
         result.coarse = coarse_;
         if (verdict == flow::Verdict::Diverged)
-            result.remark = fmt::format("Diverged at iteration {}, also with more cautious settings. Look at the grid's worst cells, or lower the relaxation.", history.size());
+            result.remark = fmt::format(
+                "Diverged at iteration {}, also with more cautious settings. Look at the grid's worst cells, or lower "
+                "the relaxation.",
+                history.size());
         else {
             course_.reset();  // it looks at the solver, whose memory makes room for the whole grid
             writeFields(order_, std::move(solver_), folder_, ranks_, result);

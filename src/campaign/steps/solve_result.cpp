@@ -5,10 +5,10 @@
 #include <algorithm>
 #include <cmath>
 
-#include "campaign/steps/rank_files.h"
-#include "flow/course.h"
 #include "base/files.h"
+#include "campaign/steps/rank_files.h"
 #include "campaign/store/stored_grid.h"
+#include "flow/course.h"
 #include "grid/cgns_file.h"
 #include "readout/afterflight.h"
 #include "readout/wall_field.h"
@@ -29,8 +29,9 @@ air::Coefficients outcomeOf(const std::vector<air::Coefficients>& history, std::
     return eachCoefficient(history, [&](const auto& h) { return atRest ? h.back() : flow::spreadOf(h, window).mean; });
 }
 
-readout::Result resultOf(const RunOrder& order, const flow::Solver& solver, const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom, flow::Verdict verdict, double seconds,
-                         const flow::Ranks& ranks) {
+readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
+                         const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom,
+                         flow::Verdict verdict, double seconds, const flow::Ranks& ranks) {
     const flow::Case& c = order.flowCase;
     readout::Result r;
     r.verdict = verdict;
@@ -48,7 +49,8 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver, cons
         if (!averagedFrom) {
             const auto s = flow::spreadOf(h, window);
             // Coefficients are those of the last iteration then: fields, parts and total are of one flow.
-            const double strayed = verdict == flow::Verdict::Settled ? s.halfRange() : std::max(h.back() - s.low, s.high - h.back());
+            const double strayed =
+                verdict == flow::Verdict::Settled ? s.halfRange() : std::max(h.back() - s.low, s.high - h.back());
             return std::max(strayed, flow::stillToGo(h, window));
         }
         const double error = flow::errorOfMean(h, *averagedFrom);
@@ -69,7 +71,8 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver, cons
     r.total = readout::balanceOf("whole model", sum, c.wind, c.reference);
     r.coefficients = r.total.coefficients;
     const Vec3 outside = solver.forceFromOutside();
-    r.forceFromOutside = c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
+    r.forceFromOutside =
+        c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
     r.groundDisplacement = solver.groundDisplacement();
     const Vec3 drag = c.wind.dragAxis();
     r.pressureShareOfDrag = sum.pressure.dot(drag) / sum.force().dot(drag);
@@ -77,16 +80,22 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver, cons
     r.discs = solver.readDiscs();
     r.blocks = solver.readBlocks();
     if (averagedFrom)
-        r.remark = fmt::format("The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} steps of time, known to +-{:.2g} in CD and +-{:.2g} in CL{}.", r.swing.CD, r.swing.CL,
-                               window, r.band.CD, r.band.CL, verdict == flow::Verdict::Unsteady ? ", less well than asked" : "");
+        r.remark = fmt::format(
+            "The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} steps "
+            "of time, known to +-{:.2g} in CD and +-{:.2g} in CL{}.",
+            r.swing.CD, r.swing.CL, window, r.band.CD, r.band.CL,
+            verdict == flow::Verdict::Unsteady ? ", less well than asked" : "");
     else if (verdict == flow::Verdict::Unsteady)
-        r.remark = fmt::format("Not settled after {} iterations: CD still moves by +-{:.2g}, CL by +-{:.2g}.", history.size(), r.band.CD, r.band.CL);
+        r.remark = fmt::format("Not settled after {} iterations: CD still moves by +-{:.2g}, CL by +-{:.2g}.",
+                               history.size(), r.band.CD, r.band.CL);
     return r;
 }
 
-void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const fs::path& folder, const flow::Ranks& ranks, readout::Result& result) {
+void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const fs::path& folder,
+                 const flow::Ranks& ranks, readout::Result& result) {
     std::vector<double> mine;
-    for (const auto& w : solver->wallSamples()) mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
+    for (const auto& w : solver->wallSamples())
+        mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
     const auto all = ranks.gatherAtRoot(mine);
     const auto rows = ranks.gatherAtRoot(flow::cellRows(solver->piece(), solver->state()));
     const double free = solver->referencePressure();
@@ -117,7 +126,13 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
         }
         result.findings = readout::findingsOf(result, wall, geo, order.flowCase.tunnel, !order.flowCase.discs.empty());
         std::map<std::string, std::vector<double>> fields;
-        const char* names[7] = {"VelocityX", "VelocityY", "VelocityZ", "PressureKinematic", turbulence[0], turbulence[1], "ViscosityEddyKinematic"};
+        const char* names[7] = {"VelocityX",
+                                "VelocityY",
+                                "VelocityZ",
+                                "PressureKinematic",
+                                turbulence[0],
+                                turbulence[1],
+                                "ViscosityEddyKinematic"};
         for (std::size_t k = 0; k < 7; ++k) {
             if (*names[k] == '\0') continue;  // a model with one variable only
             auto& v = fields[names[k]];
@@ -125,7 +140,8 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
         }
         std::error_code ec;
         fs::remove(folder / "flow.cgns.sum", ec);
-        grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(), grid.points.size(), fields);
+        grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(),
+                            grid.points.size(), fields);
         base::noteSum(folder / "flow.cgns");
     });
 }

@@ -6,17 +6,19 @@
 
 namespace cvane::campaign {
 
-/// Each coefficient of a history: at rest its last value, for a run that settled at rest is still creeping to its limit and the last is nearer than
-/// the window's mean; else that mean.
+/// Each coefficient of a history: at rest its last value, for a run that settled at rest is still creeping to its limit
+/// and the last is nearer than the window's mean; else that mean.
 air::Coefficients outcomeOf(const std::vector<air::Coefficients>& history, std::size_t window, bool atRest);
 
 /// What a run leads to, but for what is read from its fields. Collective.
 /// @param averagedFrom  iteration from which coefficients and fields are means; empty: the flow is at rest
-readout::Result resultOf(const RunOrder& order, const flow::Solver& solver, const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom, flow::Verdict verdict, double seconds,
-                         const flow::Ranks& ranks);
+readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
+                         const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom,
+                         flow::Verdict verdict, double seconds, const flow::Ranks& ranks);
 
 /// Writes wall.csv and flow.cgns, and reads y+ and findings from them into the result. Collective.
 /// Ends the solver: its memory makes room for the whole grid on rank 0.
-void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const std::filesystem::path& folder, const flow::Ranks& ranks, readout::Result& result);
+void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const std::filesystem::path& folder,
+                 const flow::Ranks& ranks, readout::Result& result);
 
 }  // namespace cvane::campaign

@@ -19,9 +19,12 @@ Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, con
     const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
     const shape::Surface surface = shape::readSurface(modelFile, metres);
     std::error_code ec;
-    if (fs::exists(folder, ec)) throw base::InputError("exists already.", folder.string(), "Choose another name, or open it.");
+    if (fs::exists(folder, ec))
+        throw base::InputError("exists already.", folder.string(), "Choose another name, or open it.");
     fs::create_directories(folder / "models", ec);
-    if (ec) throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(), "Choose a folder that you may write to.");
+    if (ec)
+        throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(),
+                               "Choose a folder that you may write to.");
     Campaign c(fs::absolute(folder));
     try {
         const std::string file = base::printable(modelFile.filename().string());
@@ -41,10 +44,13 @@ Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, con
 
 Campaign Campaign::open(const fs::path& folder) {
     std::error_code ec;
-    if (!fs::is_directory(folder, ec)) throw base::InputError("no such campaign folder.", folder.string(), "Check the name.");
+    if (!fs::is_directory(folder, ec))
+        throw base::InputError("no such campaign folder.", folder.string(), "Check the name.");
     Campaign c(fs::absolute(folder));
     const fs::path file = c.folder_ / "campaign.json";
-    if (!fs::exists(file, ec)) throw base::InputError("is not a campaign: it holds no campaign.json.", folder.string(), "Choose a folder made by this program.");
+    if (!fs::exists(file, ec))
+        throw base::InputError("is not a campaign: it holds no campaign.json.", folder.string(),
+                               "Choose a folder made by this program.");
     const auto j = base::readJson(file);
     c.settings = settingsFromJson(j, file.string());
     c.onDisk_ = base::readFile(file);
@@ -59,7 +65,9 @@ void Campaign::save() {
     const fs::path file = folder_ / "campaign.json";
     const FolderLock lock(folder_);
     std::error_code ec;
-    if (fs::exists(file, ec) && changedOnDisk()) throw base::InputError("was changed by another program meanwhile.", file.string(), "Open the campaign again, then make the change once more.");
+    if (fs::exists(file, ec) && changedOnDisk())
+        throw base::InputError("was changed by another program meanwhile.", file.string(),
+                               "Open the campaign again, then make the change once more.");
     std::string text = toJson(settings).dump(2) + "\n";
     base::replaceFile(file, text);
     onDisk_ = std::move(text);
@@ -75,7 +83,8 @@ bool Campaign::changedOnDisk() const {
 
 Campaign Campaign::of(const std::string& configuration, const std::string& setUp) const {
     Campaign c = *this;
-    if (!configuration.empty() || !setUp.empty()) c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
+    if (!configuration.empty() || !setUp.empty())
+        c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
     return c;
 }
 

@@ -10,12 +10,14 @@ namespace cvane::campaign {
 class Campaign {
   public:
     /// New folder around a copy of a model file. Throws InputError (exists already, cannot be written, bad model).
-    static Campaign create(const std::filesystem::path& folder, const std::filesystem::path& modelFile, const std::string& unit);
+    static Campaign create(const std::filesystem::path& folder, const std::filesystem::path& modelFile,
+                           const std::string& unit);
     /// Brings a folder of schema 1 to the present one, keeping its settings as campaign.schema1.json.
     /// Throws InputError: not a campaign, damaged, newer version.
     static Campaign open(const std::filesystem::path& folder);
 
-    /// Replaces campaign.json in one step. Throws InputError: another program has changed it since it was read here; it cannot be written.
+    /// Replaces campaign.json in one step. Throws InputError: another program has changed it since it was read here; it
+    /// cannot be written.
     void save();
     /// Whether campaign.json is no longer what was read or saved here last.
     bool changedOnDisk() const;
@@ -24,7 +26,8 @@ class Campaign {
 
     std::filesystem::path modelFile() const { return folder_ / settings.model.file; }
 
-    /// The same with the settings of a point's configuration and set-up in place of the base's. Done twice it is the same as once.
+    /// The same with the settings of a point's configuration and set-up in place of the base's. Done twice it is the
+    /// same as once.
     Campaign of(const Point& point) const { return of(point.configuration, point.setUp); }
     Campaign of(const std::string& configuration, const std::string& setUp) const;
 

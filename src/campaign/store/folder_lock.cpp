@@ -22,7 +22,8 @@ FolderLock::FolderLock(const std::filesystem::path& folder) {
     const auto file = folder / ".lock";
     fd_ = ::open(file.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
     if (fd_ < 0)
-        throw base::InputError(fmt::format("cannot be written to ({}).", std::strerror(errno)), folder.string(), "Copy the campaign to a folder that you may write to.");
+        throw base::InputError(fmt::format("cannot be written to ({}).", std::strerror(errno)), folder.string(),
+                               "Copy the campaign to a folder that you may write to.");
     for (int tries = 0; ::flock(fd_, LOCK_EX | LOCK_NB) != 0; ++tries) {
         if (tries < kMostTries) {
             std::this_thread::sleep_for(kWait);

@@ -25,8 +25,12 @@ std::uintmax_t sizeOf(const fs::path& folder) {
 }  // namespace
 
 std::string Holding::words() const {
-    const char* why = use == Use::Present ? "of the present settings" : use == Use::Earlier ? "an earlier run of the same" : "of other settings or an earlier solver";
-    return fmt::format("{:>9.1f} MB  {}  {}  {}{}{}", 1e-6 * static_cast<double>(bytes), kind == Kind::Run ? "run " : "grid", name, why, kind == Kind::Run ? fmt::format(", {}", point.name()) : "", atWork ? ", at work" : "");
+    const char* why = use == Use::Present   ? "of the present settings"
+                      : use == Use::Earlier ? "an earlier run of the same"
+                                            : "of other settings or an earlier solver";
+    return fmt::format("{:>9.1f} MB  {}  {}  {}{}{}", 1e-6 * static_cast<double>(bytes),
+                       kind == Kind::Run ? "run " : "grid", name, why,
+                       kind == Kind::Run ? fmt::format(", {}", point.name()) : "", atWork ? ", at work" : "");
 }
 
 std::vector<Holding> holdingsOf(const Campaign& base) {
@@ -43,9 +47,14 @@ std::vector<Holding> holdingsOf(const Campaign& base) {
     std::vector<Holding> out;
     const auto runs = runsOf(base);
     for (const auto& r : runs) {
-        const bool later = std::any_of(runs.begin(), runs.end(), [&](const auto& x) { return x.key == r.key && !r.key.empty() && x.attempt > r.attempt; });
-        const auto use = later ? Holding::Use::Earlier : runKeys.contains(r.key) ? Holding::Use::Present : Holding::Use::Other;
-        out.push_back({Holding::Kind::Run, use, r.folder, r.folder.filename().string(), r.point, r.solver, sizeOf(r.folder), isClaimed(r.folder)});
+        const bool later = std::any_of(runs.begin(), runs.end(), [&](const auto& x) {
+            return x.key == r.key && !r.key.empty() && x.attempt > r.attempt;
+        });
+        const auto use = later                     ? Holding::Use::Earlier
+                         : runKeys.contains(r.key) ? Holding::Use::Present
+                                                   : Holding::Use::Other;
+        out.push_back({Holding::Kind::Run, use, r.folder, r.folder.filename().string(), r.point, r.solver,
+                       sizeOf(r.folder), isClaimed(r.folder)});
     }
     // A grid of a campaign of before stands behind a link under its present key.
     std::set<fs::path> present;
@@ -54,8 +63,16 @@ std::vector<Holding> holdingsOf(const Campaign& base) {
         if (const auto real = fs::canonical(base.folder() / "grids" / key, ec); !ec) present.insert(real);
     for (const auto& entry : fs::directory_iterator(base.folder() / "grids", ec)) {
         if (entry.is_symlink() || !entry.is_directory()) continue;
-        const auto use = present.contains(fs::canonical(entry.path(), ec)) ? Holding::Use::Present : Holding::Use::Other;
-        out.push_back({Holding::Kind::Grid, use, entry.path(), entry.path().filename().string(), {}, 0, sizeOf(entry.path()), isClaimed(entry.path())});
+        const auto use =
+            present.contains(fs::canonical(entry.path(), ec)) ? Holding::Use::Present : Holding::Use::Other;
+        out.push_back({Holding::Kind::Grid,
+                       use,
+                       entry.path(),
+                       entry.path().filename().string(),
+                       {},
+                       0,
+                       sizeOf(entry.path()),
+                       isClaimed(entry.path())});
     }
     std::stable_sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.bytes > b.bytes; });
     return out;
@@ -63,11 +80,14 @@ std::vector<Holding> holdingsOf(const Campaign& base) {
 
 void remove(const Campaign& c, const Holding& h) {
     const auto parent = h.folder.parent_path();
-    if (parent != c.folder() / "runs" && parent != c.folder() / "grids") throw base::InputError("is not of this campaign.", h.folder.string(), "");
+    if (parent != c.folder() / "runs" && parent != c.folder() / "grids")
+        throw base::InputError("is not of this campaign.", h.folder.string(), "");
     if (isClaimed(h.folder)) throw base::InputError("is at work.", h.name, "Stop it first, or let it end.");
     std::error_code ec;
     fs::remove_all(h.folder, ec);
-    if (ec) throw base::InputError(fmt::format("cannot be deleted ({}).", ec.message()), h.folder.string(), "Check its permissions.");
+    if (ec)
+        throw base::InputError(fmt::format("cannot be deleted ({}).", ec.message()), h.folder.string(),
+                               "Check its permissions.");
     for (const auto& entry : fs::directory_iterator(parent, ec))
         if (entry.is_symlink() && !fs::exists(entry.path())) fs::remove(entry.path(), ec);  // led to what is gone
 }

@@ -5,6 +5,7 @@
 #include <map>
 #include <mutex>
 
+#include "base/errors.h"
 #include "base/files.h"
 #include "campaign/settings/fields.h"
 #include "flow/version.h"
@@ -24,21 +25,30 @@ std::string modelSum(const fs::path& file) {
     const std::pair now{fs::last_write_time(file, ec), fs::file_size(file, ec)};
     const std::lock_guard lock(mutex);
     auto& entry = known[file.string()];
-    if (entry.second.empty() || entry.first != now) entry = {now, fmt::format("{:08x}", base::checksum(base::readFile(file)))};
+    if (!entry.second.empty() && entry.first == now) return entry.second;
+    try {
+        entry = {now, fmt::format("{:08x}", base::checksum(base::readFile(file)))};
+    } catch (const base::InputError&) {
+        return "gone";  // a key that nothing was stored under; who needs the model says what is wrong
+    }
     return entry.second;
 }
 
 json caseOf(const Campaign& c, const Condition& condition) {
-    return {{"grid", gridKey(c)}, {"flow", changedFrom({}, c.settings, {Affects::Flow})}, {"condition", {condition.speed, condition.alpha_deg + 0.0, condition.beta_deg + 0.0}}};
+    return {{"grid", gridKey(c)},
+            {"flow", changedFrom({}, c.settings, {Affects::Flow})},
+            {"condition", {condition.speed, condition.alpha_deg + 0.0, condition.beta_deg + 0.0}}};
 }
 }  // namespace
 
 std::string gridKey(const Campaign& c) {
     const Settings& s = c.settings;
-    json on = {{"builder", kGridBuilder}, {"sum", modelSum(c.modelFile())}, {"settings", changedFrom({}, s, {Affects::Grid})}};
+    json on = {
+        {"builder", kGridBuilder}, {"sum", modelSum(c.modelFile())}, {"settings", changedFrom({}, s, {Affects::Grid})}};
     for (std::size_t i = 0; i < s.model.parts.size(); ++i)
         if (!s.model.parts[i].inTheAir) on["hidden"].push_back(i);
-    if (s.targetYPlus > 0.0 || s.tunnel.floor == grid::Floor::Fixed) on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule)};
+    if (s.targetYPlus > 0.0 || s.tunnel.floor == grid::Floor::Fixed)
+        on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule)};
     // Of discs and porous blocks the grid knows only where they are.
     const auto list = [](const Vec3& v) { return json{v.x(), v.y(), v.z()}; };
     for (const auto& d : s.devices.discs) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});
@@ -46,7 +56,9 @@ std::string gridKey(const Campaign& c) {
     return base::settingsKey(on.dump());
 }
 
-std::string caseKey(const Campaign& c, const Point& p) { return base::settingsKey(caseOf(c.of(p), p.condition).dump()); }
+std::string caseKey(const Campaign& c, const Point& p) {
+    return base::settingsKey(caseOf(c.of(p), p.condition).dump());
+}
 
 std::string runKey(const Campaign& c, const Point& p) {
     json on = caseOf(c.of(p), p.condition);

@@ -17,13 +17,20 @@ using nlohmann::json;
 
 std::string nameOf(PointState s) {
     switch (s) {
-        case PointState::Waiting: return "waiting";
-        case PointState::Running: return "running";
-        case PointState::Stopped: return "stopped";
-        case PointState::Settled: return "settled";
-        case PointState::Unsteady: return "unsteady";
-        case PointState::Diverged: return "diverged";
-        case PointState::OutOfDate: return "out of date";
+        case PointState::Waiting:
+            return "waiting";
+        case PointState::Running:
+            return "running";
+        case PointState::Stopped:
+            return "stopped";
+        case PointState::Settled:
+            return "settled";
+        case PointState::Unsteady:
+            return "unsteady";
+        case PointState::Diverged:
+            return "diverged";
+        case PointState::OutOfDate:
+            return "out of date";
     }
     return "";
 }
@@ -32,8 +39,11 @@ namespace {
 // A finished point is taken up again when the settings now ask for more than it was given. Empty: it stays as it is.
 std::string whyItGoesOn(const readout::Result& r, const flow::FlowSettings& then, const flow::FlowSettings& now) {
     constexpr double kMore = 1.0 - 1e-9;
-    if (r.verdict == flow::Verdict::Unsteady && now.mostIterations > r.iterations) return fmt::format("It may go on: {} iterations more are allowed now.", now.mostIterations - r.iterations);
-    if (r.verdict == flow::Verdict::Settled && (now.toleranceCD < kMore * then.toleranceCD || now.toleranceCL < kMore * then.toleranceCL)) return "It was settled to a looser tolerance than is asked for now.";
+    if (r.verdict == flow::Verdict::Unsteady && now.mostIterations > r.iterations)
+        return fmt::format("It may go on: {} iterations more are allowed now.", now.mostIterations - r.iterations);
+    if (r.verdict == flow::Verdict::Settled &&
+        (now.toleranceCD < kMore * then.toleranceCD || now.toleranceCL < kMore * then.toleranceCL))
+        return "It was settled to a looser tolerance than is asked for now.";
     return {};
 }
 
@@ -66,7 +76,9 @@ LastWords readProgress(const fs::path& folder, PointReport& out) {
             out.message.clear();
             last.ended = false;
         }
-        const auto textIn = [&](const char* name) { return j.contains(name) && j[name].is_string() ? j[name].get<std::string>() : std::string(); };
+        const auto textIn = [&](const char* name) {
+            return j.contains(name) && j[name].is_string() ? j[name].get<std::string>() : std::string();
+        };
         if (j.contains("notice")) last.notice = textIn("notice");
         if (j.contains("error")) out.message = textIn("error");
         last.ended = last.ended || j.contains("error") || j.contains("stopped") || j.contains("finished");
@@ -103,7 +115,9 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
     }
     if (fs::exists(folder / "result.json", ec)) {
         try {
-            out.result = readout::onReference(readout::resultFromJson(base::readCheckedJson(folder / "result.json", 2), (folder / "result.json").string()), reference);
+            out.result = readout::onReference(readout::resultFromJson(base::readCheckedJson(folder / "result.json", 2),
+                                                                      (folder / "result.json").string()),
+                                              reference);
             // Runs know parts by the names that they came with.
             for (auto& part : out.result->parts) part.name = c.settings.model.nameOf(part.name);
         } catch (const base::InputError& e) {
@@ -115,22 +129,33 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
         if (out.state == PointState::Waiting)
             out.folder.clear();
         else
-            out.message = shown->caseKey == caseKey(c, p) ? fmt::format("Computed by an earlier solver (version {}, this is {}). Run the point to have it by this one; the old result stays.", shown->solver, flow::kSolverVersion)
-                          : shown->solver == 0            ? "Computed by an earlier solver, perhaps with other settings. Run the point to have it by this one; the old result stays."
-                                                          : "Computed with other settings. It comes back when they go back.";
+            out.message = shown->caseKey == caseKey(c, p)
+                              ? fmt::format(
+                                    "Computed by an earlier solver (version {}, this is {}). Run the point to have it "
+                                    "by this one; the old result stays.",
+                                    shown->solver, flow::kSolverVersion)
+                          : shown->solver == 0 ? "Computed by an earlier solver, perhaps with other settings. Run the "
+                                                 "point to have it by this one; the old result stays."
+                                               : "Computed with other settings. It comes back when they go back.";
     } else if (!out.result || out.result->verdict == flow::Verdict::Running) {
         out.state = PointState::Stopped;
         // On a full disk the solver cannot even write down why it gave up.
         constexpr std::uintmax_t kLeast = 256 * 1024;
         if (const auto space = fs::space(folder, ec); !ec && space.available < kLeast)
-            out.message = fmt::format("no space is left in {}. Free some and run it again; it goes on from its last checkpoint.", folder.string());
+            out.message =
+                fmt::format("no space is left in {}. Free some and run it again; it goes on from its last checkpoint.",
+                            folder.string());
         else if (!last.ended && out.message.empty())
-            out.message = "The solver ended without a word: it was killed, or the machine went down. Run the point again; it goes on from its last checkpoint.";
+            out.message =
+                "The solver ended without a word: it was killed, or the machine went down. Run the point again; it "
+                "goes on from its last checkpoint.";
     } else if (const auto more = whyItGoesOn(*out.result, order.flowCase.settings, c.settings.flow); !more.empty()) {
         out.state = PointState::Stopped;
         out.message = more;
     } else
-        out.state = out.result->verdict == flow::Verdict::Settled ? PointState::Settled : out.result->verdict == flow::Verdict::Unsteady ? PointState::Unsteady : PointState::Diverged;
+        out.state = out.result->verdict == flow::Verdict::Settled    ? PointState::Settled
+                    : out.result->verdict == flow::Verdict::Unsteady ? PointState::Unsteady
+                                                                     : PointState::Diverged;
     return out;
 }
 

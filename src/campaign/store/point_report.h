@@ -14,13 +14,14 @@ std::string nameOf(PointState state);
 struct PointReport {
     Point point;
     PointState state = PointState::Waiting;
-    std::filesystem::path folder;           ///< of the run that is shown; empty: none
-    std::optional<readout::Result> result;  ///< on the present reference values and names; also of a result that is out of date
-    int iterations = 0, mostIterations = 1; ///< of a running point
-    bool coarse = false;                    ///< of a running point: still on the coarse grid
-    double CL = 0, CD = 0;                  ///< of a running point, so far
-    double secondsLeft = 0;                 ///< of a running point, as its coefficients calm down
-    std::string message;                    ///< why it stopped, or why it is out of date
+    std::filesystem::path folder;  ///< of the run that is shown; empty: none
+    std::optional<readout::Result>
+        result;  ///< on the present reference values and names; also of a result that is out of date
+    int iterations = 0, mostIterations = 1;  ///< of a running point
+    bool coarse = false;                     ///< of a running point: still on the coarse grid
+    double CL = 0, CD = 0;                   ///< of a running point, so far
+    double secondsLeft = 0;                  ///< of a running point, as its coefficients calm down
+    std::string message;                     ///< why it stopped, or why it is out of date
 };
 /// @param reference  of the point's configuration in its set-up
 PointReport reportOf(const Campaign& campaign, const Point& point, const air::Reference& reference);

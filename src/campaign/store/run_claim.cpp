@@ -15,9 +15,14 @@ namespace cvane::campaign {
 namespace fs = std::filesystem;
 
 namespace {
-constexpr auto kSilence = std::chrono::seconds(12 * kHeartbeatSeconds);  ///< after which a process on another host counts as gone; clocks of hosts may differ by less
+constexpr auto kSilence = std::chrono::seconds(
+    12 *
+    kHeartbeatSeconds);  ///< after which a process on another host counts as gone; clocks of hosts may differ by less
 
-void write(const fs::path& folder, const Claim& c) { base::replaceFile(folder / "running.json", nlohmann::json{{"host", c.host}, {"pid", c.pid}, {"start", c.start}}.dump() + "\n"); }
+void write(const fs::path& folder, const Claim& c) {
+    base::replaceFile(folder / "running.json",
+                      nlohmann::json{{"host", c.host}, {"pid", c.pid}, {"start", c.start}}.dump() + "\n");
+}
 }  // namespace
 
 std::string hostName() {
@@ -25,7 +30,9 @@ std::string hostName() {
     return ::gethostname(name, HOST_NAME_MAX) == 0 ? name : "this host";
 }
 
-std::string Claim::words() const { return host == hostName() ? fmt::format("process {}", pid) : fmt::format("process {} on {}", pid, host); }
+std::string Claim::words() const {
+    return host == hostName() ? fmt::format("process {}", pid) : fmt::format("process {} on {}", pid, host);
+}
 
 std::optional<Claim> claimOn(const fs::path& folder) {
     std::error_code ec;
@@ -45,11 +52,15 @@ std::optional<Claim> claimOn(const fs::path& folder) {
 
 void claim(const fs::path& folder) {
     const FolderLock lock(folder);
-    if (const auto other = claimOn(folder)) throw base::InputError(fmt::format("is in the hands of {}.", other->words()), folder.string(), "Wait for it, or stop it there.");
+    if (const auto other = claimOn(folder))
+        throw base::InputError(fmt::format("is in the hands of {}.", other->words()), folder.string(),
+                               "Wait for it, or stop it there.");
     write(folder, {hostName(), static_cast<int>(::getpid()), base::processStart(::getpid())});
 }
 
-void handOver(const fs::path& folder, int pid) { write(folder, {hostName(), pid, base::processStart(pid)}); }
+void handOver(const fs::path& folder, int pid) {
+    write(folder, {hostName(), pid, base::processStart(pid)});
+}
 
 void release(const fs::path& folder) {
     std::error_code ec;

@@ -27,7 +27,8 @@ RunHead headOf(const fs::path& folder) {
     const auto written = fs::last_write_time(folder / "run.json", ec);
     if (ec) return {};
     const std::lock_guard lock(mutex);
-    if (const auto it = known.find(folder.string()); it != known.end() && it->second.written == written) return it->second.head;
+    if (const auto it = known.find(folder.string()); it != known.end() && it->second.written == written)
+        return it->second.head;
     RunHead h;
     try {
         const RunOrder order = readOrder(folder);
@@ -37,7 +38,10 @@ RunHead headOf(const fs::path& folder) {
         h.key = folder.filename().string().substr(0, folder.filename().string().find('-'));
     }
     const std::string name = folder.filename().string();
-    if (const auto dash = name.rfind('-'); name.starts_with(h.key + "-") && name.find_first_not_of("0123456789", dash + 1) == std::string::npos && name.size() - dash < 8) h.attempt = std::stoi(name.substr(dash + 1));
+    if (const auto dash = name.rfind('-'); name.starts_with(h.key + "-") &&
+                                           name.find_first_not_of("0123456789", dash + 1) == std::string::npos &&
+                                           name.size() - dash < 8)
+        h.attempt = std::stoi(name.substr(dash + 1));
     known[folder.string()] = {written, h};
     return h;
 }
@@ -54,7 +58,8 @@ std::vector<RunHead> runsOf(const Campaign& c) {
     std::error_code ec;
     for (const auto& entry : fs::directory_iterator(c.folder() / "runs", ec))
         if (auto h = headOf(entry.path()); !h.folder.empty()) out.push_back(std::move(h));
-    std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.key != b.key ? a.key < b.key : a.attempt < b.attempt; });
+    std::sort(out.begin(), out.end(),
+              [](const auto& a, const auto& b) { return a.key != b.key ? a.key < b.key : a.attempt < b.attempt; });
     return out;
 }
 
@@ -106,7 +111,8 @@ fs::path newRunFolder(const Campaign& c, const Point& p) {
         // One without an order was left by a start that failed: nothing is in it.
         if (!ec && !fs::exists(folder / "run.json", ec) && !fs::exists(folder / "running.json", ec)) return folder;
     }
-    throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), runs.string(), "Choose a folder that you may write to.");
+    throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), runs.string(),
+                           "Choose a folder that you may write to.");
 }
 
 }  // namespace cvane::campaign

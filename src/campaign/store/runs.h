@@ -15,11 +15,12 @@ struct RunHead {
 /// All runs that can be read, in the order of their folders' names. Folders are looked into once.
 std::vector<RunHead> runsOf(const Campaign& campaign);
 
-/// The runs of a point as the settings now are, oldest first. None is ever overwritten: to run a point again makes another.
+/// The runs of a point as the settings now are, oldest first. None is ever overwritten: to run a point again makes
+/// another.
 std::vector<RunHead> runsOf(const Campaign& campaign, const Point& point);
 
-/// The run that is shown for a point: its last one as the settings now are, else the last that an earlier solver made of the same, else the last
-/// under the same names; empty when there is none.
+/// The run that is shown for a point: its last one as the settings now are, else the last that an earlier solver made
+/// of the same, else the last under the same names; empty when there is none.
 std::optional<RunHead> shownRun(const Campaign& campaign, const Point& point);
 
 /// That run's folder; where there is none, the one that a first run of the point will have.

@@ -8,8 +8,14 @@ namespace {
 constexpr qint64 kClosely_ms = 1500;
 }
 
-ChangeSettings::ChangeSettings(Document& d, const QString& intent, campaign::Settings before, campaign::Settings after, const QString& place)
-    : QUndoCommand(intent), document_(d), before_(std::move(before)), after_(std::move(after)), place_(place), when_(QDateTime::currentMSecsSinceEpoch()) {}
+ChangeSettings::ChangeSettings(Document& d, const QString& intent, campaign::Settings before, campaign::Settings after,
+                               const QString& place)
+    : QUndoCommand(intent),
+      document_(d),
+      before_(std::move(before)),
+      after_(std::move(after)),
+      place_(place),
+      when_(QDateTime::currentMSecsSinceEpoch()) {}
 
 void ChangeSettings::undo() {
     // What cannot be saved stays as it is, and is no longer to be undone.

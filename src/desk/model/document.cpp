@@ -7,8 +7,8 @@
 #include "base/time_left.h"
 #include "base/units.h"
 #include "campaign/settings/variants.h"
-#include "desk/model/change_settings.h"
 #include "campaign/store/stored_grid.h"
+#include "desk/model/change_settings.h"
 #include "shape/import.h"
 
 namespace cvane::desk {
@@ -72,7 +72,8 @@ void Document::open(const QString& folder) {
     reports_.clear();
     reportsKnown_ = reportsAgain_ = false;
     book_ = std::make_shared<campaign::MeasureBook>();
-    if (const auto watched = watcher_.files() + watcher_.directories(); !watched.isEmpty()) watcher_.removePaths(watched);
+    if (const auto watched = watcher_.files() + watcher_.directories(); !watched.isEmpty())
+        watcher_.removePaths(watched);
     watcher_.addPath(QString::fromStdString((base_->folder() / "campaign.json").string()));
     look();
     listPoints();
@@ -91,7 +92,9 @@ void Document::create(const QString& folder, const QString& modelFile, const QSt
 }
 
 void Document::look() {
-    const auto has = [](const std::vector<campaign::Variant>& all, const std::string& name) { return std::any_of(all.begin(), all.end(), [&](const auto& v) { return v.name == name; }); };
+    const auto has = [](const std::vector<campaign::Variant>& all, const std::string& name) {
+        return std::any_of(all.begin(), all.end(), [&](const auto& v) { return v.name == name; });
+    };
     if (!has(base_->settings.configurations, configuration_)) configuration_.clear();
     if (!has(base_->settings.setUps, setUp_)) setUp_.clear();
     seen_ = std::make_unique<campaign::Campaign>(base_->of(configuration_, setUp_));
@@ -172,7 +175,8 @@ bool Document::take(const campaign::Settings& next) {
     if (shapeOf(seenBefore) == shapeOf(settings())) {
         if (placed_ && !(seenBefore.model == settings().model)) {
             auto named = std::make_shared<shape::Surface>(*placed_);
-            for (std::size_t i = 0; i < std::min(named->parts.size(), settings().model.parts.size()); ++i) named->parts[i] = settings().model.parts[i];
+            for (std::size_t i = 0; i < std::min(named->parts.size(), settings().model.parts.size()); ++i)
+                named->parts[i] = settings().model.parts[i];
             placed_ = std::move(named);
             ++modelGeneration_;
             tell(Change::Model);
@@ -211,8 +215,12 @@ void Document::startModelJob() {
         [known, c = *seen_, book = book_](const auto&) {
             ModelOutcome out;
             try {
-                out.imported = known ? known : std::make_shared<const shape::Surface>(shape::readSurface(c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI));
-                out.placed = std::make_shared<const shape::Surface>(campaign::placedModel(*out.imported, c.settings.model));
+                out.imported =
+                    known ? known
+                          : std::make_shared<const shape::Surface>(shape::readSurface(
+                                c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI));
+                out.placed =
+                    std::make_shared<const shape::Surface>(campaign::placedModel(*out.imported, c.settings.model));
                 out.measures = campaign::measure(*out.placed, c.settings.tunnel.halfModel);
                 book->note(c, out.measures);
             } catch (const std::exception& e) {
@@ -330,7 +338,9 @@ void Document::makeGrid() {
                     if (now - last > std::chrono::milliseconds(100) || fraction >= 1.0) {
                         last = now;
                         const std::string rest = left.words(fraction);
-                        emit gridProgressed(fraction, QString::fromUtf8(doing.data(), static_cast<qsizetype>(doing.size())) + (rest.empty() ? QString() : ", " + QString::fromStdString(rest)));
+                        emit gridProgressed(fraction,
+                                            QString::fromUtf8(doing.data(), static_cast<qsizetype>(doing.size())) +
+                                                (rest.empty() ? QString() : ", " + QString::fromStdString(rest)));
                     }
                     return wanted();
                 });
@@ -349,92 +359,6 @@ void Document::makeGrid() {
             tell(Change::Grid);
         });
     tell(Change::Grid);
-}
-
-const campaign::PointReport* Document::reportOf(const campaign::Point& p) const {
-    const auto it = std::find_if(reports_.begin(), reports_.end(), [&](const auto& r) { return r.point == p; });
-    return it == reports_.end() ? nullptr : &*it;
-}
-
-void Document::select(const campaign::Point& p) {
-    const Telling once(*this);
-    if (!isOpen() || !reportOf(p) || selected_ == p) return;
-    selected_ = p;
-    tell(Change::Selection);
-    lookAt(p.configuration, p.setUp);
-}
-
-void Document::listPoints() {
-    const Telling once(*this);
-    // Which points there are is known at once; how they stand is read from their files.
-    std::vector<campaign::PointReport> listed;
-    try {
-        for (const auto& p : campaign::pointsOf(base_->settings)) {
-            const auto* known = reportOf(p);
-            listed.push_back(known ? *known : campaign::PointReport{});
-            listed.back().point = p;
-        }
-    } catch (const std::exception&) {
-        // The preflight list names what is wrong with the schedule.
-    }
-    const bool changes = !std::equal(listed.begin(), listed.end(), reports_.begin(), reports_.end(), [](const auto& a, const auto& b) { return a.point == b.point; });
-    if (changes) {
-        reportsKnown_ = false;
-        reports_ = std::move(listed);
-        tell(Change::Points);
-    }
-    if (selected_ && reportOf(*selected_)) return;
-    // A point that is gone: the nearest condition of what is looked at takes its place.
-    const auto before = selected_;
-    std::optional<campaign::Point> nearest;
-    double least = 1e300;
-    for (const auto& r : reports_) {
-        if (r.point.configuration != configuration_ || r.point.setUp != setUp_) continue;
-        const auto& c = r.point.condition;
-        const double distance = before ? std::abs(c.alpha_deg - before->condition.alpha_deg) + std::abs(c.beta_deg - before->condition.beta_deg) + std::abs(c.speed - before->condition.speed) : 0.0;
-        if (distance < least) {
-            least = distance;
-            nearest = r.point;
-        }
-    }
-    selected_ = nearest;
-    if (selected_ != before) tell(Change::Selection);
-}
-
-void Document::refreshReports() {
-    if (!modelReady()) return;
-    // What is being read may be of a moment ago: it is read once more when it is there.
-    if (reportsJob_.running()) {
-        reportsAgain_ = true;
-        return;
-    }
-    reportsJob_.start(
-        [c = *base_, book = book_](const auto& wanted) {
-            std::vector<campaign::PointReport> reports;
-            try {
-                for (const auto& p : campaign::pointsOf(c.settings)) {
-                    if (!wanted()) break;
-                    const auto seen = c.of(p);
-                    reports.push_back(campaign::reportOf(seen, p, book->reference(seen)));
-                }
-            } catch (const std::exception&) {
-                // The preflight list names what is wrong.
-            }
-            return reports;
-        },
-        [this](const std::vector<campaign::PointReport>& read) {
-            const Telling once(*this);
-            for (auto& r : reports_)
-                for (const auto& now : read)
-                    if (now.point == r.point) r = now;
-            if (reportsAgain_) {
-                reportsAgain_ = false;
-                refreshReports();
-            } else {
-                reportsKnown_ = true;
-            }
-            tell(Change::Points);
-        });
 }
 
 }  // namespace cvane::desk

@@ -27,8 +27,8 @@ enum class Change : unsigned {
 Q_DECLARE_FLAGS(Changes, Change)
 Q_DECLARE_OPERATORS_FOR_FLAGS(Changes)
 
-/// The open campaign and all that the parts of the window share. Parts change settings through `change`, one call for each
-/// intent of the user, and hear of changes by `changed`; they do not know each other.
+/// The open campaign and all that the parts of the window share. Parts change settings through `change`, one call for
+/// each intent of the user, and hear of changes by `changed`; they do not know each other.
 class Document : public QObject {
     Q_OBJECT
   public:
@@ -36,7 +36,7 @@ class Document : public QObject {
     ~Document() override;
 
     bool isOpen() const { return base_ != nullptr; }
-    void open(const QString& folder);                                                ///< failures arrive by problem()
+    void open(const QString& folder);  ///< failures arrive by problem()
     void create(const QString& folder, const QString& modelFile, const QString& unit);
 
     /// Calls `then` after each change of one of these.
@@ -49,14 +49,15 @@ class Document : public QObject {
 
     /// As the configuration and set-up that are looked at make them.
     const campaign::Campaign& campaign() const { return *seen_; }
-    const campaign::Settings& settings() const { return seen_->settings; }
+    const campaign::Settings& settings() const { return isOpen() ? seen_->settings : none_; }
     const campaign::Campaign& base() const { return *base_; }
     const std::string& configuration() const { return configuration_; }
     const std::string& setUp() const { return setUp_; }
     void lookAt(const std::string& configuration, const std::string& setUp);
 
-    /// Takes settings as they shall be of what is looked at, under the user's words for the change; what differs goes into the configuration,
-    /// the set-up or the base. Saved at once, undone by undoStack(). Settings out of their range are refused by problem().
+    /// Takes settings as they shall be of what is looked at, under the user's words for the change; what differs goes
+    /// into the configuration, the set-up or the base. Saved at once, undone by undoStack(). Settings out of their
+    /// range are refused by problem().
     /// @param place  name of the stage on which it was made, for undo to lead there
     void change(const QString& intent, const campaign::Settings& next, const QString& place = {});
     /// The same for the base: which configurations and set-ups there are.
@@ -67,8 +68,10 @@ class Document : public QObject {
     bool modelReady() const { return isOpen() && placed_ != nullptr; }
     const shape::Surface& placed() const { return *placed_; }
     std::shared_ptr<const shape::Surface> placedShared() const { return placed_; }
-    int modelGeneration() const { return modelGeneration_; }                          ///< another one each time that the placed surface is another
-    int gridGeneration() const { return gridGeneration_; }                            ///< the same of the loaded grid
+    int modelGeneration() const {
+        return modelGeneration_;
+    }  ///< another one each time that the placed surface is another
+    int gridGeneration() const { return gridGeneration_; }  ///< the same of the loaded grid
     const campaign::ModelMeasures& measures() const { return measures_; }
     const air::Reference& reference() const { return reference_; }
     const std::vector<campaign::Remark>& remarks() const { return remarks_; }
@@ -77,14 +80,14 @@ class Document : public QObject {
     bool gridCurrent() const { return isOpen() && gridCurrent_; }
     /// From makeGrid() until its end has been told.
     bool gridRunning() const { return gridJob_.running(); }
-    std::shared_ptr<const grid::Grid> grid() const { return grid_; }                 ///< of the present settings, once loaded
+    std::shared_ptr<const grid::Grid> grid() const { return grid_; }  ///< of the present settings, once loaded
     std::shared_ptr<const grid::Geometry> geometry() const { return geometry_; }
     void makeGrid();
     void cancelGrid() { gridJob_.cancel(); }
 
     const std::vector<campaign::PointReport>& reports() const { return reports_; }
-    bool reportsKnown() const { return reportsKnown_; }                               ///< how all points stand has been read
-    const campaign::PointReport* reportOf(const campaign::Point& point) const;        ///< null: no such point
+    bool reportsKnown() const { return reportsKnown_; }                         ///< how all points stand has been read
+    const campaign::PointReport* reportOf(const campaign::Point& point) const;  ///< null: no such point
     const campaign::PointReport* selectedReport() const { return selected_ ? reportOf(*selected_) : nullptr; }
     const std::optional<campaign::Point>& selected() const { return selected_; }
     /// Selects a point, and looks at its configuration and set-up.
@@ -131,7 +134,7 @@ class Document : public QObject {
     void told();
     bool take(const campaign::Settings& next);
     void push(const QString& intent, const campaign::Settings& next, const QString& place);
-    void look();                       ///< makes what is looked at out of the base
+    void look();  ///< makes what is looked at out of the base
     void startModelJob();
     void modelJobDone(const ModelOutcome& outcome);
     void startHealthJob();
@@ -141,6 +144,7 @@ class Document : public QObject {
     void listPoints();
     void fileChanged();
 
+    const campaign::Settings none_;  ///< of no campaign
     std::unique_ptr<campaign::Campaign> base_, seen_;
     std::string configuration_, setUp_;
     std::shared_ptr<campaign::MeasureBook> book_ = std::make_shared<campaign::MeasureBook>();

@@ -27,8 +27,9 @@ void FieldLoader::wanted() {
     fields_.reset();
     key_.clear();
     reading_ = key;
-    job_.start([folder = document_.selectedReport()->folder, file = campaign::gridFile(document_.campaign()), grid = document_.grid(), geometry = document_.geometry(), cells = cells_](
-                   const auto&) { return readFields(folder, file, grid, geometry, cells); },
+    job_.start([folder = document_.selectedReport()->folder, file = campaign::gridFile(document_.campaign()),
+                grid = document_.grid(), geometry = document_.geometry(),
+                cells = cells_](const auto&) { return readFields(folder, file, grid, geometry, cells); },
                [this, key](std::shared_ptr<const PointFields> fields) {
                    fields_ = std::move(fields);
                    ++generation_;

@@ -1,8 +1,8 @@
 #pragma once
 #include <QObject>
 
-#include "desk/model/document.h"
 #include "desk/fields.h"
+#include "desk/model/document.h"
 
 namespace cvane::desk {
 

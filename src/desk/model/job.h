@@ -8,8 +8,8 @@
 
 namespace cvane::desk {
 
-/// Work away from the window's thread whose outcome is taken only if nothing else was asked of it since: a late one can never show an older
-/// state. Start, cancel and outcome belong to the owner's thread.
+/// Work away from the window's thread whose outcome is taken only if nothing else was asked of it since: a late one can
+/// never show an older state. Start, cancel and outcome belong to the owner's thread.
 template <class Outcome>
 class Job {
   public:

@@ -9,28 +9,42 @@
 namespace cvane::desk {
 
 namespace {
-QString nameOrBase(const std::string& name) { return name.empty() ? QObject::tr("base") : QString::fromStdString(name); }
+QString nameOrBase(const std::string& name) {
+    return name.empty() ? QObject::tr("base") : QString::fromStdString(name);
+}
 
 QString tileWords(const campaign::PointReport& r) {
     QString text = QString::fromStdString(campaign::nameOf(r.state));
     if (r.state == campaign::PointState::Running)
-        text += (r.coarse ? QObject::tr(", coarse") : QString()) + QString(" %1/%2\nCL %3  CD %4").arg(r.iterations).arg(r.mostIterations).arg(r.CL, 0, 'f', 4).arg(r.CD, 0, 'f', 4);
+        text += (r.coarse ? QObject::tr(", coarse") : QString()) + QString(" %1/%2\nCL %3  CD %4")
+                                                                       .arg(r.iterations)
+                                                                       .arg(r.mostIterations)
+                                                                       .arg(r.CL, 0, 'f', 4)
+                                                                       .arg(r.CD, 0, 'f', 4);
     else if (r.result)
-        text += QString("\nCL %1  CD %2").arg(r.result->coefficients.CL, 0, 'f', 4).arg(r.result->coefficients.CD, 0, 'f', 4);
+        text += QString("\nCL %1  CD %2")
+                    .arg(r.result->coefficients.CL, 0, 'f', 4)
+                    .arg(r.result->coefficients.CD, 0, 'f', 4);
     return text;
 }
 
 QColor tileColour(campaign::PointState s) {
     switch (s) {
-        case campaign::PointState::Running: return QColor(0xfb, 0xe6, 0xd6);
-        case campaign::PointState::Settled: return QColor(0xe3, 0xee, 0xe9);
-        case campaign::PointState::Diverged: return QColor(0xf3, 0xd8, 0xd2);
-        default: return look::sheet;
+        case campaign::PointState::Running:
+            return QColor(0xfb, 0xe6, 0xd6);
+        case campaign::PointState::Settled:
+            return QColor(0xe3, 0xee, 0xe9);
+        case campaign::PointState::Diverged:
+            return QColor(0xf3, 0xd8, 0xd2);
+        default:
+            return look::sheet;
     }
 }
 
 // A finer number than the file can hold is a matter of its unit.
-QString degrees(double v) { return QString::number(v + 0.0, 'g', 6) + "\u00b0"; }
+QString degrees(double v) {
+    return QString::number(v + 0.0, 'g', 6) + "\u00b0";
+}
 }  // namespace
 
 PointModel::PointModel(Document& d) : QAbstractTableModel(&d), document_(d) {
@@ -51,8 +65,12 @@ PointModel::PointModel(Document& d) : QAbstractTableModel(&d), document_(d) {
     });
 }
 
-int PointModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(shown_.size()); }
-int PointModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : kColumns; }
+int PointModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(shown_.size());
+}
+int PointModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : kColumns;
+}
 
 int PointModel::rowOf(const campaign::Point& p) const {
     const auto it = std::find(shown_.begin(), shown_.end(), p);
@@ -64,45 +82,74 @@ QVariant PointModel::data(const QModelIndex& at, int role) const {
     const auto* r = document_.reportOf(shown_[static_cast<std::size_t>(at.row())]);
     if (!r) return {};
     const auto& c = r->point.condition;
-    if (role == Qt::ToolTipRole) return QString::fromStdString(!r->message.empty() ? r->message : r->result ? r->result->remark : "");
+    if (role == Qt::ToolTipRole)
+        return QString::fromStdString(!r->message.empty() ? r->message : r->result ? r->result->remark : "");
     if (role == Qt::BackgroundRole) return tileColour(r->state);
-    if (role == Qt::TextAlignmentRole) return at.column() >= Speed && at.column() != State ? QVariant(Qt::AlignRight | Qt::AlignVCenter) : QVariant();
+    if (role == Qt::TextAlignmentRole)
+        return at.column() >= Speed && at.column() != State ? QVariant(Qt::AlignRight | Qt::AlignVCenter) : QVariant();
     if (role != Qt::DisplayRole) return {};
     const auto coefficient = [&](double v) { return r->result ? QString::number(v, 'f', 5) : QString(); };
     const air::Coefficients k = r->result ? r->result->coefficients : air::Coefficients{};
     switch (at.column()) {
-        case Configuration: return nameOrBase(r->point.configuration);
-        case SetUp: return nameOrBase(r->point.setUp);
-        case Speed: return QString::number(c.speed / base::unitNamed(base::speedUnits(), document_.settings().units.speed).inSI, 'g', 6);
-        case Alpha: return QString::number(c.alpha_deg + 0.0, 'g', 6);
-        case Beta: return QString::number(c.beta_deg + 0.0, 'g', 6);
-        case State: return QString::fromStdString(campaign::nameOf(r->state));
-        case CL: return coefficient(k.CL);
-        case CD: return coefficient(k.CD);
-        case Cm: return coefficient(k.Cm);
-        default: return {};
+        case Configuration:
+            return nameOrBase(r->point.configuration);
+        case SetUp:
+            return nameOrBase(r->point.setUp);
+        case Speed:
+            return QString::number(c.speed / base::unitNamed(base::speedUnits(), document_.settings().units.speed).inSI,
+                                   'g', 6);
+        case Alpha:
+            return QString::number(c.alpha_deg + 0.0, 'g', 6);
+        case Beta:
+            return QString::number(c.beta_deg + 0.0, 'g', 6);
+        case State:
+            return QString::fromStdString(campaign::nameOf(r->state));
+        case CL:
+            return coefficient(k.CL);
+        case CD:
+            return coefficient(k.CD);
+        case Cm:
+            return coefficient(k.Cm);
+        default:
+            return {};
     }
 }
 
 QVariant PointModel::headerData(int section, Qt::Orientation orientation, int role) const {
     if (role != Qt::DisplayRole || orientation == Qt::Vertical) return {};
     const QString speed = document_.isOpen() ? QString::fromStdString(document_.settings().units.speed) : "m/s";
-    const QString names[kColumns] = {tr("configuration"), tr("set-up"), tr("speed [%1]").arg(speed), tr("alpha [deg]"), tr("beta [deg]"), tr("state"), "CL", "CD", "Cm"};
+    const QString names[kColumns] = {tr("configuration"),
+                                     tr("set-up"),
+                                     tr("speed [%1]").arg(speed),
+                                     tr("alpha [deg]"),
+                                     tr("beta [deg]"),
+                                     tr("state"),
+                                     "CL",
+                                     "CD",
+                                     "Cm"};
     return names[section];
 }
 
 QString axisName(PointAxis axis) {
-    const QString names[kPointAxes] = {QObject::tr("configuration"), QObject::tr("set-up"), QObject::tr("speed"), QObject::tr("alpha"), QObject::tr("beta")};
+    const QString names[kPointAxes] = {QObject::tr("configuration"), QObject::tr("set-up"), QObject::tr("speed"),
+                                       QObject::tr("alpha"), QObject::tr("beta")};
     return names[static_cast<int>(axis)];
 }
 
 QString axisWords(const campaign::Point& p, PointAxis axis, const campaign::ShownUnits& units) {
     switch (axis) {
-        case PointAxis::Configuration: return nameOrBase(p.configuration);
-        case PointAxis::SetUp: return nameOrBase(p.setUp);
-        case PointAxis::Speed: return QString("%1 %2").arg(p.condition.speed / base::unitNamed(base::speedUnits(), units.speed).inSI, 0, 'g', 5).arg(QString::fromStdString(units.speed));
-        case PointAxis::Alpha: return QObject::tr("alpha %1").arg(degrees(p.condition.alpha_deg));
-        case PointAxis::Beta: return QObject::tr("beta %1").arg(degrees(p.condition.beta_deg));
+        case PointAxis::Configuration:
+            return nameOrBase(p.configuration);
+        case PointAxis::SetUp:
+            return nameOrBase(p.setUp);
+        case PointAxis::Speed:
+            return QString("%1 %2")
+                .arg(p.condition.speed / base::unitNamed(base::speedUnits(), units.speed).inSI, 0, 'g', 5)
+                .arg(QString::fromStdString(units.speed));
+        case PointAxis::Alpha:
+            return QObject::tr("alpha %1").arg(degrees(p.condition.alpha_deg));
+        case PointAxis::Beta:
+            return QObject::tr("beta %1").arg(degrees(p.condition.beta_deg));
     }
     return {};
 }
@@ -110,7 +157,8 @@ QString axisWords(const campaign::Point& p, PointAxis axis, const campaign::Show
 BoardModel::BoardModel(PointModel& points) : points_(points) {
     connect(&points, &QAbstractItemModel::modelReset, this, &BoardModel::layOut);
     connect(&points, &QAbstractItemModel::dataChanged, this, [this] {
-        if (rowCount() > 0 && columnCount() > 0) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+        if (rowCount() > 0 && columnCount() > 0)
+            emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
     });
     connect(&points, &QAbstractItemModel::headerDataChanged, this, &BoardModel::layOut);
 }
@@ -162,7 +210,9 @@ void BoardModel::layOut() {
         std::vector<Line> lines;
         for (int i = 0; i < n; ++i) lines.push_back(lineOf(points_.report(i).point, axes));
         std::sort(lines.begin(), lines.end(), [](const auto& a, const auto& b) { return a.order < b.order; });
-        lines.erase(std::unique(lines.begin(), lines.end(), [](const auto& a, const auto& b) { return a.order == b.order; }), lines.end());
+        lines.erase(
+            std::unique(lines.begin(), lines.end(), [](const auto& a, const auto& b) { return a.order == b.order; }),
+            lines.end());
         return lines;
     };
     beginResetModel();
@@ -170,14 +220,23 @@ void BoardModel::layOut() {
     columns_ = linesOf(across);
     cells_.assign(rows_.size(), std::vector<int>(columns_.size(), -1));
     const auto find = [](const std::vector<Line>& lines, const Line& line) {
-        return static_cast<std::size_t>(std::lower_bound(lines.begin(), lines.end(), line, [](const auto& a, const auto& b) { return a.order < b.order; }) - lines.begin());
+        return static_cast<std::size_t>(
+            std::lower_bound(lines.begin(), lines.end(), line,
+                             [](const auto& a, const auto& b) { return a.order < b.order; }) -
+            lines.begin());
     };
-    for (int i = 0; i < n; ++i) cells_[find(rows_, lineOf(points_.report(i).point, down))][find(columns_, lineOf(points_.report(i).point, across))] = i;
+    for (int i = 0; i < n; ++i)
+        cells_[find(rows_, lineOf(points_.report(i).point, down))]
+              [find(columns_, lineOf(points_.report(i).point, across))] = i;
     endResetModel();
 }
 
-int BoardModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(rows_.size()); }
-int BoardModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(columns_.size()); }
+int BoardModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(rows_.size());
+}
+int BoardModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(columns_.size());
+}
 
 const campaign::PointReport* BoardModel::report(const QModelIndex& at) const {
     if (!at.isValid() || at.row() >= rowCount() || at.column() >= columnCount()) return nullptr;
@@ -196,7 +255,8 @@ QVariant BoardModel::data(const QModelIndex& at, int role) const {
     const auto* r = report(at);
     if (!r) return {};
     if (role == Qt::DisplayRole) return tileWords(*r);
-    if (role == Qt::ToolTipRole || role == Qt::BackgroundRole) return points_.data(points_.index(points_.rowOf(r->point), PointModel::State), role);
+    if (role == Qt::ToolTipRole || role == Qt::BackgroundRole)
+        return points_.data(points_.index(points_.rowOf(r->point), PointModel::State), role);
     return {};
 }
 

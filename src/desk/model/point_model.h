@@ -9,7 +9,8 @@ namespace cvane::desk {
 enum class PointAxis { Configuration, SetUp, Speed, Alpha, Beta };
 inline constexpr int kPointAxes = 5;
 
-/// All points of the campaign, one a row: board, tables and plots read them here. A point is known by what it is, not by its row.
+/// All points of the campaign, one a row: board, tables and plots read them here. A point is known by what it is, not
+/// by its row.
 class PointModel : public QAbstractTableModel {
     Q_OBJECT
   public:

@@ -31,7 +31,9 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::co
 }
 
 namespace {
-bool isDone(campaign::PointState s) { return s == campaign::PointState::Settled || s == campaign::PointState::Unsteady; }
+bool isDone(campaign::PointState s) {
+    return s == campaign::PointState::Settled || s == campaign::PointState::Unsteady;
+}
 }  // namespace
 
 RunQueue::~RunQueue() {
@@ -42,9 +44,12 @@ RunQueue::~RunQueue() {
 void RunQueue::add(const std::vector<campaign::Point>& points) {
     std::vector<Waiting> all;
     for (const auto& p : points)
-        if (const auto* r = document_.reportOf(p); r && !isDone(r->state) && r->state != campaign::PointState::Running) all.push_back({p, {}});
+        if (const auto* r = document_.reportOf(p); r && !isDone(r->state) && r->state != campaign::PointState::Running)
+            all.push_back({p, {}});
     if (all.empty()) {
-        emit document_.problem(tr("These points are done or running. To run them once more beside what there is, choose \u201canew\u201d in the board\u2019s menu."));
+        emit document_.problem(
+            tr("These points are done or running. To run them once more beside what there is, choose \u201canew\u201d "
+               "in the board\u2019s menu."));
         return;
     }
     enqueue(all);
@@ -56,7 +61,9 @@ void RunQueue::addAnew(const std::vector<campaign::Point>& points) {
     enqueue(all);
 }
 
-void RunQueue::addFurther(const campaign::Point& point, int iterations) { enqueue({{point, {iterations, false}}}); }
+void RunQueue::addFurther(const campaign::Point& point, int iterations) {
+    enqueue({{point, {iterations, false}}});
+}
 
 void RunQueue::enqueue(const std::vector<Waiting>& points) {
     if (!document_.isOpen() || points.empty()) return;
@@ -66,7 +73,8 @@ void RunQueue::enqueue(const std::vector<Waiting>& points) {
             return;
         }
     for (const auto& p : points)
-        if (std::none_of(waiting_.begin(), waiting_.end(), [&](const Waiting& w) { return w.point == p.point; })) waiting_.push_back(p);
+        if (std::none_of(waiting_.begin(), waiting_.end(), [&](const Waiting& w) { return w.point == p.point; }))
+            waiting_.push_back(p);
     timer_.start();
     emit changed();
 }

@@ -9,19 +9,20 @@
 
 namespace cvane::desk {
 
-/// Runs points one after another through solver processes of their own. Closing the window leaves the running one at work;
-/// the next window finds it.
+/// Runs points one after another through solver processes of their own. Closing the window leaves the running one at
+/// work; the next window finds it.
 class RunQueue : public QObject {
     Q_OBJECT
   public:
     explicit RunQueue(Document& document);
     ~RunQueue() override;
-    void add(const std::vector<campaign::Point>& points);      ///< those that are not done; what is computed is never run over
-    void addAnew(const std::vector<campaign::Point>& points);  ///< each as a new run beside what there is
+    void add(
+        const std::vector<campaign::Point>& points);  ///< those that are not done; what is computed is never run over
+    void addAnew(const std::vector<campaign::Point>& points);       ///< each as a new run beside what there is
     void addFurther(const campaign::Point& point, int iterations);  ///< beyond its result
-    void save();                       ///< the running point writes a checkpoint now
-    void addAllOpen();                 ///< every point of the schedule that is not done
-    void stop();                       ///< the running point writes a checkpoint and ends; the others are taken off
+    void save();                                                    ///< the running point writes a checkpoint now
+    void addAllOpen();                                              ///< every point of the schedule that is not done
+    void stop();  ///< the running point writes a checkpoint and ends; the others are taken off
     bool busy() const { return run_.has_value() || !waiting_.empty() || startJob_.running(); }
     int ranks() const { return ranks_; }
     void setRanks(int n) { ranks_ = n; }
@@ -49,7 +50,7 @@ class RunQueue : public QObject {
     std::deque<Waiting> waiting_;
     std::optional<campaign::PointRun> run_;
     std::optional<campaign::Point> gridMadeFor_;  ///< the point for whose sake a grid was made last
-    bool wantAll_ = false, stopWanted_ = false;  ///< stopWanted_: of a point that is just being started
+    bool wantAll_ = false, stopWanted_ = false;   ///< stopWanted_: of a point that is just being started
     int ranks_;
     QTimer timer_;
     QThreadPool pool_;

@@ -27,10 +27,12 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(copy);
     connect(copy, &QPushButton::clicked, this, [this] {
         QString text;
-        for (int c = 0; c < table_->columnCount(); ++c) text += (c > 0 ? "\t" : "") + table_->horizontalHeaderItem(c)->text();
+        for (int c = 0; c < table_->columnCount(); ++c)
+            text += (c > 0 ? "\t" : "") + table_->horizontalHeaderItem(c)->text();
         for (int r = 0; r < table_->rowCount(); ++r) {
             text += "\n";
-            for (int c = 0; c < table_->columnCount(); ++c) text += (c > 0 ? "\t" : "") + (table_->item(r, c) ? table_->item(r, c)->text() : QString());
+            for (int c = 0; c < table_->columnCount(); ++c)
+                text += (c > 0 ? "\t" : "") + (table_->item(r, c) ? table_->item(r, c)->text() : QString());
         }
         QApplication::clipboard()->setText(text);
     });
@@ -53,22 +55,56 @@ void BalanceStage::fill() {
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
     words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
-                        .arg(QString::fromStdString(flow::nameOf(x.verdict)), r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "").arg(x.iterations).arg(x.cells)
-                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1).arg(x.yPlusLow, 0, 'g', 2).arg(x.yPlusHigh, 0, 'g', 3).arg(x.yPlusMedian, 0, 'g', 3).arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
-                        .arg(x.gridFactor() ? tr("The \u00b1 is how far a value may lie from that of many more iterations and cells: what is still to go, and %1 times the difference from the coarse grid.")
-                                            .arg(*x.gridFactor(), 0, 'f', 1)
-                                      : tr("The \u00b1 is how far a value may still move with more iterations; what a finer grid would change is not in it, for lack of a coarser one to compare with.")));
+                        .arg(QString::fromStdString(flow::nameOf(x.verdict)),
+                             r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "")
+                        .arg(x.iterations)
+                        .arg(x.cells)
+                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1)
+                        .arg(x.yPlusLow, 0, 'g', 2)
+                        .arg(x.yPlusHigh, 0, 'g', 3)
+                        .arg(x.yPlusMedian, 0, 'g', 3)
+                        .arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
+                        .arg(x.gridFactor()
+                                 ? tr("The \u00b1 is how far a value may lie from that of many more iterations and "
+                                      "cells: what is still to go, and %1 times the difference from the coarse grid.")
+                                       .arg(*x.gridFactor(), 0, 'f', 1)
+                                 : tr("The \u00b1 is how far a value may still move with more iterations; what a finer "
+                                      "grid would change is not in it, for lack of a coarser one to compare with.")));
     QString more;
     for (const auto& d : x.discs)
-        more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.").arg(QString::fromStdString(d.name)).arg(d.thrust / unit.inSI, 0, 'g', 4).arg(u).arg(d.inflow, 0, 'g', 4).arg(d.power, 0, 'g', 4).arg(d.theoryPower, 0, 'g', 4);
-    for (const auto& b : x.blocks) more += tr("\n%1: %2 kg/s through it, pressure drop %3 Pa.").arg(QString::fromStdString(b.name)).arg(b.massFlow, 0, 'g', 4).arg(b.pressureDrop, 0, 'g', 4);
+        more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.")
+                    .arg(QString::fromStdString(d.name))
+                    .arg(d.thrust / unit.inSI, 0, 'g', 4)
+                    .arg(u)
+                    .arg(d.inflow, 0, 'g', 4)
+                    .arg(d.power, 0, 'g', 4)
+                    .arg(d.theoryPower, 0, 'g', 4);
+    for (const auto& b : x.blocks)
+        more += tr("\n%1: %2 kg/s through it, pressure drop %3 Pa.")
+                    .arg(QString::fromStdString(b.name))
+                    .arg(b.massFlow, 0, 'g', 4)
+                    .arg(b.pressureDrop, 0, 'g', 4);
     if (x.forceFromOutside)
-        more += tr("\nMomentum through the tunnel's sides gives CD %1, %2 % from the balance.").arg(x.total.coefficients.CD + x.outsideCD(), 0, 'f', 5).arg(100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12), 0, 'g', 2);
-    if (x.groundDisplacement) more += tr("\nThe ground's boundary layer displaces the air by %1 m where the model begins.").arg(*x.groundDisplacement, 0, 'g', 2);
+        more += tr("\nMomentum through the tunnel's sides gives CD %1, %2 % from the balance.")
+                    .arg(x.total.coefficients.CD + x.outsideCD(), 0, 'f', 5)
+                    .arg(100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12), 0, 'g', 2);
+    if (x.groundDisplacement)
+        more += tr("\nThe ground's boundary layer displaces the air by %1 m where the model begins.")
+                    .arg(*x.groundDisplacement, 0, 'g', 2);
     for (const auto& f : x.findings) more += "\n\u26a0 " + QString::fromStdString(f.what);
     if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
     words_->setText(words_->text() + more);
-    const QStringList head{tr("part"), "CL", "CD", "CY", "Cl", "Cm", "Cn", tr("drag %1").arg(u), tr("lift %1").arg(u), tr("side %1").arg(u), tr("friction drag %1").arg(u)};
+    const QStringList head{tr("part"),
+                           "CL",
+                           "CD",
+                           "CY",
+                           "Cl",
+                           "Cm",
+                           "Cn",
+                           tr("drag %1").arg(u),
+                           tr("lift %1").arg(u),
+                           tr("side %1").arg(u),
+                           tr("friction drag %1").arg(u)};
     table_->setColumnCount(static_cast<int>(head.size()));
     table_->setHorizontalHeaderLabels(head);
     const int first = x.coarse ? 3 : 2;  // row of the first part
@@ -82,19 +118,29 @@ void BalanceStage::fill() {
     };
     const auto f5 = [](double v) { return QString::number(v, 'f', 5); };
     const auto forceOf = [&](double v) { return QString::number(v / unit.inSI, 'g', 5); };
-    const auto line = [&](int row, const QString& name, const air::Coefficients& c, const Vec3& F, const Vec3& friction) {
-        put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), forceOf(F.dot(x.wind.dragAxis())), forceOf(F.dot(x.wind.liftAxis())), forceOf(F.dot(x.wind.sideAxis())), forceOf(friction.dot(x.wind.dragAxis()))});
+    const auto line = [&](int row, const QString& name, const air::Coefficients& c, const Vec3& F,
+                          const Vec3& friction) {
+        put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), forceOf(F.dot(x.wind.dragAxis())),
+                  forceOf(F.dot(x.wind.liftAxis())), forceOf(F.dot(x.wind.sideAxis())),
+                  forceOf(friction.dot(x.wind.dragAxis()))});
     };
     line(0, tr("whole model"), x.coefficients, x.total.force(), x.total.frictionForce);
-    const auto six = [&](int row, const QString& name, const air::Coefficients& c) { put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), "", "", "", ""}); };
+    const auto six = [&](int row, const QString& name, const air::Coefficients& c) {
+        put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), "", "", "", ""});
+    };
     six(1, "\u00b1", x.trust());
     if (x.coarse) six(2, tr("on %L1 cells").arg(x.coarse->cells), x.coarse->coefficients);
-    for (std::size_t i = 0; i < x.parts.size(); ++i) line(static_cast<int>(i) + first, QString::fromStdString(x.parts[i].name), x.parts[i].coefficients, x.parts[i].force(), x.parts[i].frictionForce);
+    for (std::size_t i = 0; i < x.parts.size(); ++i)
+        line(static_cast<int>(i) + first, QString::fromStdString(x.parts[i].name), x.parts[i].coefficients,
+             x.parts[i].force(), x.parts[i].frictionForce);
 }
 
 QString BalanceStage::keyFigure() const {
     const auto* r = document_.selectedReport();
-    return r && r->result ? QString("CD %1  CL %2").arg(r->result->coefficients.CD, 0, 'f', 4).arg(r->result->coefficients.CL, 0, 'f', 3) : tr("no result yet");
+    return r && r->result ? QString("CD %1  CL %2")
+                                .arg(r->result->coefficients.CD, 0, 'f', 4)
+                                .arg(r->result->coefficients.CL, 0, 'f', 3)
+                          : tr("no result yet");
 }
 
 Stage::State BalanceStage::state() const {
@@ -109,10 +155,13 @@ void BalanceStage::show() {
     std::map<std::pair<double, double>, Series> series;
     bool overAlpha = false;
     auto reports = document_.reports();
-    std::sort(reports.begin(), reports.end(), [](const auto& p, const auto& q) { return p.point.condition.alpha_deg < q.point.condition.alpha_deg; });
+    std::sort(reports.begin(), reports.end(),
+              [](const auto& p, const auto& q) { return p.point.condition.alpha_deg < q.point.condition.alpha_deg; });
     for (const auto& r : reports) {
-        overAlpha = overAlpha || std::abs(r.point.condition.alpha_deg - reports.front().point.condition.alpha_deg) > 1e-9;
-        if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged) continue;
+        overAlpha =
+            overAlpha || std::abs(r.point.condition.alpha_deg - reports.front().point.condition.alpha_deg) > 1e-9;
+        if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged)
+            continue;
         auto& s = series[{r.point.condition.speed, r.point.condition.beta_deg}];
         s.a.push_back(r.point.condition.alpha_deg);
         s.CL.push_back(r.result->coefficients.CL);
@@ -126,7 +175,8 @@ void BalanceStage::show() {
         bottom.begin("CD", "CL");
         std::size_t i = 0;
         for (const auto& [key, s] : series) {
-            const QString name = QString("%1 m/s").arg(key.first) + (key.second != 0.0 ? QString(", beta %1\u00b0").arg(key.second) : "");
+            const QString name = QString("%1 m/s").arg(key.first) +
+                                 (key.second != 0.0 ? QString(", beta %1\u00b0").arg(key.second) : "");
             top.add("CL, " + name, s.a, s.CL, colours[i % 4], 1, s.bandL);
             top.add("Cm, " + name, s.a, s.Cm, colours[i % 4], 2);
             bottom.add(name, s.CD, s.CL, colours[i % 4], 1);
@@ -141,7 +191,9 @@ void BalanceStage::show() {
             b.first.push_back(key.first);
             b.second.first.push_back(s.CD.front());
             for (const auto& r : document_.reports())
-                if (r.result && r.point.condition.speed == key.first && r.point.condition.beta_deg == key.second) b.second.second.push_back(s.CD.front() * r.result->wind.dynamicPressure() * r.result->reference.area);
+                if (r.result && r.point.condition.speed == key.first && r.point.condition.beta_deg == key.second)
+                    b.second.second.push_back(s.CD.front() * r.result->wind.dynamicPressure() *
+                                              r.result->reference.area);
         }
         std::size_t i = 0;
         for (const auto& [beta, b] : byBeta) {

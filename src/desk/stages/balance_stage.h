@@ -1,6 +1,7 @@
 #pragma once
-#include "desk/stages/stage.h"
 #include <QTableWidget>
+
+#include "desk/stages/stage.h"
 
 namespace cvane::desk {
 

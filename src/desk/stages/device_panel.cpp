@@ -11,7 +11,9 @@
 
 namespace cvane::desk {
 namespace {
-QString nameOf(const QString& text) { return text.trimmed(); }
+QString nameOf(const QString& text) {
+    return text.trimmed();
+}
 }  // namespace
 
 DevicePanel::DevicePanel(Document& d) : document_(d) {
@@ -60,9 +62,16 @@ void DevicePanel::fill() {
     {
         const QSignalBlocker quiet(list_);
         list_->clear();
-        for (const auto& w : d.wheels) list_->addItem(tr("%1 turns, %2").arg(QString::fromStdString(w.part), w.rolling ? tr("rolling") : tr("%1 rpm").arg(w.rpm)));
-        for (const auto& r : d.roughParts) list_->addItem(tr("%1 is rough, %2 mm").arg(QString::fromStdString(r.part)).arg(1e3 * r.sandGrain));
-        for (const auto& p : d.discs) list_->addItem(tr("%1 pushes, %2").arg(QString::fromStdString(p.name), p.thrust != 0.0 ? tr("%1 N").arg(p.thrust) : tr("%1 W").arg(p.power)));
+        for (const auto& w : d.wheels)
+            list_->addItem(
+                tr("%1 turns, %2")
+                    .arg(QString::fromStdString(w.part), w.rolling ? tr("rolling") : tr("%1 rpm").arg(w.rpm)));
+        for (const auto& r : d.roughParts)
+            list_->addItem(tr("%1 is rough, %2 mm").arg(QString::fromStdString(r.part)).arg(1e3 * r.sandGrain));
+        for (const auto& p : d.discs)
+            list_->addItem(tr("%1 pushes, %2")
+                               .arg(QString::fromStdString(p.name),
+                                    p.thrust != 0.0 ? tr("%1 N").arg(p.thrust) : tr("%1 W").arg(p.power)));
         for (const auto& b : d.blocks) list_->addItem(tr("%1 resists").arg(QString::fromStdString(b.name)));
         list_->setCurrentRow(std::min(row, list_->count() - 1));
         if (list_->currentRow() < 0 && list_->count() > 0) list_->setCurrentRow(0);
@@ -71,7 +80,8 @@ void DevicePanel::fill() {
     showChosen();
 }
 
-void DevicePanel::line(const QString& label, const char* name, const QString& value, const QString& hint, const std::function<bool(campaign::Devices&, const QString&)>& take) {
+void DevicePanel::line(const QString& label, const char* name, const QString& value, const QString& hint,
+                       const std::function<bool(campaign::Devices&, const QString&)>& take) {
     auto* edit = new QLineEdit(value);
     edit->setObjectName(name);
     edit->setPlaceholderText(hint);
@@ -80,7 +90,10 @@ void DevicePanel::line(const QString& label, const char* name, const QString& va
         if (edit->text() == value) return;
         auto s = document_.settings();
         if (!take(s.devices, edit->text())) {
-            emit document_.problem(tr("\"%1\" does not fit for %2. %3").arg(edit->text(), label, tr("Type a number, three numbers for a place or direction, or the name of a part.")));
+            emit document_.problem(
+                tr("\"%1\" does not fit for %2. %3")
+                    .arg(edit->text(), label,
+                         tr("Type a number, three numbers for a place or direction, or the name of a part.")));
             edit->setText(value);
             return;
         }
@@ -105,7 +118,8 @@ void DevicePanel::showChosen() {
     if (row < 0) return;
     const auto isPart = [this](const QString& text) {
         const auto& parts = document_.settings().model.parts;
-        return std::any_of(parts.begin(), parts.end(), [&](const auto& p) { return p.name == nameOf(text).toStdString(); });
+        return std::any_of(parts.begin(), parts.end(),
+                           [&](const auto& p) { return p.name == nameOf(text).toStdString(); });
     };
     const auto number = [](double v) { return QString::number(v, 'g', 6); };
     const Entry e = entryAt(row);
@@ -113,38 +127,56 @@ void DevicePanel::showChosen() {
     switch (e.kind) {
         case Kind::Wheel: {
             const auto& w = d.wheels[i];
-            line(tr("Part"), "wheelPart", QString::fromStdString(w.part), {}, [i, isPart](campaign::Devices& v, const QString& t) { return isPart(t) && (v.wheels[i].part = nameOf(t).toStdString(), true); });
-            line(tr("Speed [rpm]"), "wheelRpm", w.rolling ? QString() : number(w.rpm), tr("rolls with the ground"), [i](campaign::Devices& v, const QString& t) {
-                v.wheels[i].rolling = t.trimmed().isEmpty();
-                return v.wheels[i].rolling || readNumber(t, v.wheels[i].rpm);
-            });
-            const auto vector = [&](const QString& label, const char* name, std::optional<Vec3> campaign::Wheel::*field) {
-                line(label, name, w.*field ? textOf(*(w.*field)) : QString(), tr("found from the shape"), [i, field](campaign::Devices& v, const QString& t) {
-                    if (t.trimmed().isEmpty()) {
-                        (v.wheels[i].*field).reset();
-                        return true;
-                    }
-                    Vec3 read;
-                    if (!readVector(t, read)) return false;
-                    v.wheels[i].*field = read;
-                    return true;
-                });
+            line(tr("Part"), "wheelPart", QString::fromStdString(w.part), {},
+                 [i, isPart](campaign::Devices& v, const QString& t) {
+                     return isPart(t) && (v.wheels[i].part = nameOf(t).toStdString(), true);
+                 });
+            line(tr("Speed [rpm]"), "wheelRpm", w.rolling ? QString() : number(w.rpm), tr("rolls with the ground"),
+                 [i](campaign::Devices& v, const QString& t) {
+                     v.wheels[i].rolling = t.trimmed().isEmpty();
+                     return v.wheels[i].rolling || readNumber(t, v.wheels[i].rpm);
+                 });
+            const auto vector = [&](const QString& label, const char* name,
+                                    std::optional<Vec3> campaign::Wheel::*field) {
+                line(label, name, w.*field ? textOf(*(w.*field)) : QString(), tr("found from the shape"),
+                     [i, field](campaign::Devices& v, const QString& t) {
+                         if (t.trimmed().isEmpty()) {
+                             (v.wheels[i].*field).reset();
+                             return true;
+                         }
+                         Vec3 read;
+                         if (!readVector(t, read)) return false;
+                         v.wheels[i].*field = read;
+                         return true;
+                     });
             };
             vector(tr("Axle direction"), "wheelAxis", &campaign::Wheel::axis);
             vector(tr("On the axle [m]"), "wheelCentre", &campaign::Wheel::centre);
             break;
         }
         case Kind::Rough:
-            line(tr("Part"), "roughPart", QString::fromStdString(d.roughParts[i].part), {}, [i, isPart](campaign::Devices& v, const QString& t) { return isPart(t) && (v.roughParts[i].part = nameOf(t).toStdString(), true); });
-            line(tr("Sand grain [m]"), "sandGrain", number(d.roughParts[i].sandGrain), {}, [i](campaign::Devices& v, const QString& t) { return readPositive(t, v.roughParts[i].sandGrain); });
+            line(tr("Part"), "roughPart", QString::fromStdString(d.roughParts[i].part), {},
+                 [i, isPart](campaign::Devices& v, const QString& t) {
+                     return isPart(t) && (v.roughParts[i].part = nameOf(t).toStdString(), true);
+                 });
+            line(tr("Sand grain [m]"), "sandGrain", number(d.roughParts[i].sandGrain), {},
+                 [i](campaign::Devices& v, const QString& t) { return readPositive(t, v.roughParts[i].sandGrain); });
             break;
         case Kind::Disc: {
             const auto& p = d.discs[i];
-            line(tr("Name"), "discName", QString::fromStdString(p.name), {}, [i](campaign::Devices& v, const QString& t) { return !nameOf(t).isEmpty() && (v.discs[i].name = nameOf(t).toStdString(), true); });
-            line(tr("Centre [m]"), "discCentre", textOf(p.centre), {}, [i](campaign::Devices& v, const QString& t) { return readVector(t, v.discs[i].centre); });
-            line(tr("Pushes along"), "discAxis", textOf(p.axis), {}, [i](campaign::Devices& v, const QString& t) { return readVector(t, v.discs[i].axis) && v.discs[i].axis.norm() > 0.0; });
+            line(tr("Name"), "discName", QString::fromStdString(p.name), {},
+                 [i](campaign::Devices& v, const QString& t) {
+                     return !nameOf(t).isEmpty() && (v.discs[i].name = nameOf(t).toStdString(), true);
+                 });
+            line(tr("Centre [m]"), "discCentre", textOf(p.centre), {},
+                 [i](campaign::Devices& v, const QString& t) { return readVector(t, v.discs[i].centre); });
+            line(tr("Pushes along"), "discAxis", textOf(p.axis), {}, [i](campaign::Devices& v, const QString& t) {
+                return readVector(t, v.discs[i].axis) && v.discs[i].axis.norm() > 0.0;
+            });
             const auto plain = [&](const QString& label, const char* name, double flow::Disc::*field, bool positive) {
-                line(label, name, number(p.*field), {}, [i, field, positive](campaign::Devices& v, const QString& t) { return positive ? readPositive(t, v.discs[i].*field) : readNumber(t, v.discs[i].*field); });
+                line(label, name, number(p.*field), {}, [i, field, positive](campaign::Devices& v, const QString& t) {
+                    return positive ? readPositive(t, v.discs[i].*field) : readNumber(t, v.discs[i].*field);
+                });
             };
             plain(tr("Radius [m]"), "discRadius", &flow::Disc::outer, true);
             plain(tr("Hub radius [m]"), "discHub", &flow::Disc::inner, false);
@@ -155,15 +187,23 @@ void DevicePanel::showChosen() {
         }
         case Kind::Block: {
             const auto& b = d.blocks[i];
-            line(tr("Name"), "blockName", QString::fromStdString(b.name), {}, [i](campaign::Devices& v, const QString& t) { return !nameOf(t).isEmpty() && (v.blocks[i].name = nameOf(t).toStdString(), true); });
-            line(tr("Corner [m]"), "blockFrom", textOf(b.from), {}, [i](campaign::Devices& v, const QString& t) { return readVector(t, v.blocks[i].from); });
-            line(tr("Opposite corner [m]"), "blockTo", textOf(b.to), {}, [i](campaign::Devices& v, const QString& t) { return readVector(t, v.blocks[i].to); });
-            line(tr("Way through (x, y, z)"), "blockAxis", QString("xyz")[b.axis], {}, [i](campaign::Devices& v, const QString& t) {
-                const auto k = QString("xyz").indexOf(t.trimmed().toLower());
-                return t.trimmed().size() == 1 && k >= 0 && (v.blocks[i].axis = static_cast<int>(k), true);
-            });
+            line(tr("Name"), "blockName", QString::fromStdString(b.name), {},
+                 [i](campaign::Devices& v, const QString& t) {
+                     return !nameOf(t).isEmpty() && (v.blocks[i].name = nameOf(t).toStdString(), true);
+                 });
+            line(tr("Corner [m]"), "blockFrom", textOf(b.from), {},
+                 [i](campaign::Devices& v, const QString& t) { return readVector(t, v.blocks[i].from); });
+            line(tr("Opposite corner [m]"), "blockTo", textOf(b.to), {},
+                 [i](campaign::Devices& v, const QString& t) { return readVector(t, v.blocks[i].to); });
+            line(tr("Way through (x, y, z)"), "blockAxis", QString("xyz")[b.axis], {},
+                 [i](campaign::Devices& v, const QString& t) {
+                     const auto k = QString("xyz").indexOf(t.trimmed().toLower());
+                     return t.trimmed().size() == 1 && k >= 0 && (v.blocks[i].axis = static_cast<int>(k), true);
+                 });
             const auto plain = [&](const QString& label, const char* name, double flow::PorousBlock::*field) {
-                line(label, name, number(b.*field), {}, [i, field](campaign::Devices& v, const QString& t) { return readNumber(t, v.blocks[i].*field) && v.blocks[i].*field >= 0.0; });
+                line(label, name, number(b.*field), {}, [i, field](campaign::Devices& v, const QString& t) {
+                    return readNumber(t, v.blocks[i].*field) && v.blocks[i].*field >= 0.0;
+                });
             };
             plain(tr("Linear [1/m\u00b2]"), "blockLinear", &flow::PorousBlock::linear);
             plain(tr("Quadratic [1/m]"), "blockQuadratic", &flow::PorousBlock::quadratic);
@@ -185,11 +225,14 @@ QString DevicePanel::freePart(bool forWheel) const {
     const auto& s = document_.settings();
     QString any;
     for (const auto& p : s.model.parts) {
-        const bool used = forWheel ? std::any_of(s.devices.wheels.begin(), s.devices.wheels.end(), [&](const auto& w) { return w.part == p.name; })
-                                   : std::any_of(s.devices.roughParts.begin(), s.devices.roughParts.end(), [&](const auto& r) { return r.part == p.name; });
+        const bool used = forWheel ? std::any_of(s.devices.wheels.begin(), s.devices.wheels.end(),
+                                                 [&](const auto& w) { return w.part == p.name; })
+                                   : std::any_of(s.devices.roughParts.begin(), s.devices.roughParts.end(),
+                                                 [&](const auto& r) { return r.part == p.name; });
         if (used || !p.inTheAir) continue;
         const auto name = QString::fromStdString(p.name);
-        if (!forWheel || name.contains("wheel", Qt::CaseInsensitive) || name.contains("tyre", Qt::CaseInsensitive)) return name;
+        if (!forWheel || name.contains("wheel", Qt::CaseInsensitive) || name.contains("tyre", Qt::CaseInsensitive))
+            return name;
         if (any.isEmpty()) any = name;
     }
     return any;
@@ -209,10 +252,14 @@ void DevicePanel::add(Kind kind) {
     change(tr("put something into the air"), [&](campaign::Devices& d) {
         if (kind == Kind::Wheel) d.wheels.push_back({wheel, true, 0.0, {}, {}});
         if (kind == Kind::Rough) d.roughParts.push_back({rough, 1e-4});
-        if (kind == Kind::Disc) d.discs.push_back({"propeller " + std::to_string(d.discs.size() + 1), Vec3(b.low.x() - 0.1 * size, b.centre().y(), b.centre().z()), Vec3::UnitX(), 0.02 * size, 0.15 * size, 10.0, 0.0, 0.0});
+        if (kind == Kind::Disc)
+            d.discs.push_back({"propeller " + std::to_string(d.discs.size() + 1),
+                               Vec3(b.low.x() - 0.1 * size, b.centre().y(), b.centre().z()), Vec3::UnitX(), 0.02 * size,
+                               0.15 * size, 10.0, 0.0, 0.0});
         if (kind == Kind::Block) {
             const Vec3 middle(b.low.x() - 0.2 * size, b.centre().y(), b.centre().z());
-            d.blocks.push_back({"core " + std::to_string(d.blocks.size() + 1), middle - size * Vec3(0.02, 0.08, 0.08), middle + size * Vec3(0.02, 0.08, 0.08), 0, 0.0, 100.0, 10.0});
+            d.blocks.push_back({"core " + std::to_string(d.blocks.size() + 1), middle - size * Vec3(0.02, 0.08, 0.08),
+                                middle + size * Vec3(0.02, 0.08, 0.08), 0, 0.0, 100.0, 10.0});
         }
         row = static_cast<int>(d.wheels.size()) - 1;
         if (kind != Kind::Wheel) row += static_cast<int>(d.roughParts.size());

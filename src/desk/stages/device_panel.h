@@ -26,7 +26,8 @@ class DevicePanel : public QWidget {
     void remove();
     void change(const QString& intent, const std::function<void(campaign::Devices&)>& how);
     /// A line of the form: what it shows, and how a text is taken (false: does not fit).
-    void line(const QString& label, const char* name, const QString& value, const QString& hint, const std::function<bool(campaign::Devices&, const QString&)>& take);
+    void line(const QString& label, const char* name, const QString& value, const QString& hint,
+              const std::function<bool(campaign::Devices&, const QString&)>& take);
     QString freePart(bool forWheel) const;
 
     Document& document_;

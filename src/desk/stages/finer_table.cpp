@@ -21,7 +21,8 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     table_->verticalHeader()->hide();
     table_->setMaximumHeight(110);
-    table_->setToolTip(tr("Middle or corner as three numbers. For a part, the last column is how many times its cells are halved."));
+    table_->setToolTip(
+        tr("Middle or corner as three numbers. For a part, the last column is how many times its cells are halved."));
     column->addWidget(table_);
     auto* row = new QHBoxLayout;
     auto* add = new QPushButton(tr("Add"));
@@ -37,13 +38,17 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     row->addWidget(add);
     auto* place = new QPushButton(tr("Drag in view"));
     place->setObjectName("dragFiner");
-    place->setToolTip(tr("Then draw the chosen place with the mouse, in a view along an axis: a box or a ball around the rectangle, a cylinder along its longer side. Its depth stays."));
+    place->setToolTip(
+        tr("Then draw the chosen place with the mouse, in a view along an axis: a box or a ball around the rectangle, "
+           "a cylinder along its longer side. Its depth stays."));
     row->addWidget(place);
     row->addWidget(remove);
     connect(place, &QPushButton::clicked, this, [this, &canvas] {
         const int row = table_->currentRow();
-        if (!document_.isOpen() || row < 0 || static_cast<std::size_t>(row) >= document_.settings().grid.finerPlaces.size())
-            emit document_.problem(tr("No place is chosen. Add a box, ball or cylinder, or click its line in the table, then drag."));
+        if (!document_.isOpen() || row < 0 ||
+            static_cast<std::size_t>(row) >= document_.settings().grid.finerPlaces.size())
+            emit document_.problem(
+                tr("No place is chosen. Add a box, ball or cylinder, or click its line in the table, then drag."));
         else
             canvas.placeByDragging();
     });
@@ -95,8 +100,12 @@ void FinerTable::edited(int row, int column) {
     bool ok = false;
     if (static_cast<std::size_t>(row) < places) {
         auto p = document_.settings().grid.finerPlaces[static_cast<std::size_t>(row)];
-        ok = column == kFrom ? readVector(text, p.from) : column == kTo ? readVector(text, p.to) : readPositive(text, column == kRadius ? p.radius : p.cell);
-        if (ok) change(tr("change a finer place"), [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
+        ok = column == kFrom ? readVector(text, p.from)
+             : column == kTo ? readVector(text, p.to)
+                             : readPositive(text, column == kRadius ? p.radius : p.cell);
+        if (ok)
+            change(tr("change a finer place"),
+                   [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
     } else {
         const QString digits = text.section(' ', -1);
         const int levels = digits.toInt(&ok);
@@ -104,7 +113,10 @@ void FinerTable::edited(int row, int column) {
         const auto name = table_->item(row, kWhat)->text().toStdString();
         if (ok) change(tr("change a finer part"), [&](grid::GridSettings& g) { g.finerParts[name] = levels; });
     }
-    if (!ok) emit document_.problem(tr("\"%1\" does not fit there. Type three numbers for a place, one above zero for a length, 0 to 6 for halvings.").arg(text));
+    if (!ok)
+        emit document_.problem(tr("\"%1\" does not fit there. Type three numbers for a place, one above zero for a "
+                                  "length, 0 to 6 for halvings.")
+                                   .arg(text));
     fill();
 }
 
@@ -151,7 +163,8 @@ void FinerTable::placeInView(const Vec3& from, const Vec3& to, int axis) {
             break;
         }
     }
-    change(tr("place cells in the view"), [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
+    change(tr("place cells in the view"),
+           [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
     table_->setCurrentCell(row, kFrom);
 }
 

@@ -1,6 +1,5 @@
 #include "desk/stages/flow_stage.h"
 
-
 #include "desk/scene.h"
 
 namespace cvane::desk {
@@ -12,7 +11,8 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     auto* view = section(tr("On a cut through the air"));
     what_ = new QComboBox;
     what_->setObjectName("flowField");
-    what_->addItems({tr("speed over free stream"), tr("Cp"), tr("lost total pressure, over q"), tr("eddy over molecular viscosity")});
+    what_->addItems({tr("speed over free stream"), tr("Cp"), tr("lost total pressure, over q"),
+                     tr("eddy over molecular viscosity")});
     view->addRow(tr("Show"), what_);
     axis_ = new QComboBox;
     axis_->addItems({tr("across x"), tr("across y"), tr("across z")});
@@ -33,7 +33,9 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d, true) {
     connect(&loader_, &FieldLoader::changed, this, again);
 }
 
-QString FlowStage::keyFigure() const { return loader_.ready() ? what_->currentText() : QString(); }
+QString FlowStage::keyFigure() const {
+    return loader_.ready() ? what_->currentText() : QString();
+}
 Stage::State FlowStage::state() const {
     return stateOfResult();
 }
@@ -48,14 +50,22 @@ void FlowStage::draw() {
     for (const auto c : cut.cell) {
         const double* v = loader_.fields().cellData.data() + 7 * static_cast<std::size_t>(c);
         const double U2 = v[0] * v[0] + v[1] * v[1] + v[2] * v[2], Cp = v[3] / q;
-        values.push_back(what == 0 ? std::sqrt(U2) / V : what == 1 ? Cp : what == 2 ? std::max(0.0, 1.0 - Cp - U2 / (V * V)) : v[6] / nu);
+        values.push_back(what == 0   ? std::sqrt(U2) / V
+                         : what == 1 ? Cp
+                         : what == 2 ? std::max(0.0, 1.0 - Cp - U2 / (V * V))
+                                     : v[6] / nu);
     }
     const double most = what == 3 && !values.empty() ? *std::max_element(values.begin(), values.end()) : 1.0;
     static const char* names[] = {"V / Vinf", "Cp", "loss / q", "nu_t / nu"};
-    auto actor = scene::cutActor(cut, values, what == 1 ? -1.5 : 0.0, what == 0 ? 1.4 : what == 3 ? most : 1.0, false, what == 1);
+    auto actor = scene::cutActor(cut, values, what == 1 ? -1.5 : 0.0,
+                                 what == 0   ? 1.4
+                                 : what == 3 ? most
+                                             : 1.0,
+                                 false, what == 1);
     scene_.add("cut", actor);
     scene_.add("scale", scene::scaleFor(actor, names[what]));
-    scene_.keep("wall", std::to_string(loader_.generation()), [&] { return scene::wallActor(*loader_.fields().grid, {}, 0, 1, false); });
+    scene_.keep("wall", std::to_string(loader_.generation()),
+                [&] { return scene::wallActor(*loader_.fields().grid, {}, 0, 1, false); });
     words_->setText(tr("Plane at %1 m.").arg(at, 0, 'g', 4));
 }
 

@@ -1,10 +1,10 @@
 #pragma once
-#include "desk/stages/stage.h"
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QSlider>
 
 #include "desk/model/field_loader.h"
+#include "desk/stages/stage.h"
 
 namespace cvane::desk {
 

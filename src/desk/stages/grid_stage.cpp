@@ -5,7 +5,6 @@
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
 #include <QtConcurrent>
-
 #include <algorithm>
 #include <cmath>
 #include <numeric>
@@ -19,7 +18,8 @@ namespace cvane::desk {
 
 namespace {
 // What is seen of a grid, worked out away from the window's thread.
-GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<const grid::Geometry> geo, int axis, double at, int colour, bool worst) {
+GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<const grid::Geometry> geo, int axis,
+                         double at, int colour, bool worst) {
     GridStage::Shown s;
     std::vector<double> angles;
     if (colour == 3 || worst) angles = grid::worstAngles(*g, *geo);
@@ -27,7 +27,9 @@ GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<co
     if (colour > 0)
         for (const auto c : s.cut.cell) {
             const auto i = static_cast<std::size_t>(c);
-            s.values.push_back(colour == 1 ? g->level[i] : colour == 2 ? std::log10(std::cbrt(geo->volume[i])) : angles[i]);
+            s.values.push_back(colour == 1   ? g->level[i]
+                               : colour == 2 ? std::log10(std::cbrt(geo->volume[i]))
+                                             : angles[i]);
         }
     if (!s.values.empty()) {
         const auto [lo, hi] = std::minmax_element(s.values.begin(), s.values.end());
@@ -39,8 +41,10 @@ GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<co
         std::vector<std::size_t> order(angles.size());
         std::iota(order.begin(), order.end(), 0u);
         const auto count = static_cast<std::ptrdiff_t>(std::min<std::size_t>(50, order.size()));
-        std::partial_sort(order.begin(), order.begin() + count, order.end(), [&](auto a, auto b) { return angles[a] > angles[b]; });
-        for (std::ptrdiff_t i = 0; i < count; ++i) s.worst.push_back(geo->cellCentre[order[static_cast<std::size_t>(i)]]);
+        std::partial_sort(order.begin(), order.begin() + count, order.end(),
+                          [&](auto a, auto b) { return angles[a] > angles[b]; });
+        for (std::ptrdiff_t i = 0; i < count; ++i)
+            s.worst.push_back(geo->cellCentre[order[static_cast<std::size_t>(i)]]);
     }
     return s;
 }
@@ -62,7 +66,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addLayout(row);
     seal_ = new QPushButton;
     seal_->setObjectName("closeLeaks");
-    seal_->setToolTip(tr("Lines in the view lead the way that the air takes into the model. Closing sets the width below so that these openings are closed, too."));
+    seal_->setToolTip(
+        tr("Lines in the view lead the way that the air takes into the model. Closing sets the width below so that "
+           "these openings are closed, too."));
     seal_->hide();
     column_->addWidget(seal_);
     bar_ = new QProgressBar;
@@ -70,31 +76,51 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     bar_->hide();
     column_->addWidget(bar_);
     auto* size = section(tr("Cells"));
-    whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"), [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
-    whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
-    number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
-    whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", -1, 6, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.gapLevels; })->setSpecialValueText(tr("as it takes"));
+    whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"),
+          [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
+    whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"),
+          [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
+    number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"),
+           [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
+    whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", -1, 6, 1, tr("change the refinement"),
+          [](campaign::Settings& s) -> int& { return s.grid.gapLevels; })
+        ->setSpecialValueText(tr("as it takes"));
     auto* more = foldedGroup(tr("More about the cells"), "moreCells");
-    choice(more, tr("Gaps without cells"), "leaveGapsFilled", {tr("must be opened"), tr("may stay filled")}, tr("change what becomes of gaps"), [](const campaign::Settings& s) { return s.leaveGapsFilled ? 1 : 0; },
-           [](campaign::Settings& s, int i) { s.leaveGapsFilled = i == 1; });
-    number(more, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
-    number(more, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"), [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
-    whole(more, tr("Cells of one size in a row"), "bufferCells", 1, 12, 1, tr("change the refinement"), [](campaign::Settings& s) -> int& { return s.grid.bufferCells; });
-    number(more, tr("Finer where a cell turns by"), "turnAngle", 2, 90, 1, "\u00b0", tr("change the refinement"), [](campaign::Settings& s) -> double& { return s.grid.turnAngle_deg; });
-    number(more, tr("Edges are kept from"), "sharpAngle", 5, 120, 1, "\u00b0", tr("change which edges are kept"), [](campaign::Settings& s) -> double& { return s.grid.sharpAngle_deg; });
-    auto* seal = number(more, tr("Close leaks up to"), "sealWidth", 0, 100, 4, " m", tr("change what counts as a leak"), [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
+    choice(
+        more, tr("Gaps without cells"), "leaveGapsFilled", {tr("must be opened"), tr("may stay filled")},
+        tr("change what becomes of gaps"), [](const campaign::Settings& s) { return s.leaveGapsFilled ? 1 : 0; },
+        [](campaign::Settings& s, int i) { s.leaveGapsFilled = i == 1; });
+    number(more, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"),
+           [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
+    number(more, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"),
+           [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
+    whole(more, tr("Cells of one size in a row"), "bufferCells", 1, 12, 1, tr("change the refinement"),
+          [](campaign::Settings& s) -> int& { return s.grid.bufferCells; });
+    number(more, tr("Finer where a cell turns by"), "turnAngle", 2, 90, 1, "\u00b0", tr("change the refinement"),
+           [](campaign::Settings& s) -> double& { return s.grid.turnAngle_deg; });
+    number(more, tr("Edges are kept from"), "sharpAngle", 5, 120, 1, "\u00b0", tr("change which edges are kept"),
+           [](campaign::Settings& s) -> double& { return s.grid.sharpAngle_deg; });
+    auto* seal = number(more, tr("Close leaks up to"), "sealWidth", 0, 100, 4, " m", tr("change what counts as a leak"),
+                        [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
     seal->setSpecialValueText(tr("3 % of the model"));
     const char* const axes[3] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k)
-        number(more, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]), (std::string("stretch") + axes[k]).c_str(), 1, grid::kMostStretch, 2, "", tr("stretch the cells"),
+        number(more, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]),
+               (std::string("stretch") + axes[k]).c_str(), 1, grid::kMostStretch, 2, "", tr("stretch the cells"),
                [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; });
     auto* wall = section(tr("Wall layers"));
-    auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"), [](campaign::Settings& s) -> int& { return s.grid.layers; });
+    auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"),
+                        [](campaign::Settings& s) -> int& { return s.grid.layers; });
     count->setSpecialValueText(tr("as growth asks"));
-    number(wall, tr("Growth from layer to layer"), "layerGrowth", 1.05, 3.0, 2, "", tr("change the layers' growth"), [](campaign::Settings& s) -> double& { return s.grid.layerGrowth; });
-    number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"), [](campaign::Settings& s) -> double& { return s.targetYPlus; });
-    auto* height = number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m", tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
-    document_.when(Change::Settings, height, [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
+    number(wall, tr("Growth from layer to layer"), "layerGrowth", 1.05, 3.0, 2, "", tr("change the layers' growth"),
+           [](campaign::Settings& s) -> double& { return s.grid.layerGrowth; });
+    number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"),
+           [](campaign::Settings& s) -> double& { return s.targetYPlus; });
+    auto* height =
+        number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m",
+               tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
+    document_.when(Change::Settings, height,
+                   [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
     auto* view = section(tr("Look at"));
     axis_ = new QComboBox;
     axis_->setObjectName("cutAxis");
@@ -137,7 +163,10 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
         cancel_->setEnabled(running);
         bar_->setVisible(running);
         if (!document_.isOpen()) return;
-        summary_->setText(running ? tr("Making the grid\u2026") : document_.gridCurrent() ? QString::fromStdString(campaign::gridSummary(document_.campaign())) : tr("No grid for the present settings."));
+        summary_->setText(running ? tr("Making the grid\u2026")
+                          : document_.gridCurrent()
+                              ? QString::fromStdString(campaign::gridSummary(document_.campaign()))
+                              : tr("No grid for the present settings."));
         showFigures();
         leaks_ = document_.gridCurrent() ? campaign::gridLeaks(document_.campaign()) : std::vector<grid::Leak>{};
         const auto open = std::count_if(leaks_.begin(), leaks_.end(), [](const grid::Leak& l) { return !l.sealed; });
@@ -181,24 +210,36 @@ void GridStage::showFigures() {
     histogram_->addBars(tr("faces"), 10.0, {f->facesByTenDegrees.begin(), f->facesByTenDegrees.end()}, look::calm);
     histogram_->finish();
     QStringList parts, levels;
-    for (const auto& [part, faces] : f->wallFacesByPart) parts << tr("%1 %L2").arg(QString::fromStdString(part)).arg(faces);
+    for (const auto& [part, faces] : f->wallFacesByPart)
+        parts << tr("%1 %L2").arg(QString::fromStdString(part)).arg(faces);
     for (const auto& [level, cells] : f->cellsByLevel) levels << tr("%1: %L2").arg(level).arg(cells);
-    counts_->setText(tr("Wall faces: %1.\nCells by level, from the coarsest: %2.\nMade in %3 s with %4 GB.").arg(parts.join(", "), levels.join(", ")).arg(f->seconds, 0, 'f', 1).arg(f->peakMemory_GB, 0, 'f', 2));
+    counts_->setText(tr("Wall faces: %1.\nCells by level, from the coarsest: %2.\nMade in %3 s with %4 GB.")
+                         .arg(parts.join(", "), levels.join(", "))
+                         .arg(f->seconds, 0, 'f', 1)
+                         .arg(f->peakMemory_GB, 0, 'f', 2));
 }
 
 QString GridStage::keyFigure() const {
     if (document_.gridRunning()) return tr("being made");
-    return document_.grid() ? tr("%L1 cells").arg(document_.grid()->cells()) : document_.gridCurrent() ? tr("stored") : tr("none yet");
+    return document_.grid()          ? tr("%L1 cells").arg(document_.grid()->cells())
+           : document_.gridCurrent() ? tr("stored")
+                                     : tr("none yet");
 }
 
-Stage::State GridStage::state() const { return document_.gridRunning() ? State::AtWork : document_.gridCurrent() ? State::Ready : document_.modelReady() ? State::OutOfDate : State::NeedsYou; }
+Stage::State GridStage::state() const {
+    return document_.gridRunning()   ? State::AtWork
+           : document_.gridCurrent() ? State::Ready
+           : document_.modelReady()  ? State::OutOfDate
+                                     : State::NeedsYou;
+}
 
 void GridStage::show() {
     middle_.showCanvas();
     scene_.begin();
     const auto g = document_.grid();
     if (g) {
-        scene_.keep("wall", std::to_string(document_.gridGeneration()), [&] { return scene::wallActor(*g, {}, 0, 1, true); });
+        scene_.keep("wall", std::to_string(document_.gridGeneration()),
+                    [&] { return scene::wallActor(*g, {}, 0, 1, true); });
         for (const char* other : {"cut", "scale", "worst"}) scene_.hold(other);
         again_ = cutJob_.isRunning();
         const auto geo = document_.geometry();
@@ -214,9 +255,11 @@ void GridStage::show() {
         if (leak.path.empty())
             holes.push_back(leak.place);
         else
-            scene_.add("leak " + std::to_string(number++), scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
+            scene_.add("leak " + std::to_string(number++),
+                       scene::pathActor(leak.path, leak.sealed ? look::calm : look::accent));
     if (!holes.empty()) scene_.add("holes", scene::pointsActor(holes, look::calm));
-    for (const auto& place : document_.isOpen() ? document_.settings().grid.finerPlaces : std::vector<grid::FinerPlace>{})
+    for (const auto& place :
+         document_.isOpen() ? document_.settings().grid.finerPlaces : std::vector<grid::FinerPlace>{})
         scene_.add("place " + std::to_string(number++), scene::boxActor(place.bounds(), look::accent));
     scene_.finish();
     middle_.canvas().refresh();

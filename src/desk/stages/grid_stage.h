@@ -1,5 +1,4 @@
 #pragma once
-#include "desk/stages/stage.h"
 #include <QCheckBox>
 #include <QComboBox>
 #include <QProgressBar>
@@ -7,6 +6,7 @@
 #include <QSlider>
 
 #include "campaign/steps/grid_stage.h"
+#include "desk/stages/stage.h"
 #include "grid/cut.h"
 
 namespace cvane::desk {

@@ -26,9 +26,12 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     auto* form = section(tr("Unit and parts"));
     QStringList units;
     for (const auto& u : base::lengthUnits()) units << QString::fromUtf8(u.symbol.data());
-    choice(form, tr("File is in"), "modelUnit", units, tr("change the model's unit"),
-           [units](const campaign::Settings& s) { return static_cast<int>(units.indexOf(QString::fromStdString(s.model.unit))); },
-           [units](campaign::Settings& s, int i) { s.model.unit = units[i].toStdString(); });
+    choice(
+        form, tr("File is in"), "modelUnit", units, tr("change the model's unit"),
+        [units](const campaign::Settings& s) {
+            return static_cast<int>(units.indexOf(QString::fromStdString(s.model.unit)));
+        },
+        [units](campaign::Settings& s, int i) { s.model.unit = units[i].toStdString(); });
     parts_ = new QTableWidget(0, 1);
     parts_->setObjectName("parts");
     parts_->setHorizontalHeaderLabels({tr("Part (tick: in the air; double click: rename)")});
@@ -66,22 +69,31 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
             const Mat3 back = shape::rotationMatrix(p.rotation_deg).transpose();
             Box unplaced;
             for (const auto& f : document_.placed().facets)
-                for (const auto i : f) unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
+                for (const auto i : f)
+                    unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
             s.model.placement = shape::turned(p, unplaced, axis, 90.0);
             change(tr("turn the model"), s);
         });
     }
     turn->addRow(row);
     for (int k = 0; k < 3; ++k)
-        number(turn, tr("Rotation %1").arg(names[k]), "rotation", -360, 360, 2, "\u00b0", tr("turn the model"), [k](campaign::Settings& s) -> double& { return s.model.placement.rotation_deg[k]; });
+        number(turn, tr("Rotation %1").arg(names[k]), "rotation", -360, 360, 2, "\u00b0", tr("turn the model"),
+               [k](campaign::Settings& s) -> double& { return s.model.placement.rotation_deg[k]; });
     for (int k = 0; k < 3; ++k)
-        number(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, " m", tr("shift the model"), [k](campaign::Settings& s) -> double& { return s.model.placement.shift[k]; });
+        number(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, " m", tr("shift the model"),
+               [k](campaign::Settings& s) -> double& { return s.model.placement.shift[k]; });
 
     auto* ref = section(tr("Measured against"));
-    choice(ref, tr("Area"), "areaFrom", {tr("frontal"), tr("side"), tr("planform"), tr("typed")}, tr("change the reference area"), [](const campaign::Settings& s) { return static_cast<int>(s.reference.areaFrom); },
-           [](campaign::Settings& s, int i) { s.reference.areaFrom = static_cast<campaign::AreaFrom>(i); });
-    number(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, " m\u00b2", tr("change the reference area"), [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
-    const auto optional = [&](const QString& label, const char* name, std::function<std::optional<double>&(campaign::Settings&)> field, std::function<double()> computed) {
+    choice(
+        ref, tr("Area"), "areaFrom", {tr("frontal"), tr("side"), tr("planform"), tr("typed")},
+        tr("change the reference area"),
+        [](const campaign::Settings& s) { return static_cast<int>(s.reference.areaFrom); },
+        [](campaign::Settings& s, int i) { s.reference.areaFrom = static_cast<campaign::AreaFrom>(i); });
+    number(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, " m\u00b2", tr("change the reference area"),
+           [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
+    const auto optional = [&](const QString& label, const char* name,
+                              std::function<std::optional<double>&(campaign::Settings&)> field,
+                              std::function<double()> computed) {
         auto* box = new QDoubleSpinBox;
         box->setObjectName(name);
         box->setRange(0.0, 1e6);
@@ -94,7 +106,8 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
             auto s = document_.settings();
             const QSignalBlocker quiet(box);
             box->setValue(field(s).value_or(0.0));
-            box->setSpecialValueText(document_.modelReady() ? tr("computed: %1 m").arg(computed(), 0, 'g', 5) : tr("computed"));
+            box->setSpecialValueText(document_.modelReady() ? tr("computed: %1 m").arg(computed(), 0, 'g', 5)
+                                                            : tr("computed"));
         });
         connect(box, &QDoubleSpinBox::valueChanged, this, [this, field](double v) {
             if (!document_.isOpen()) return;
@@ -103,8 +116,12 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
             change(tr("change a reference length"), s);
         });
     };
-    optional(tr("Length"), "refLength", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.length; }, [this] { return document_.reference().length; });
-    optional(tr("Span"), "refSpan", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.span; }, [this] { return document_.reference().span; });
+    optional(
+        tr("Length"), "refLength", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.length; },
+        [this] { return document_.reference().length; });
+    optional(
+        tr("Span"), "refSpan", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.span; },
+        [this] { return document_.reference().span; });
     for (int k = 0; k < 3; ++k) {
         auto* box = new QDoubleSpinBox;
         box->setObjectName(QString("momentCentre%1").arg(names[k]));
@@ -134,7 +151,8 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     document_.when(Change::Model, this, [this] { fillParts(); });
     document_.when(Change::Settings, this, [this] { fillParts(); });
     document_.when(Change::Health, this, [this] {
-        health_->setText(QString::fromStdString(document_.health()->sentence()) + tr(". Places are marked in the view; none of this forbids a grid."));
+        health_->setText(QString::fromStdString(document_.health()->sentence()) +
+                         tr(". Places are marked in the view; none of this forbids a grid."));
         if (current_) show();
     });
 }
@@ -158,16 +176,31 @@ void ModelStage::fillParts() {
     const Vec3 s = m.bounds.size() / unit.inSI;
     const QString u = QString::fromUtf8(unit.symbol.data()), a = area.symbol == "m2" ? "m\u00b2" : "ft\u00b2";
     size_->setText(tr("Length %1, width %2, height %3 %4. %5 facets.\nFrontal %6, side %7, planform %8 %9%10.")
-                       .arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(u).arg(document_.placed().facets.size())
-                       .arg(m.frontal / area.inSI, 0, 'g', 5).arg(m.side / area.inSI, 0, 'g', 5).arg(m.planform / area.inSI, 0, 'g', 5).arg(a, document_.settings().tunnel.halfModel ? tr(" (whole model)") : ""));
-    const auto remark = shape::sizeRemark(document_.measures().bounds, base::unitNamed(base::lengthUnits(), document_.settings().model.unit).inSI);
+                       .arg(s.x(), 0, 'g', 4)
+                       .arg(s.y(), 0, 'g', 4)
+                       .arg(s.z(), 0, 'g', 4)
+                       .arg(u)
+                       .arg(document_.placed().facets.size())
+                       .arg(m.frontal / area.inSI, 0, 'g', 5)
+                       .arg(m.side / area.inSI, 0, 'g', 5)
+                       .arg(m.planform / area.inSI, 0, 'g', 5)
+                       .arg(a, document_.settings().tunnel.halfModel ? tr(" (whole model)") : ""));
+    const auto remark = shape::sizeRemark(document_.measures().bounds,
+                                          base::unitNamed(base::lengthUnits(), document_.settings().model.unit).inSI);
     remarks_->setText(QString::fromStdString(remark));
     remarks_->setVisible(!remark.empty());
 }
 
-QString ModelStage::keyFigure() const { return document_.modelReady() ? tr("%1 facets, %2 m").arg(document_.placed().facets.size()).arg(document_.measures().bounds.size().x(), 0, 'g', 3) : tr("open or import"); }
+QString ModelStage::keyFigure() const {
+    return document_.modelReady() ? tr("%1 facets, %2 m")
+                                        .arg(document_.placed().facets.size())
+                                        .arg(document_.measures().bounds.size().x(), 0, 'g', 3)
+                                  : tr("open or import");
+}
 
-Stage::State ModelStage::state() const { return document_.modelReady() ? State::Ready : State::NeedsYou; }
+Stage::State ModelStage::state() const {
+    return document_.modelReady() ? State::Ready : State::NeedsYou;
+}
 
 void ModelStage::show() {
     middle_.showCanvas();
@@ -176,11 +209,14 @@ void ModelStage::show() {
         scene_.finish();
         return;
     }
-    static const QColor colours[] = {QColor(0xd8, 0xcf, 0xba), QColor(0x9d, 0xb8, 0xb5), QColor(0xd3, 0xa9, 0x84), QColor(0xb5, 0xae, 0xc9), QColor(0xb9, 0xc4, 0x96)};
+    static const QColor colours[] = {QColor(0xd8, 0xcf, 0xba), QColor(0x9d, 0xb8, 0xb5), QColor(0xd3, 0xa9, 0x84),
+                                     QColor(0xb5, 0xae, 0xc9), QColor(0xb9, 0xc4, 0x96)};
     const auto& s = document_.placed();
     for (std::size_t p = 0; p < s.parts.size(); ++p)
-        scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
-                    [&] { return scene::surfaceActor(s, static_cast<int>(p), s.parts[p].inTheAir ? colours[p % 5] : look::faint, s.parts[p].inTheAir ? 1.0 : 0.15); });
+        scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()), [&] {
+            return scene::surfaceActor(s, static_cast<int>(p), s.parts[p].inTheAir ? colours[p % 5] : look::faint,
+                                       s.parts[p].inTheAir ? 1.0 : 0.15);
+        });
     if (document_.health()) {
         const Mat3 R = shape::rotationMatrix(document_.settings().model.placement.rotation_deg);
         int number = 0;

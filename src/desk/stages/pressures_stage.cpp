@@ -35,7 +35,9 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d,
     column_->addStretch(1);
     connect(copy, &QPushButton::clicked, this, [this] {
         if (!loader_.ready()) return;
-        QString text = QString::fromStdString(readout::toCsv(readout::cutStation(*loader_.fields().grid, *loader_.fields().geometry, loader_.fields().wall, axis_->currentIndex(), place_->value())));
+        QString text = QString::fromStdString(
+            readout::toCsv(readout::cutStation(*loader_.fields().grid, *loader_.fields().geometry,
+                                               loader_.fields().wall, axis_->currentIndex(), place_->value())));
         QApplication::clipboard()->setText(text.replace(',', '\t'));
     });
     const auto again = [this] {
@@ -48,7 +50,8 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d,
     document_.when(Change::Grid, this, again);
     document_.when(Change::Model, this, [this] {
         const QSignalBlocker quiet(place_);
-        place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] + 1e-4 * document_.measures().bounds.size().norm());
+        place_->setValue(document_.measures().bounds.centre()[axis_->currentIndex()] +
+                         1e-4 * document_.measures().bounds.size().norm());
     });
     connect(&loader_, &FieldLoader::changed, this, again);
 }
@@ -64,7 +67,8 @@ Stage::State PressuresStage::state() const {
 }
 
 void PressuresStage::plot() {
-    const auto station = readout::cutStation(*loader_.fields().grid, *loader_.fields().geometry, loader_.fields().wall, axis_->currentIndex(), place_->value());
+    const auto station = readout::cutStation(*loader_.fields().grid, *loader_.fields().geometry, loader_.fields().wall,
+                                             axis_->currentIndex(), place_->value());
     auto &top = middle_.upper(), &bottom = middle_.lower();
     const QString along = axis_->currentIndex() == 0 ? "z/h" : "x/c";
     top.begin(along, "Cp");
@@ -78,7 +82,8 @@ void PressuresStage::plot() {
                 Cf.push_back(s.Cf);
             }
         if (x.empty()) continue;
-        const QString name = axis_->currentIndex() == 1 ? (upper ? tr("upper side") : tr("lower side")) : (upper ? tr("starboard") : tr("port"));
+        const QString name = axis_->currentIndex() == 1 ? (upper ? tr("upper side") : tr("lower side"))
+                                                        : (upper ? tr("starboard") : tr("port"));
         top.add(name, x, Cp, upper ? look::accent : look::calm, 1);
         bottom.add(name, x, Cf, upper ? look::accent : look::calm, 1);
     }
@@ -86,7 +91,10 @@ void PressuresStage::plot() {
     top.finish(true);
     bottom.finish();
     middle_.showPlots(true);
-    words_->setText(station.samples.empty() ? tr("The plane misses the model.") : tr("%1 places; the cut is %2 m long.").arg(station.samples.size()).arg(station.chord, 0, 'g', 4));
+    words_->setText(
+        station.samples.empty()
+            ? tr("The plane misses the model.")
+            : tr("%1 places; the cut is %2 m long.").arg(station.samples.size()).arg(station.chord, 0, 'g', 4));
 }
 
 void PressuresStage::show() {
@@ -106,7 +114,9 @@ void PressuresStage::show() {
     middle_.showCanvas();
     scene_.begin();
     const auto from = std::to_string(loader_.generation());
-    auto* wall = scene_.keep("wall", from, [&] { return scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false); });
+    auto* wall = scene_.keep("wall", from, [&] {
+        return scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false);
+    });
     scene_.keep("scale", from, [&] { return scene::scaleFor(vtkActor::SafeDownCast(wall), "Cp"); });
     scene_.finish();
     words_->setText(tr("Colours from -1.5 to 1; pale is the free stream's pressure."));

@@ -1,9 +1,9 @@
 #pragma once
-#include "desk/stages/stage.h"
 #include <QComboBox>
 #include <QDoubleSpinBox>
 
 #include "desk/model/field_loader.h"
+#include "desk/stages/stage.h"
 
 namespace cvane::desk {
 

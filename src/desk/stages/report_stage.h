@@ -1,7 +1,6 @@
 #pragma once
 #include "desk/stages/stage.h"
 
-
 namespace cvane::desk {
 
 /// Tables and pictures out of the program.

@@ -64,15 +64,25 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         save_->setEnabled(queue_.current().has_value());
         QString text;
         for (const auto& r : document_.remarks()) {
-            text += "<p>" + (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) + QString::fromStdString(r.text).toHtmlEscaped();
-            for (const auto& m : r.mends) text += QString(" <a href=\"%1\">%2</a>").arg(QString::fromStdString(m.assignment).toHtmlEscaped(), QString::fromStdString(m.words).toHtmlEscaped());
+            text += "<p>" + (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) +
+                    QString::fromStdString(r.text).toHtmlEscaped();
+            for (const auto& m : r.mends)
+                text += QString(" <a href=\"%1\">%2</a>")
+                            .arg(QString::fromStdString(m.assignment).toHtmlEscaped(),
+                                 QString::fromStdString(m.words).toHtmlEscaped());
             text += "</p>";
         }
         preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text);
         const auto* r = document_.selectedReport();
-        further_->setEnabled(r && r->result && (r->state == campaign::PointState::Settled || r->state == campaign::PointState::Unsteady || r->state == campaign::PointState::Stopped));
+        further_->setEnabled(r && r->result &&
+                             (r->state == campaign::PointState::Settled || r->state == campaign::PointState::Unsteady ||
+                              r->state == campaign::PointState::Stopped));
         if (r) {
-            QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4").arg(r->point.condition.speed).arg(r->point.condition.alpha_deg).arg(r->point.condition.beta_deg).arg(QString::fromStdString(campaign::nameOf(r->state)));
+            QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4")
+                            .arg(r->point.condition.speed)
+                            .arg(r->point.condition.alpha_deg)
+                            .arg(r->point.condition.beta_deg)
+                            .arg(QString::fromStdString(campaign::nameOf(r->state)));
             if (r->state == campaign::PointState::Running) {
                 if (r->coarse) s += tr(" on the coarse grid");
                 s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
@@ -91,7 +101,8 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
 
 QString RunStage::keyFigure() const {
     int done = 0;
-    for (const auto& r : document_.reports()) done += r.state == campaign::PointState::Settled || r.state == campaign::PointState::Unsteady;
+    for (const auto& r : document_.reports())
+        done += r.state == campaign::PointState::Settled || r.state == campaign::PointState::Unsteady;
     return tr("%1 of %2 done").arg(done).arg(document_.reports().size());
 }
 
@@ -118,7 +129,9 @@ void RunStage::show() {
             std::size_t shown = 0;
             for (std::size_t i = 0; i < m.names.size() && shown < std::size(colours); ++i) {
                 auto y = m.columns[i];
-                if (!m.names[i].starts_with(kResidual) || std::all_of(y.begin(), y.end(), [](double v) { return v <= 0.0; })) continue;
+                if (!m.names[i].starts_with(kResidual) ||
+                    std::all_of(y.begin(), y.end(), [](double v) { return v <= 0.0; }))
+                    continue;
                 for (double& v : y) v = std::max(v, 1e-16);
                 auto name = m.names[i].substr(kResidual.size());
                 std::replace(name.begin(), name.end(), '_', ' ');
@@ -126,9 +139,12 @@ void RunStage::show() {
             }
             // The first swings of a start would flatten everything after them.
             const std::size_t skip = it->size() > 40 ? 20 : 0;
-            const auto tail = [&](const std::vector<double>& v) { return std::vector<double>(v.begin() + static_cast<std::ptrdiff_t>(skip), v.end()); };
+            const auto tail = [&](const std::vector<double>& v) {
+                return std::vector<double>(v.begin() + static_cast<std::ptrdiff_t>(skip), v.end());
+            };
             const char* coefficients[] = {"CD", "CL", "CY", "Cm"};
-            for (int i = 0; i < 4; ++i) bottom.add(coefficients[i], tail(*it), tail(*m.column(coefficients[i])), colours[i], 0);
+            for (int i = 0; i < 4; ++i)
+                bottom.add(coefficients[i], tail(*it), tail(*m.column(coefficients[i])), colours[i], 0);
         }
     }
     top.finish();

@@ -1,9 +1,9 @@
 #pragma once
-#include "desk/stages/stage.h"
 #include <QPushButton>
 #include <QSpinBox>
 
 #include "desk/model/run_queue.h"
+#include "desk/stages/stage.h"
 
 namespace cvane::desk {
 

@@ -1,7 +1,6 @@
 #pragma once
 #include "desk/stages/stage.h"
 
-
 namespace cvane::desk {
 
 /// Speeds and angles that are combined into points.

@@ -68,14 +68,16 @@ QLabel* Stage::note(const QString& text, bool warning) {
 }
 
 template <class Box, class Value>
-Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high, const QString& intent, std::function<Value&(campaign::Settings&)> field) {
+Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high,
+                  const QString& intent, std::function<Value&(campaign::Settings&)> field) {
     box->setObjectName(name);
     box->setRange(low, high);
     box->setKeyboardTracking(false);
     form->addRow(label, box);
     document_.when(Change::Settings, box, [this, box, field] {
         // A number that is half typed is the user's until it is entered.
-        if (const auto* edit = box->template findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified()) return;
+        if (const auto* edit = box->template findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified())
+            return;
         auto s = document_.settings();
         const QSignalBlocker quiet(box);
         box->setValue(field(s));
@@ -89,7 +91,8 @@ Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char*
     return box;
 }
 
-QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
+QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                              int decimals, const QString& suffix, const QString& intent,
                               std::function<double&(campaign::Settings&)> field) {
     auto* box = new QDoubleSpinBox;
     box->setDecimals(decimals);
@@ -97,14 +100,16 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const cha
     return bound(box, form, label, name, low, high, intent, std::move(field));
 }
 
-QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step, const QString& intent, std::function<int&(campaign::Settings&)> field) {
+QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step,
+                       const QString& intent, std::function<int&(campaign::Settings&)> field) {
     auto* box = new QSpinBox;
     box->setSingleStep(step);
     box->setGroupSeparatorShown(true);
     return bound(box, form, label, name, low, high, intent, std::move(field));
 }
 
-QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field) {
+QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name, const QString& intent,
+                       std::function<std::vector<double>&(campaign::Settings&)> field) {
     auto* edit = new QLineEdit;
     edit->setObjectName(name);
     edit->setMinimumWidth(60);
@@ -112,7 +117,8 @@ QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name
     form->addRow(label, edit);
     document_.when(Change::Settings, edit, [this, edit, field] {
         auto s = document_.settings();
-        if (!edit->hasFocus() || !edit->isModified()) edit->setText(QString::fromStdString(campaign::listText(field(s))));
+        if (!edit->hasFocus() || !edit->isModified())
+            edit->setText(QString::fromStdString(campaign::listText(field(s))));
     });
     connect(edit, &QLineEdit::editingFinished, this, [this, edit, field, intent, label] {
         if (!document_.isOpen() || !edit->isModified()) return;
@@ -131,7 +137,8 @@ QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name
     return edit;
 }
 
-QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words, const QString& intent, std::function<int(const campaign::Settings&)> get,
+QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words,
+                         const QString& intent, std::function<int(const campaign::Settings&)> get,
                          std::function<void(campaign::Settings&, int)> set) {
     auto* box = new QComboBox;
     box->setObjectName(name);
@@ -155,7 +162,9 @@ QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* na
 
 Stage::State Stage::stateOfResult() const {
     const auto* r = document_.selectedReport();
-    return !r || !r->result ? State::NeedsYou : r->state == campaign::PointState::OutOfDate ? State::OutOfDate : State::Ready;
+    return !r || !r->result                              ? State::NeedsYou
+           : r->state == campaign::PointState::OutOfDate ? State::OutOfDate
+                                                         : State::Ready;
 }
 
 double Stage::placeAt(int axis, int percent) const {

@@ -19,12 +19,13 @@ class Stage : public QObject {
     enum class State { NeedsYou, Ready, OutOfDate, AtWork };
     /// Of the rail, in the order of the work.
     enum class Group { Shape, Tunnel, Work, Reading };
-    Stage(Document& document, Middle& middle) : document_(document), middle_(middle), scene_(middle.canvas().renderer()) {}
+    Stage(Document& document, Middle& middle)
+        : document_(document), middle_(middle), scene_(middle.canvas().renderer()) {}
     virtual Group group() const = 0;
     virtual QString title() const = 0;
     virtual QString keyFigure() const = 0;
     virtual State state() const = 0;
-    virtual void show() = 0;      ///< fills the middle; called when the stage is chosen and when its data change
+    virtual void show() = 0;  ///< fills the middle; called when the stage is chosen and when its data change
     QWidget* sheet() { return sheet_; }
     void setCurrent(bool on) {
         current_ = on;
@@ -39,11 +40,15 @@ class Stage : public QObject {
     /// A group whose rows are folded away behind a button of this name until they are asked for.
     QFormLayout* foldedGroup(const QString& title, const char* name);
     QLabel* note(const QString& text = {}, bool warning = false);
-    class QDoubleSpinBox* number(QFormLayout* form, const QString& label, const char* name, double low, double high, int decimals, const QString& suffix, const QString& intent,
+    class QDoubleSpinBox* number(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                                 int decimals, const QString& suffix, const QString& intent,
                                  std::function<double&(campaign::Settings&)> field);
-    class QSpinBox* whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step, const QString& intent, std::function<int&(campaign::Settings&)> field);
-    class QLineEdit* list(QFormLayout* form, const QString& label, const char* name, const QString& intent, std::function<std::vector<double>&(campaign::Settings&)> field);
-    class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words, const QString& intent, std::function<int(const campaign::Settings&)> get,
+    class QSpinBox* whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step,
+                          const QString& intent, std::function<int&(campaign::Settings&)> field);
+    class QLineEdit* list(QFormLayout* form, const QString& label, const char* name, const QString& intent,
+                          std::function<std::vector<double>&(campaign::Settings&)> field);
+    class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words,
+                            const QString& intent, std::function<int(const campaign::Settings&)> get,
                             std::function<void(campaign::Settings&, int)> set);
     /// Changes settings, as a step that undo leads back here for.
     void change(const QString& intent, const campaign::Settings& next) { document_.change(intent, next, title()); }
@@ -54,7 +59,8 @@ class Stage : public QObject {
 
   private:
     template <class Box, class Value>
-    Box* bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high, const QString& intent, std::function<Value&(campaign::Settings&)> field);
+    Box* bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high,
+               const QString& intent, std::function<Value&(campaign::Settings&)> field);
 
   protected:
     Document& document_;

@@ -26,7 +26,8 @@ MakeStage make() {
 
 const std::vector<MakeStage>& stageMakers() {
     static const std::vector<MakeStage> makers{
-        make<ModelStage>(), make<TunnelStage>(), make<GridStage>(), make<ScheduleStage>(), make<RunStage>(), make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<ReportStage>(),
+        make<ModelStage>(),   make<TunnelStage>(),    make<GridStage>(), make<ScheduleStage>(), make<RunStage>(),
+        make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<ReportStage>(),
     };
     return makers;
 }

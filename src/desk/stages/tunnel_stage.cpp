@@ -18,21 +18,36 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     box_->setObjectName("tunnelSize");
     column_->addWidget(box_);
     auto* what = section(tr("Around the model"));
-    choice(what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")}, tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
-           [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
-    number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"), [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
-    choice(what, tr("Ground's layer begins"), "groundLayer", {tr("at the inlet"), tr("ahead of the model"), tr("at the model")}, tr("change where the ground's boundary layer begins"),
-           [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.groundLayer); }, [](campaign::Settings& s, int i) { s.tunnel.groundLayer = static_cast<grid::LayerFrom>(i); });
-    number(what, tr("Ahead by body lengths"), "groundLayerAhead", 0, 100, 2, "", tr("change where the ground's boundary layer begins"), [](campaign::Settings& s) -> double& { return s.tunnel.groundLayerAhead; });
-    choice(what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")}, tr("change between whole and half model"), [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
-           [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
-    choice(what, tr("Sides"), "tunnelSides", {tr("open, wind from any angle"), tr("walls, wind along x only")}, tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
-           [](campaign::Settings& s, int i) { s.tunnel.closed = i == 1; });
+    choice(
+        what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")},
+        tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
+        [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
+    number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"),
+           [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
+    choice(
+        what, tr("Ground's layer begins"), "groundLayer",
+        {tr("at the inlet"), tr("ahead of the model"), tr("at the model")},
+        tr("change where the ground's boundary layer begins"),
+        [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.groundLayer); },
+        [](campaign::Settings& s, int i) { s.tunnel.groundLayer = static_cast<grid::LayerFrom>(i); });
+    number(what, tr("Ahead by body lengths"), "groundLayerAhead", 0, 100, 2, "",
+           tr("change where the ground's boundary layer begins"),
+           [](campaign::Settings& s) -> double& { return s.tunnel.groundLayerAhead; });
+    choice(
+        what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")},
+        tr("change between whole and half model"),
+        [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
+        [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
+    choice(
+        what, tr("Sides"), "tunnelSides", {tr("open, wind from any angle"), tr("walls, wind along x only")},
+        tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
+        [](campaign::Settings& s, int i) { s.tunnel.closed = i == 1; });
     auto* inTheAir = section(tr("Turning, rough, pushing, resisting"));
     inTheAir->addRow(new DevicePanel(document_));
     auto* extent = section(tr("Extent in body lengths"));
     const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field, bool mayCut) {
-        auto* box = number(extent, label, name, mayCut ? -0.9 : 0.1, 200, 1, "", tr("change the tunnel"), [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
+        auto* box = number(extent, label, name, mayCut ? -0.9 : 0.1, 200, 1, "", tr("change the tunnel"),
+                           [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
         if (mayCut) box->setToolTip(tr("Below 0 that wall of the tunnel cuts the model, as at a strut."));
     };
     add(tr("Upstream"), "upstream", &grid::Tunnel::upstream, false);
@@ -47,7 +62,8 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         const auto& t = document_.settings().tunnel;
         const bool heldGround = t.floor == grid::Floor::Fixed;
         if (auto* box = sheet_->findChild<QWidget*>("groundLayer")) box->setEnabled(heldGround);
-        if (auto* box = sheet_->findChild<QWidget*>("groundLayerAhead")) box->setEnabled(heldGround && t.groundLayer == grid::LayerFrom::Ahead);
+        if (auto* box = sheet_->findChild<QWidget*>("groundLayerAhead"))
+            box->setEnabled(heldGround && t.groundLayer == grid::LayerFrom::Ahead);
         if (!document_.modelReady()) return;
         QString text;
         for (const auto& r : document_.remarks()) text += "\u2022 " + QString::fromStdString(r.text) + "\n";
@@ -56,7 +72,11 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         try {
             const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
             const Vec3 s = b.size();
-            box_->setText(tr("%1 m long, %2 m wide, %3 m high. %4").arg(s.x(), 0, 'g', 4).arg(s.y(), 0, 'g', 4).arg(s.z(), 0, 'g', 4).arg(tr("The model %1 of its section.").arg(keyFigure())));
+            box_->setText(tr("%1 m long, %2 m wide, %3 m high. %4")
+                              .arg(s.x(), 0, 'g', 4)
+                              .arg(s.y(), 0, 'g', 4)
+                              .arg(s.z(), 0, 'g', 4)
+                              .arg(tr("The model %1 of its section.").arg(keyFigure())));
         } catch (const base::InputError& e) {
             box_->setText(e.what());
         }
@@ -67,7 +87,10 @@ QString TunnelStage::keyFigure() const {
     if (!document_.modelReady()) return {};
     try {
         const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
-        return tr("blocks %1 %").arg(100.0 * grid::blockage(b, document_.measures().frontal * (document_.settings().tunnel.halfModel ? 0.5 : 1.0)), 0, 'f', 2);
+        return tr("blocks %1 %")
+            .arg(100.0 * grid::blockage(
+                             b, document_.measures().frontal * (document_.settings().tunnel.halfModel ? 0.5 : 1.0)),
+                 0, 'f', 2);
     } catch (const base::InputError&) {
         return tr("cannot be made");
     }
@@ -92,17 +115,24 @@ void TunnelStage::show() {
     }
     const auto& s = document_.placed();
     int number = 0;
-    const auto put = [&](vtkSmartPointer<vtkProp> prop) { scene_.add("line " + std::to_string(number++), std::move(prop)); };
+    const auto put = [&](vtkSmartPointer<vtkProp> prop) {
+        scene_.add("line " + std::to_string(number++), std::move(prop));
+    };
     for (std::size_t p = 0; p < s.parts.size(); ++p)
         if (s.parts[p].inTheAir)
-            scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()), [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
+            scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
+                        [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
     const auto& devices = document_.settings().devices;
     for (const auto& d : devices.discs)
         if (d.axis.norm() > 0.0) {
-            const Vec3 n = d.axis.normalized(), u = n.cross(std::abs(n.z()) < 0.9 ? Vec3(Vec3::UnitZ()) : Vec3(Vec3::UnitX())).normalized(), v = n.cross(u);
+            const Vec3 n = d.axis.normalized(),
+                       u = n.cross(std::abs(n.z()) < 0.9 ? Vec3(Vec3::UnitZ()) : Vec3(Vec3::UnitX())).normalized(),
+                       v = n.cross(u);
             for (const double radius : {d.outer, d.inner}) {
                 std::vector<Vec3> ring;
-                for (int k = 0; k <= 48; ++k) ring.push_back(d.centre + radius * (std::cos(k * base::degree * 7.5) * u + std::sin(k * base::degree * 7.5) * v));
+                for (int k = 0; k <= 48; ++k)
+                    ring.push_back(d.centre + radius * (std::cos(k * base::degree * 7.5) * u +
+                                                        std::sin(k * base::degree * 7.5) * v));
                 put(scene::pathActor(ring, look::accent));
             }
             put(scene::pathActor({d.centre, d.centre + (d.thrust < 0.0 ? -1.0 : 1.0) * d.outer * n}, look::accent));
@@ -113,11 +143,12 @@ void TunnelStage::show() {
         box.add(b.to);
         put(scene::boxActor(box, look::accent));
     }
-    for (const auto& w : devices.wheels)
-        try {
+    for (const auto& w : devices.wheels) try {
             const auto m = campaign::motionOf(w, s, document_.settings().tunnel, 1.0);
             const double reach = m.spin.norm() > 0.0 ? 0.06 * document_.measures().bounds.size().maxCoeff() : 0.0;
-            if (reach > 0.0) put(scene::pathActor({m.centre - reach * m.spin.normalized(), m.centre + reach * m.spin.normalized()}, look::accent));
+            if (reach > 0.0)
+                put(scene::pathActor({m.centre - reach * m.spin.normalized(), m.centre + reach * m.spin.normalized()},
+                                     look::accent));
         } catch (const base::InputError&) {
             // Said among the remarks.
         }
@@ -130,7 +161,10 @@ void TunnelStage::show() {
             const double L = document_.measures().bounds.size().maxCoeff();
             const Box m = document_.measures().bounds;
             const double z = b.low.z();
-            ground.points = {{m.low.x() - L, m.low.y() - L, z}, {m.high.x() + L, m.low.y() - L, z}, {m.high.x() + L, m.high.y() + L, z}, {m.low.x() - L, m.high.y() + L, z}};
+            ground.points = {{m.low.x() - L, m.low.y() - L, z},
+                             {m.high.x() + L, m.low.y() - L, z},
+                             {m.high.x() + L, m.high.y() + L, z},
+                             {m.low.x() - L, m.high.y() + L, z}};
             ground.facets = {{0, 1, 2}, {0, 2, 3}};
             ground.partOf = {0, 0};
             put(scene::surfaceActor(ground, 0, QColor(0xc9, 0xd3, 0xc4), 0.7));

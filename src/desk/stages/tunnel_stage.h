@@ -1,7 +1,6 @@
 #pragma once
 #include "desk/stages/stage.h"
 
-
 namespace cvane::desk {
 
 /// The box of air: extents in body lengths, ground, half model, blockage.

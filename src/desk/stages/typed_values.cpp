@@ -5,7 +5,9 @@
 
 namespace cvane::desk {
 
-QString textOf(const Vec3& v) { return QString("%1 %2 %3").arg(v.x(), 0, 'g', 5).arg(v.y(), 0, 'g', 5).arg(v.z(), 0, 'g', 5); }
+QString textOf(const Vec3& v) {
+    return QString("%1 %2 %3").arg(v.x(), 0, 'g', 5).arg(v.y(), 0, 'g', 5).arg(v.z(), 0, 'g', 5);
+}
 
 bool readVector(const QString& text, Vec3& v) {
     const auto words = text.simplified().replace(',', ' ').split(' ', Qt::SkipEmptyParts);

@@ -1,0 +1,100 @@
+// Which points the open campaign has, how they stand, and which is selected.
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.h"
+#include "desk/model/document.h"
+
+namespace cvane::desk {
+
+const campaign::PointReport* Document::reportOf(const campaign::Point& p) const {
+    const auto it = std::find_if(reports_.begin(), reports_.end(), [&](const auto& r) { return r.point == p; });
+    return it == reports_.end() ? nullptr : &*it;
+}
+
+void Document::select(const campaign::Point& p) {
+    const Telling once(*this);
+    if (!isOpen() || !reportOf(p) || selected_ == p) return;
+    selected_ = p;
+    tell(Change::Selection);
+    lookAt(p.configuration, p.setUp);
+}
+
+void Document::listPoints() {
+    const Telling once(*this);
+    // Which points there are is known at once; how they stand is read from their files.
+    std::vector<campaign::PointReport> listed;
+    try {
+        for (const auto& p : campaign::pointsOf(base_->settings)) {
+            const auto* known = reportOf(p);
+            listed.push_back(known ? *known : campaign::PointReport{});
+            listed.back().point = p;
+        }
+    } catch (const std::exception&) {
+        // The preflight list names what is wrong with the schedule.
+    }
+    const bool changes = !std::equal(listed.begin(), listed.end(), reports_.begin(), reports_.end(),
+                                     [](const auto& a, const auto& b) { return a.point == b.point; });
+    if (changes) {
+        reportsKnown_ = false;
+        reports_ = std::move(listed);
+        tell(Change::Points);
+    }
+    if (selected_ && reportOf(*selected_)) return;
+    // A point that is gone: the nearest condition of what is looked at takes its place.
+    const auto before = selected_;
+    std::optional<campaign::Point> nearest;
+    double least = 1e300;
+    for (const auto& r : reports_) {
+        if (r.point.configuration != configuration_ || r.point.setUp != setUp_) continue;
+        const auto& c = r.point.condition;
+        const double distance = before ? std::abs(c.alpha_deg - before->condition.alpha_deg) +
+                                             std::abs(c.beta_deg - before->condition.beta_deg) +
+                                             std::abs(c.speed - before->condition.speed)
+                                       : 0.0;
+        if (distance < least) {
+            least = distance;
+            nearest = r.point;
+        }
+    }
+    selected_ = nearest;
+    if (selected_ != before) tell(Change::Selection);
+}
+
+void Document::refreshReports() {
+    if (!modelReady()) return;
+    // What is being read may be of a moment ago: it is read once more when it is there.
+    if (reportsJob_.running()) {
+        reportsAgain_ = true;
+        return;
+    }
+    reportsJob_.start(
+        [c = *base_, book = book_](const auto& wanted) {
+            std::vector<campaign::PointReport> reports;
+            try {
+                for (const auto& p : campaign::pointsOf(c.settings)) {
+                    if (!wanted()) break;
+                    const auto seen = c.of(p);
+                    reports.push_back(campaign::reportOf(seen, p, book->reference(seen)));
+                }
+            } catch (const std::exception&) {
+                // The preflight list names what is wrong.
+            }
+            return reports;
+        },
+        [this](const std::vector<campaign::PointReport>& read) {
+            const Telling once(*this);
+            for (auto& r : reports_)
+                for (const auto& now : read)
+                    if (now.point == r.point) r = now;
+            if (reportsAgain_) {
+                reportsAgain_ = false;
+                refreshReports();
+            } else {
+                reportsKnown_ = true;
+            }
+            tell(Change::Points);
+        });
+}
+
+}  // namespace cvane::desk

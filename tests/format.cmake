@@ -1,0 +1,11 @@
+# Fails when a source file is not as clang-format leaves it. Versions differ in what they do: 14 counts.
+execute_process(COMMAND ${FORMATTER} --version OUTPUT_VARIABLE version)
+if(NOT version MATCHES "version 14")
+    message("clang-format 14 is not here; nothing was checked.")
+    return()
+endif()
+file(GLOB_RECURSE files ${SOURCE}/src/*.cpp ${SOURCE}/src/*.h ${SOURCE}/tests/*.cpp ${SOURCE}/tests/*.h ${SOURCE}/bench/*.cpp ${SOURCE}/bench/*.h ${SOURCE}/demo/*.cpp)
+execute_process(COMMAND ${FORMATTER} --dry-run -Werror ${files} RESULT_VARIABLE code)
+if(NOT code EQUAL 0)
+    message(FATAL_ERROR "Run clang-format -i on the files above.")
+endif()
