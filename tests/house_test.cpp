@@ -9,6 +9,7 @@
 #include "base/text.h"
 #include "bench/models.h"
 #include "campaign/launch/point_run.h"
+#include "campaign/plan/preflight.h"
 #include "campaign/settings/fields.h"
 #include "campaign/settings/set_field.h"
 #include "campaign/settings/variants.h"
@@ -491,4 +492,31 @@ TEST(Conditions, ChangeOneByOne) {
     campaign::Schedule one;
     campaign::replaceCondition(one, {20, 0, 0}, {30, 0, 0});
     EXPECT_EQ(one.speeds, std::vector<double>{30.0});
+}
+
+TEST(Preflight, SaysThatAHiddenPartHasTakenTheGroundWithIt) {
+    const test::Folder folder;
+    shape::Surface two = bench::sphere(0.5, 12);
+    const auto n = static_cast<std::int32_t>(two.points.size());
+    const auto facets = two.facets;
+    for (std::int32_t i = 0; i < n; ++i)
+        two.points.push_back(two.points[static_cast<std::size_t>(i)] + Vec3(3, 0, -0.8));
+    for (const auto& f : facets) {
+        two.facets.push_back({f[0] + n, f[1] + n, f[2] + n});
+        two.partOf.push_back(1);
+    }
+    two.parts.push_back({"low ball"});
+    shape::writeStl(two, folder / "two.stl", 1.0);
+    auto c = campaign::Campaign::create(folder / "two.cvane", folder / "two.stl", "m");
+    c.settings.tunnel.floor = grid::Floor::Moving;
+    c.settings.tunnel.rideHeight = 0.1;
+    const auto says = [&] {
+        for (const auto& r : campaign::preflight(c, campaign::measure(campaign::placedModel(c), false)))
+            if (r.text.find("ride height of 0.9 m") != std::string::npos) return true;
+        return false;
+    };
+    EXPECT_FALSE(says());
+    ASSERT_EQ(c.settings.model.parts.size(), 2u);
+    c.settings.model.parts[c.settings.model.parts[1].name == "low ball" ? 1 : 0].inTheAir = false;
+    EXPECT_TRUE(says());
 }

@@ -11,6 +11,7 @@
 #include "shape/health.h"
 #include "shape/import.h"
 #include "shape/placement.h"
+#include "shape/polygon.h"
 #include "shape/projected_area.h"
 #include "shape/section.h"
 #include "shape/stl_export.h"
@@ -217,4 +218,46 @@ TEST(FourDigitSection, HasItsThicknessAndASharpTrailingEdge) {
     for (const auto& [x, z] : line) high = std::max(high, z);
     EXPECT_NEAR(high, 0.06, 2e-4);  // the closed form peaks at 0.06002 chords
     EXPECT_EQ(line.front(), line.back());
+}
+
+TEST(Polygons, AreCutIntoTrianglesOfTheSameAreaAndTurn) {
+    // An L, concave, in a slanted plane: 3 unit squares.
+    const Vec3 u = Vec3(1, 0, 1).normalized(), v(0, 1, 0);
+    std::vector<Vec3> L;
+    for (const auto& [a, b] : {std::pair{0, 0}, {2, 0}, {2, 1}, {1, 1}, {1, 2}, {0, 2}}) L.push_back(a * u + b * v);
+    Vec3 area = Vec3::Zero();
+    double sum = 0.0;
+    for (const auto& t : shape::trianglesOf(L)) {
+        const Vec3 one = 0.5 * (L[t[1]] - L[t[0]]).cross(L[t[2]] - L[t[0]]);
+        area += one;
+        sum += one.norm();
+    }
+    EXPECT_EQ(shape::trianglesOf(L).size(), 4u);
+    EXPECT_NEAR(sum, 3.0, 1e-12);  // none overlaps another
+    EXPECT_LT((area - 3.0 * u.cross(v)).norm(), 1e-12);
+    EXPECT_TRUE(shape::trianglesOf(std::vector<Vec3>(2)).empty());
+    EXPECT_EQ(shape::trianglesOf(std::vector<Vec3>(5)).size(), 3u);  // all in one place: no ear, no endless search
+}
+
+TEST(PlyFile, IsRefusedWithThePlaceWhereItDoesNotFit) {
+    const test::Folder folder;
+    const std::string head =
+        "ply\nformat ascii 1.0\nelement vertex 3\nproperty float x\nproperty float y\nproperty float z\nelement face "
+        "1\nproperty list uchar int vertex_indices\nend_header\n";
+    const auto refusal = [&](const std::string& text) -> std::string {
+        base::replaceFile(folder / "a.ply", text);
+        try {
+            shape::readSurface(folder / "a.ply", 1.0);
+        } catch (const base::InputError& e) {
+            return e.what();
+        }
+        return {};
+    };
+    EXPECT_EQ(refusal(head + "0 0 0\n1 0 0\n0 1 0\n3 0 1 2\n"), "");
+    EXPECT_NE(refusal(head + "0 0 0\n1 0 0\n0 1 0\n3 0 1 7\n").find("face 1"), std::string::npos);
+    EXPECT_NE(refusal(head + "0 0 0\n1 nan 0\n0 1 0\n3 0 1 2\n").find("point 2"), std::string::npos);
+    EXPECT_NE(refusal(head + "0 0 0\n1 0 0\n").find("ends before"), std::string::npos);
+    EXPECT_NE(refusal(head + "0 0 0\n1 0 0\n0 1 0\n200000 0 1 2\n").find("list"), std::string::npos);
+    EXPECT_NE(refusal("ply\nformat ascii 1.0\nelement vertex 99999999999\nend_header\n").find("announces"),
+              std::string::npos);
 }

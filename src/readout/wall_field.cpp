@@ -12,7 +12,8 @@
 namespace cvane::readout {
 
 namespace {
-// The last line. Files of before it was written end with their last face.
+// Begins the first line, so that a file that was cut off is known by it too. Files of before it was written begin with
+// the names of the columns.
 constexpr std::string_view kSum = "# checksum ";
 }  // namespace
 
@@ -25,17 +26,22 @@ void writeWallField(const WallField& w, const grid::Geometry& geo, const std::fi
                        w.face[i], x.x(), x.y(), x.z(), geo.faceArea[f].norm(), w.Cp[i], w.Cf[i].x(), w.Cf[i].y(),
                        w.Cf[i].z(), w.yPlus[i]);
     }
-    text += fmt::format("{}{:08x}\n", kSum, base::checksum(text));
-    base::replaceFile(file, text);
+    base::replaceFile(file, fmt::format("{}{:08x}\n", kSum, base::checksum(text)) + text);
 }
 
 WallField readWallField(const std::filesystem::path& file) {
     std::string text = base::readFile(file);
-    if (const auto at = text.rfind(kSum); at != std::string::npos) {
-        if (text.substr(at) != fmt::format("{}{:08x}\n", kSum, base::checksum(std::string_view(text).substr(0, at))))
-            throw base::InputError("is damaged (its checksum does not fit).", file.string(), "Run the point again.");
-        text.erase(at);
+    const auto damaged = [&] {
+        throw base::InputError("is damaged (its checksum does not fit).", file.string(), "Run the point again.");
+    };
+    if (text.starts_with(kSum)) {
+        const auto end = text.find('\n');
+        if (end == std::string::npos) damaged();
+        const auto body = std::string_view(text).substr(end + 1);
+        if (text.substr(0, end) != fmt::format("{}{:08x}", kSum, base::checksum(body))) damaged();
+        text.erase(0, end + 1);
     }
+    if (!text.starts_with("face,")) damaged();
     if (text.find('\0') != std::string::npos)
         throw base::InputError("is damaged: it holds bytes that are no text.", file.string(), "Run the point again.");
     WallField w;

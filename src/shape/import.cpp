@@ -1,6 +1,5 @@
 #include "shape/import.h"
 
-#include <assimp/postprocess.h>
 #include <assimp/scene.h>
 #include <fmt/format.h>
 
@@ -15,11 +14,14 @@
 #include "base/text.h"
 #include "base/units.h"
 #include "shape/ply_check.h"
+#include "shape/polygon.h"
 
 namespace cvane::shape {
 namespace {
 
 enum class Format { Stl, Obj, Ply };
+
+constexpr unsigned kMostCorners = 4096;  ///< of one polygon: beyond it ears take too long to find
 
 // By content, because a text STL with a binary header word (and the reverse) is common.
 Format formatOf(const std::string& bytes, const std::string& where) {
@@ -97,17 +99,26 @@ void append(const aiMesh& mesh, const std::string& name, double unit, const std:
                                    where, "Export it again or delete the facet.");
         s.points.emplace_back(unit * v.x, unit * v.y, unit * v.z);
     }
+    std::vector<Vec3> corners;
     for (unsigned i = 0; i < mesh.mNumFaces; ++i) {
         const aiFace& f = mesh.mFaces[i];
-        if (f.mNumIndices != 3) continue;
-        for (int k = 0; k < 3; ++k)
+        if (f.mNumIndices < 3 || f.mNumIndices > kMostCorners) continue;
+        corners.clear();
+        for (unsigned k = 0; k < f.mNumIndices; ++k) {
             if (f.mIndices[k] >= mesh.mNumVertices)
                 throw base::InputError(fmt::format("facet {} has a corner that is no point.", before + i + 1), where,
                                        "Export it again or delete the facet.");
-        s.facets.push_back({base + static_cast<std::int32_t>(f.mIndices[0]),
-                            base + static_cast<std::int32_t>(f.mIndices[1]),
-                            base + static_cast<std::int32_t>(f.mIndices[2])});
-        s.partOf.push_back(part);
+            corners.push_back(s.points[static_cast<std::size_t>(base) + f.mIndices[k]]);
+        }
+        const auto add = [&](std::size_t a, std::size_t b, std::size_t c) {
+            const auto at = [&](std::size_t k) { return base + static_cast<std::int32_t>(f.mIndices[k]); };
+            s.facets.push_back({at(a), at(b), at(c)});
+            s.partOf.push_back(part);
+        };
+        if (corners.size() == 3)
+            add(0, 1, 2);
+        else
+            for (const auto& t : trianglesOf(corners)) add(t[0], t[1], t[2]);
     }
     if (s.facets.size() > before) s.parts.push_back({name.empty() ? fmt::format("part {}", part + 1) : name, true});
 }
@@ -129,8 +140,7 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     importer.SetPropertyBool("PP_FD_REMOVE", false);
     // The reader knows a text STL by its first letters only.
     const std::size_t start = textStl ? bytes.find_first_not_of(" \t\r\n") : 0;
-    const aiScene* scene =
-        importer.ReadFileFromMemory(bytes.data() + start, bytes.size() - start, aiProcess_Triangulate, hint);
+    const aiScene* scene = importer.ReadFileFromMemory(bytes.data() + start, bytes.size() - start, 0, hint);
     if (scene == nullptr || scene->mNumMeshes == 0)
         throw base::InputError("holds no facets that can be read.", where, "Export it again as STL, OBJ or PLY.");
 

@@ -43,6 +43,12 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                                               "through that gap. Shift it to y = 0.",
                                               m.bounds.low.y())});
     });
+    if (s.tunnel.floor != grid::Floor::None && m.hiddenBelow > 1e-3 * m.bounds.size().norm())
+        out.push_back({false, fmt::format("Hidden parts reach {:.3g} m below those in the air. The ride height counts "
+                                          "from the lowest point in the air, so "
+                                          "the model has come down to the ground by as much; with a ride height of "
+                                          "{:.4g} m it stays where it was.",
+                                          m.hiddenBelow, s.tunnel.rideHeight + m.hiddenBelow)});
     attempt([&] {
         if (s.tunnel.floor != grid::Floor::Fixed || !flow::isTurbulent(s.flow.model)) return;
         const double displacement = air::kDisplacementShare * groundLayerOf(s, m.bounds.size().x());

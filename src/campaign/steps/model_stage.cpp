@@ -1,5 +1,7 @@
 #include "campaign/steps/model_stage.h"
 
+#include <algorithm>
+
 #include "base/units.h"
 #include "shape/clip.h"
 #include "shape/import.h"
@@ -31,7 +33,7 @@ ModelMeasures measure(const shape::Surface& placed, bool half) {
     const shape::Surface s = half ? shape::beyondPlane(all, 1, 0.0) : all;
     const double twice = half ? 2.0 : 1.0;
     return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1),
-            twice * shape::projectedArea(s, 2)};
+            twice * shape::projectedArea(s, 2), std::max(0.0, all.bounds().low.z() - placed.bounds().low.z())};
 }
 
 air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures& m, bool half) {

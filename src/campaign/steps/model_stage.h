@@ -18,6 +18,7 @@ shape::Surface modelForGrid(const Campaign& campaign);
 struct ModelMeasures {
     Box bounds;
     double frontal = 0, side = 0, planform = 0;  ///< projected areas [m2]
+    double hiddenBelow = 0;  ///< how far hidden parts reach below the lowest point of those in the air [m]
 };
 ModelMeasures measure(const shape::Surface& placed, bool halfModel);
 

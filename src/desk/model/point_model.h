@@ -55,7 +55,7 @@ class BoardModel : public QAbstractTableModel {
   private:
     void layOut();
     PointModel& points_;
-    std::vector<PointAxis> down_{PointAxis::Alpha};
+    std::vector<PointAxis> down_{PointAxis::Configuration, PointAxis::SetUp, PointAxis::Alpha};
     struct Line {
         std::vector<double> order;  ///< values or places in their lists, for the order of lines
         QString words;

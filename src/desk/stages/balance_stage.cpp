@@ -150,56 +150,80 @@ Stage::State BalanceStage::state() const {
 void BalanceStage::show() {
     auto &top = middle_.upper(), &bottom = middle_.lower();
     struct Series {
-        std::vector<double> a, CL, CD, Cm, bandL;
+        std::vector<double> a, CL, CD, Cm, bandL, drag;
     };
-    std::map<std::pair<double, double>, Series> series;
-    bool overAlpha = false;
+    // One curve a build and wind: over alpha at a speed and sideslip, or over speed at an alpha and sideslip.
+    struct Key {
+        std::string configuration, setUp;
+        double beta, other;
+        auto operator<=>(const Key&) const = default;
+    };
+    std::map<Key, Series> series;
     auto reports = document_.reports();
-    std::sort(reports.begin(), reports.end(),
-              [](const auto& p, const auto& q) { return p.point.condition.alpha_deg < q.point.condition.alpha_deg; });
+    const auto by = [](auto value) {
+        return [value](const auto& p, const auto& q) { return value(p.point.condition) < value(q.point.condition); };
+    };
+    const auto [least, most] =
+        std::minmax_element(reports.begin(), reports.end(), by([](const auto& c) { return c.alpha_deg; }));
+    const bool overAlpha =
+        least != reports.end() && most->point.condition.alpha_deg - least->point.condition.alpha_deg > 1e-9;
+    std::stable_sort(reports.begin(), reports.end(),
+                     by([&](const auto& c) { return overAlpha ? c.alpha_deg : c.speed; }));
+    const auto speed = base::unitNamed(base::speedUnits(), document_.settings().units.speed);
+    const auto force = base::unitNamed(base::forceUnits(), document_.settings().units.force);
+    const QString speedUnit = QString::fromUtf8(speed.symbol.data()),
+                  forceUnit = QString::fromUtf8(force.symbol.data());
     for (const auto& r : reports) {
-        overAlpha =
-            overAlpha || std::abs(r.point.condition.alpha_deg - reports.front().point.condition.alpha_deg) > 1e-9;
         if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged)
             continue;
-        auto& s = series[{r.point.condition.speed, r.point.condition.beta_deg}];
-        s.a.push_back(r.point.condition.alpha_deg);
-        s.CL.push_back(r.result->coefficients.CL);
-        s.CD.push_back(r.result->coefficients.CD);
-        s.Cm.push_back(r.result->coefficients.Cm);
+        const auto& c = r.point.condition;
+        auto& s = series[{r.point.configuration, r.point.setUp, c.beta_deg, overAlpha ? c.speed : c.alpha_deg}];
+        const auto& k = r.result->coefficients;
+        s.a.push_back(overAlpha ? c.alpha_deg : c.speed / speed.inSI);
+        s.CL.push_back(k.CL);
+        s.CD.push_back(k.CD);
+        s.Cm.push_back(k.Cm);
         s.bandL.push_back(r.result->trust().CL);
+        s.drag.push_back(k.CD * r.result->wind.dynamicPressure() * r.result->reference.area / force.inSI);
     }
+    // What all curves share is not said of each.
+    const auto varies = [&](auto value) {
+        return std::any_of(series.begin(), series.end(),
+                           [&](const auto& one) { return value(one.first) != value(series.begin()->first); });
+    };
+    const bool configurations = varies([](const Key&k) { return k.configuration; }),
+               setUps = varies([](const Key&k) { return k.setUp; });
+    const bool betas = varies([](const Key& k) { return k.beta; });
+    const auto nameOf = [&](const Key& k) {
+        QStringList words;
+        const auto shown = [](const std::string& name) {
+            return name.empty() ? tr("base") : QString::fromStdString(name);
+        };
+        if (configurations) words << shown(k.configuration);
+        if (setUps) words << shown(k.setUp);
+        words << (overAlpha ? QString("%1 %2").arg(k.other / speed.inSI, 0, 'g', 4).arg(speedUnit)
+                            : tr("alpha %1\u00b0").arg(k.other));
+        if (betas) words << tr("beta %1\u00b0").arg(k.beta);
+        return words.join(", ");
+    };
     const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
     if (overAlpha) {
         top.begin(tr("alpha [deg]"), tr("CL (line) and Cm (dashed)"));
         bottom.begin("CD", "CL");
-        std::size_t i = 0;
-        for (const auto& [key, s] : series) {
-            const QString name = QString("%1 m/s").arg(key.first) +
-                                 (key.second != 0.0 ? QString(", beta %1\u00b0").arg(key.second) : "");
-            top.add("CL, " + name, s.a, s.CL, colours[i % 4], 1, s.bandL);
-            top.add("Cm, " + name, s.a, s.Cm, colours[i % 4], 2);
-            bottom.add(name, s.CD, s.CL, colours[i % 4], 1);
-            ++i;
-        }
     } else {
-        top.begin(tr("speed [m/s]"), "CD");
-        bottom.begin(tr("speed [m/s]"), tr("drag [N]"));
-        std::map<double, std::pair<std::vector<double>, std::pair<std::vector<double>, std::vector<double>>>> byBeta;
-        for (const auto& [key, s] : series) {
-            auto& b = byBeta[key.second];
-            b.first.push_back(key.first);
-            b.second.first.push_back(s.CD.front());
-            for (const auto& r : document_.reports())
-                if (r.result && r.point.condition.speed == key.first && r.point.condition.beta_deg == key.second)
-                    b.second.second.push_back(s.CD.front() * r.result->wind.dynamicPressure() *
-                                              r.result->reference.area);
-        }
-        std::size_t i = 0;
-        for (const auto& [beta, b] : byBeta) {
-            top.add(QString("beta %1\u00b0").arg(beta), b.first, b.second.first, colours[i % 4], 1);
-            bottom.add(QString("beta %1\u00b0").arg(beta), b.first, b.second.second, colours[i % 4], 1);
-            ++i;
+        top.begin(tr("speed [%1]").arg(speedUnit), "CD");
+        bottom.begin(tr("speed [%1]").arg(speedUnit), tr("drag [%1]").arg(forceUnit));
+    }
+    std::size_t i = 0;
+    for (const auto& [key, s] : series) {
+        const QColor& colour = colours[i++ % std::size(colours)];
+        if (overAlpha) {
+            top.add("CL, " + nameOf(key), s.a, s.CL, colour, 1, s.bandL);
+            top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, 2);
+            bottom.add(nameOf(key), s.CD, s.CL, colour, 1);
+        } else {
+            top.add(nameOf(key), s.a, s.CD, colour, 1);
+            bottom.add(nameOf(key), s.a, s.drag, colour, 1);
         }
     }
     top.finish();
