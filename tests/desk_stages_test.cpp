@@ -531,3 +531,16 @@ TEST(PointBoard, KeepsItsPointWhenTheScheduleChanges) {
     auto* board = find<QTableView>(o.window, "pointBoard");
     EXPECT_TRUE(board->model()->headerData(board->currentIndex().row(), Qt::Vertical).toString().contains("4"));
 }
+
+TEST(ReportStage, KeepsThe3DViewOfTheStageBeforeForItsPicture) {
+    Opened o;
+    o.window.goTo(0);
+    auto* renderer = o.window.middle().canvas().renderer();
+    EXPECT_GT(renderer->VisibleActorCount(), 0);
+    o.window.goTo(8);
+    EXPECT_GT(renderer->VisibleActorCount(), 0);
+    o.window.goTo(6);  // pressures: nothing has been run
+    EXPECT_EQ(renderer->VisibleActorCount(), 0);
+    o.window.goTo(0);
+    EXPECT_GT(renderer->VisibleActorCount(), 0);
+}

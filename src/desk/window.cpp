@@ -151,6 +151,9 @@ void Window::cleanUp() {
 void Window::goTo(int stage) {
     if (stage < 0 || stage >= stages()) return;
     stages_[static_cast<std::size_t>(current_)]->setCurrent(false);
+    if (auto* next = stages_[static_cast<std::size_t>(stage)]; next->draws()) {
+        for (Stage* other : stages_) other->showScene(other == next);
+    }
     current_ = stage;
     stages_[static_cast<std::size_t>(stage)]->setCurrent(true);
     sheets_->setCurrentIndex(stage);

@@ -12,6 +12,7 @@ class BalanceStage : public Stage {
     BalanceStage(Document& document, Middle& middle);
     QString title() const override { return "Balance"; }
     Group group() const override { return Group::Reading; }
+    bool draws() const override { return false; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

@@ -10,6 +10,7 @@ class ReportStage : public Stage {
     ReportStage(Document& document, Middle& middle);
     QString title() const override { return "Report"; }
     Group group() const override { return Group::Reading; }
+    bool draws() const override { return false; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

@@ -14,6 +14,7 @@ class RunStage : public Stage {
     RunStage(Document& document, Middle& middle, RunQueue& queue);
     QString title() const override { return "Run"; }
     Group group() const override { return Group::Work; }
+    bool draws() const override { return false; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

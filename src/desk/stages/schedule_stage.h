@@ -10,6 +10,7 @@ class ScheduleStage : public Stage {
     ScheduleStage(Document& document, Middle& middle);
     QString title() const override { return "Schedule"; }
     Group group() const override { return Group::Work; }
+    bool draws() const override { return false; }
     QString keyFigure() const override;
     State state() const override;
     void show() override;

@@ -27,10 +27,11 @@ class Stage : public QObject {
     virtual State state() const = 0;
     virtual void show() = 0;  ///< fills the middle; called when the stage is chosen and when its data change
     QWidget* sheet() { return sheet_; }
-    void setCurrent(bool on) {
-        current_ = on;
-        scene_.setShown(on);
-    }
+    void setCurrent(bool on) { current_ = on; }
+    /// Whether it has something of its own to show in 3D. Where it has not, what the stage before showed stays, for
+    /// pictures of it.
+    virtual bool draws() const { return true; }
+    void showScene(bool on) { scene_.setShown(on); }
     bool current() const { return current_; }
 
   protected:
