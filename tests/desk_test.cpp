@@ -6,6 +6,7 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QSpinBox>
+#include <QTableView>
 #include <QTableWidget>
 #include <chrono>
 
@@ -69,6 +70,25 @@ TEST(Window, GoesFromImportToReadOut) {
                                     w.document().reports()[0].message + " after " +
                                     std::to_string(w.document().reports()[0].iterations));
     EXPECT_GT(worst, 0.0);
+    // Enter and a double click on what is done run nothing over.
+    const auto kept = w.document().reports()[0].folder;
+    const auto written = std::filesystem::last_write_time(kept / "result.json");
+    auto* board = find<QTableView>(w, "pointBoard");
+    QTest::keyClick(board, Qt::Key_Return);
+    QTest::mouseDClick(board->viewport(), Qt::LeftButton, {}, board->visualRect(board->model()->index(0, 0)).center());
+    QTest::qWait(600);
+    EXPECT_FALSE(w.queue().busy());
+    EXPECT_EQ(std::filesystem::last_write_time(kept / "result.json"), written);
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("done"))
+        << find<QLabel>(w, "message")->text().toStdString();
+    // A changed setting leaves the result where it is, and undo brings it back.
+    auto next = w.document().settings();
+    next.air.altitude = 500.0;
+    w.document().change("change the air", next);
+    EXPECT_TRUE(waitUntil([&] { return w.document().reports()[0].state == campaign::PointState::OutOfDate; }, 5000));
+    w.document().undoStack().undo();
+    EXPECT_TRUE(waitUntil([&] { return w.document().reports()[0].state == campaign::PointState::Settled; }, 5000));
+    w.goTo(4);
     RecordProperty("longest_block_ms", static_cast<int>(1000 * worst));
 
     QTest::keyClick(&w, Qt::Key_6);

@@ -339,3 +339,17 @@ TEST(CgnsFile, ThatIsCutOffIsRefusedInWords) {
     base::replaceFile(folder / "g.cgns", "Dear reader, this is no grid.");
     EXPECT_THROW(grid::readCgns(folder / "g.cgns"), base::InputError);
 }
+
+TEST(Table, GoesUpInSpeedAndAngleHoweverThePointsAreRun) {
+    std::vector<campaign::PointReport> reports(4);
+    reports[0].point = {{20.0, 0.0, 0.0}};
+    reports[1].point = {{20.0, 2.0, 0.0}};
+    reports[2].point = {{20.0, -2.0, 0.0}};
+    reports[3].point = {{20.0, -4.0, 0.0}, "no wheels", ""};
+    const auto csv = campaign::csvTable(reports);
+    const auto at = [&](const char* row) { return csv.find(row); };
+    EXPECT_LT(at("20,-2,0"), at("20,0,0"));
+    EXPECT_LT(at("20,0,0"), at("20,2,0"));
+    EXPECT_LT(at("20,2,0"), at("20,-4,0"));  // another build comes behind
+    EXPECT_NE(at(",no wheels,base"), std::string::npos);
+}

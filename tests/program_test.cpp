@@ -131,6 +131,16 @@ TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     const auto longer = table(folder, "ball.cvane")[0]["result"];
     EXPECT_EQ(longer["iterations"].get<int>(), first["iterations"].get<int>() + 30);
     EXPECT_EQ(longer["coarse_grid"], first["coarse_grid"]);
+    // A damaged checkpoint leads nowhere, and is no success; what was computed stays.
+    const auto runs = std::filesystem::directory_iterator(folder / "ball.cvane" / "runs");
+    const auto checkpoint = runs->path() / "checkpoint.bin";
+    const auto good = base::readFile(checkpoint);
+    auto bad = good;
+    bad[bad.size() / 2] ^= 1;
+    base::replaceFile(checkpoint, bad);
+    EXPECT_EQ(run("run " + c + " --further 30 --ranks 2"), 1);
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["result"]["iterations"], longer["iterations"]);
+    base::replaceFile(checkpoint, good);
     ASSERT_EQ(run("set " + c + " flow.tolerance_CD_relative=1e-4"), 0);
     ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
     EXPECT_GE(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), longer["iterations"].get<int>());
@@ -175,6 +185,9 @@ TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
         killer.join();
         kills += code == 1;
         if (code == 0) break;
+        // Why it stopped is said though the solver could not say it.
+        const std::string said = table(folder, "killed.cvane")[0]["message"];
+        EXPECT_NE(said.find("killed"), std::string::npos) << said;
     }
     EXPECT_GE(kills, 1);
     ASSERT_EQ(run("run " + (folder / "killed.cvane").string() + " --ranks 1"), 0);

@@ -374,3 +374,19 @@ TEST(FeatureCurves, OfAHalfBallAreItsRim) {
     EXPECT_NEAR(curves[0].length(), 48.0 * std::sin(pi / 48.0), 1e-9);
     EXPECT_TRUE(shape::featureCurves(bench::sphere(0.5, 40), shape::TriangleTree(bench::sphere(0.5, 40)), 0.6).empty());
 }
+
+TEST(ProjectedArea, OfFacetsThatShareAnEdgeIsThatOfTheirOutline) {
+    // A fan about the z axis, two units wide and one high: seen along x, two triangles that meet at the axis.
+    shape::Surface fan;
+    fan.parts = {{"fan"}};
+    constexpr int n = 300;
+    fan.points = {{0, 0, 0}, {0, 0, 1}};
+    for (int i = 0; i < n; ++i) {
+        const double a = 2.0 * std::acos(-1.0) * i / n;
+        fan.points.push_back({std::cos(a), std::sin(a), 0.5});
+        fan.facets.push_back({0, 1, 2 + i});
+        fan.partOf.push_back(0);
+    }
+    EXPECT_NEAR(shape::projectedArea(fan, 0), 1.0, 2e-3);
+    EXPECT_NEAR(shape::projectedArea(fan, 1), 1.0, 2e-3);
+}

@@ -2,6 +2,7 @@
 
 #include <cgnslib.h>
 #include <fmt/format.h>
+#include <hdf5.h>
 
 #include <algorithm>
 #include <mutex>
@@ -22,6 +23,13 @@ void must(int status, const std::filesystem::path& file, const char* todo) {
     if (status != CG_OK)
         throw base::InputError(fmt::format("the CGNS library says: {}.", cg_get_error()), file.filename().string(),
                                todo);
+}
+
+// What could not be written on a full disk stays in HDF5's cache, and its own tidying up when the program ends would
+// try again and crash. Files are closed here one by one; nothing is left for it to do. To be called before HDF5 is
+// used.
+void keepHdf5FromTidyingUp() {
+    [[maybe_unused]] static const int once = H5dont_atexit();
 }
 
 class File {
@@ -74,6 +82,7 @@ int writeZone(const File& f, cgsize_t points, cgsize_t cells, int& base) {
 void writeCgns(const Grid& g, const std::filesystem::path& file) {
     const std::lock_guard lock(cgnsMutex());
     base::replaceFile(file, [&](const std::filesystem::path& path) {
+        keepHdf5FromTidyingUp();
         cg_set_file_type(CG_FILE_HDF5);
         File f(path, CG_MODE_WRITE, kWriteTodo);
         int base = 0;
@@ -140,6 +149,7 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
 Grid readCgns(const std::filesystem::path& file) {
     if (!std::filesystem::exists(file)) throw base::InputError("no such grid.", file.string(), kReadTodo);
     const std::lock_guard lock(cgnsMutex());
+    keepHdf5FromTidyingUp();
     const File f(file, CG_MODE_READ, kReadTodo);
     Grid g;
     const int base = 1, zone = 1;
@@ -238,6 +248,7 @@ void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToG
                    std::size_t points, const std::map<std::string, std::vector<double>>& fields) {
     const std::lock_guard lock(cgnsMutex());
     base::replaceFile(file, [&](const std::filesystem::path& path) {
+        keepHdf5FromTidyingUp();
         cg_set_file_type(CG_FILE_HDF5);
         File f(path, CG_MODE_WRITE, kWriteTodo);
         int base = 0;

@@ -40,7 +40,13 @@ double projectedArea(const Surface& s, int axis) {
             }
             const auto first = std::max<std::ptrdiff_t>(0, static_cast<std::ptrdiff_t>(std::ceil(lo)));
             const auto last = std::min<std::ptrdiff_t>(nu - 1, static_cast<std::ptrdiff_t>(std::floor(hi)));
-            for (auto i = first; i <= last; ++i) hit[static_cast<std::size_t>(j * words + i / 64)] |= 1ull << (i % 64);
+            // Word by word: facets that all reach over the whole model would else take a step a sample each.
+            for (auto w = first / 64; w <= last / 64 && first <= last; ++w) {
+                std::uint64_t bits = ~0ull;
+                if (w == first / 64) bits &= ~0ull << (first % 64);
+                if (w == last / 64) bits &= ~0ull >> (63 - last % 64);
+                hit[static_cast<std::size_t>(j * words + w)] |= bits;
+            }
         }
     }
     std::size_t count = 0;
