@@ -3,7 +3,6 @@
 // unsteady, 4 stopped by the user.
 #include <fmt/format.h>
 #include <signal.h>
-#include <unistd.h>
 
 #include <CLI/CLI.hpp>
 #include <atomic>
@@ -11,6 +10,7 @@
 
 #include "base/errors.h"
 #include "base/time_left.h"
+#include "cli/screen.h"
 #include "command/action.h"
 
 using namespace cvane;
@@ -84,46 +84,6 @@ json argumentsOf(const Typed& t, const command::Action& action) {
     return out;
 }
 
-std::string line(const json& j) {
-    return j.dump(-1, ' ', false, json::error_handler_t::replace) + "\n";
-}
-
-/// News on the screen: for programs one JSON line each, for people words, and a line that is written over where it is a
-/// terminal.
-bool tell(const json& news, bool forPrograms, const base::TimeLeft& left) {
-    const bool terminal = ::isatty(STDOUT_FILENO) != 0;
-    if (forPrograms) {
-        if (!news.empty()) fmt::print("{}", line(news));
-    } else if (news.contains("text")) {
-        fmt::print("{}", news["text"].get<std::string>());
-    } else if (news.contains("warning")) {
-        fmt::print(stderr, "{}\n", news["warning"].get<std::string>());
-    } else if (news.contains("progress") && terminal) {
-        const double fraction = news["progress"].get<double>();
-        fmt::print("\r{:3.0f} %  {:<40} {:<24}{}", 100.0 * fraction, news["doing"].get<std::string>(),
-                   left.words(fraction), fraction >= 1.0 ? "\n" : "");
-    } else if (news.contains("iteration") && terminal) {
-        const double seconds = news["left_s"].get<double>();
-        fmt::print("\r  {} {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}",
-                   news["coarse"].get<bool>() ? "coarse grid, iteration" : "             iteration",
-                   news["iteration"].get<int>(), news["CL"].get<double>(), news["CD"].get<double>(),
-                   seconds > 0.0 ? base::TimeLeft::wordsFor(seconds) : "");
-    }
-    std::fflush(stdout);
-    return !interrupted.load();
-}
-
-int fail(bool forPrograms, const char* id, const std::string& sentence, const base::InputError* input, int code) {
-    if (forPrograms) {
-        json error = {{"id", id}, {"sentence", sentence}};
-        if (input)
-            error.update({{"what", input->problem()}, {"where", input->where()}, {"what_to_do", input->whatToDo()}});
-        fmt::print("{}", line({{"error", error}}));
-    } else {
-        fmt::print(stderr, "{}\n", sentence);
-    }
-    return code;
-}
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -151,17 +111,21 @@ int main(int argc, char** argv) {
         for (const auto& action : command::actions()) {
             if (!typed[action.name].app->parsed()) continue;
             const base::TimeLeft left;
-            const auto outcome = command::perform(action.name, argumentsOf(typed[action.name], action),
-                                                  [&](const json& news) { return tell(news, forPrograms, left); });
-            fmt::print("{}", forPrograms ? line({{"outcome", outcome.value}, {"code", outcome.code}}) : outcome.text);
+            const auto outcome =
+                command::perform(action.name, argumentsOf(typed[action.name], action), [&](const json& news) {
+                    cli::tell(news, forPrograms, left);
+                    return !interrupted.load();
+                });
+            fmt::print("{}",
+                       forPrograms ? cli::line({{"outcome", outcome.value}, {"code", outcome.code}}) : outcome.text);
             return outcome.code;
         }
         return 2;
     } catch (const base::Cancelled&) {
-        return fail(forPrograms, "stopped", "Stopped; nothing half-made is left.", nullptr, 4);
+        return cli::fail(forPrograms, "stopped", "Stopped; nothing half-made is left.", nullptr, 4);
     } catch (const base::InputError& e) {
-        return fail(forPrograms, "input", e.what(), &e, 2);
+        return cli::fail(forPrograms, "input", e.what(), &e, 2);
     } catch (const std::exception& e) {
-        return fail(forPrograms, "internal", fmt::format("Something went wrong: {}", e.what()), nullptr, 1);
+        return cli::fail(forPrograms, "internal", fmt::format("Something went wrong: {}", e.what()), nullptr, 1);
     }
 }

@@ -1,5 +1,6 @@
 #include "desk/stage_rail.h"
 
+#include <QLabel>
 #include <QShortcut>
 #include <QVBoxLayout>
 
@@ -11,8 +12,17 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
     setObjectName("stageRail");
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 4, 8);
-    column->setSpacing(3);
+    column->setSpacing(2);
     for (int i = 0; i < static_cast<int>(stages_.size()); ++i) {
+        // A caption where the next group of the work begins.
+        const auto group = stages_[static_cast<std::size_t>(i)]->group();
+        if (i == 0 || group != stages_[static_cast<std::size_t>(i - 1)]->group()) {
+            const QString names[] = {tr("Shape"), tr("Tunnel"), tr("Work"), tr("Reading")};
+            auto* caption = new QLabel(names[static_cast<int>(group)]);
+            caption->setProperty("role", "note");
+            caption->setIndent(8);
+            column->addWidget(caption);
+        }
         auto* b = new QPushButton;
         b->setObjectName("stage" + stages_[static_cast<std::size_t>(i)]->title());
         b->setCheckable(true);
