@@ -36,11 +36,10 @@ Outcome index(const json& a, const Talk&) {
     });
     for (const auto& h : holdings) {
         const auto& p = h.point;
-        const auto shown = [](const std::string& name) { return name.empty() ? std::string("base") : name; };
-        out.text +=
-            fmt::format("{:<20} {:<20} {:>9.2f} {:>7.2f} {:>7.2f} {:>7} {:>8.1f}  runs/{} ({})\n",
-                        shown(p.configuration), shown(p.setUp), p.condition.speed, p.condition.alpha_deg,
-                        p.condition.beta_deg, h.solver, 1e-6 * static_cast<double>(h.bytes), h.name, nameOf(h.use));
+        out.text += fmt::format("{:<20} {:<20} {:>9.2f} {:>7.2f} {:>7.2f} {:>7} {:>8.1f}  runs/{} ({})\n",
+                                campaign::shownName(p.configuration), campaign::shownName(p.setUp), p.condition.speed,
+                                p.condition.alpha_deg, p.condition.beta_deg, h.solver,
+                                1e-6 * static_cast<double>(h.bytes), h.name, nameOf(h.use));
         out.value["runs"].push_back({{"configuration", p.configuration},
                                      {"set_up", p.setUp},
                                      {"speed_m_s", p.condition.speed},

@@ -183,9 +183,7 @@ class PointRunner {
         const auto c = base_.of(p);
         const auto reference = book_.reference(c);
         auto report = campaign::reportOf(c, p, reference);
-        const bool done =
-            report.state == campaign::PointState::Settled || report.state == campaign::PointState::Unsteady;
-        if (done && !options_.anew && options_.further == 0) {
+        if (campaign::isDone(report.state) && !options_.anew && options_.further == 0) {
             talk_({{"text", fmt::format("{}: {} already\n", p.name(), campaign::nameOf(report.state))}});
         } else {
             follow(c, p, reference);

@@ -70,8 +70,7 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         throw base::InputError("the solver program is missing.", solver.string(),
                                "Build or install it beside this program.");
     const auto report = reportOf(c, p, reference);
-    const bool done = report.state == PointState::Settled || report.state == PointState::Unsteady;
-    if (done && !options.anew && options.further == 0)
+    if (isDone(report.state) && !options.anew && options.further == 0)
         throw base::InputError(fmt::format("is {} already.", nameOf(report.state)), p.name(),
                                "Ask for iterations beyond it, or for a new run beside it.");
     RunOrder order;

@@ -26,8 +26,7 @@ std::string Condition::name() const {
 
 std::string Point::name() const {
     if (configuration.empty() && setUp.empty()) return condition.name();
-    return fmt::format("{}@{}@{}", condition.name(), configuration.empty() ? "base" : configuration,
-                       setUp.empty() ? "base" : setUp);
+    return fmt::format("{}@{}@{}", condition.name(), shownName(configuration), shownName(setUp));
 }
 
 std::vector<Condition> conditionsOf(const Schedule& s) {

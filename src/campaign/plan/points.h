@@ -6,6 +6,11 @@
 
 namespace cvane::campaign {
 
+/// Of a configuration or set-up, as people see it: the base has no name of its own.
+inline std::string shownName(const std::string& name) {
+    return name.empty() ? "base" : name;
+}
+
 /// How the flow of a point is found.
 enum class Method { Field };
 

@@ -124,9 +124,7 @@ class GridFolder {
   private:
     fs::path folder_;
 };
-}  // namespace
 
-namespace {
 // A damaged grid stays for a look, and another takes its place.
 void putAside(const fs::path& folder) {
     std::error_code ec;

@@ -34,8 +34,7 @@ void MeasureBook::note(const Campaign& c, const ModelMeasures& m) {
     known_[modelKey(c)] = m;
 }
 
-std::vector<PointReport> reportsOf(const Campaign& base, MeasureBook& book) {
-    std::vector<PointReport> out;
+void forEachReport(const Campaign& base, MeasureBook& book, const std::function<bool(PointReport)>& take) {
     std::optional<Campaign> seen;  // of the point before: points of one configuration and set-up follow each other
     air::Reference reference;
     Point before;
@@ -45,8 +44,16 @@ std::vector<PointReport> reportsOf(const Campaign& base, MeasureBook& book) {
             reference = book.reference(*seen);
         }
         before = p;
-        out.push_back(reportOf(*seen, p, reference));
+        if (!take(reportOf(*seen, p, reference))) return;
     }
+}
+
+std::vector<PointReport> reportsOf(const Campaign& base, MeasureBook& book) {
+    std::vector<PointReport> out;
+    forEachReport(base, book, [&](PointReport r) {
+        out.push_back(std::move(r));
+        return true;
+    });
     return out;
 }
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <map>
 #include <mutex>
 
@@ -25,6 +26,8 @@ class MeasureBook {
 
 /// How all points of the schedule stand, in the order in which they are run.
 /// Throws InputError: a schedule or variant that makes no points, a model that cannot be read.
+/// @param take  called with each; false ends it
+void forEachReport(const Campaign& campaign, MeasureBook& book, const std::function<bool(PointReport)>& take);
 std::vector<PointReport> reportsOf(const Campaign& campaign, MeasureBook& book);
 
 /// The point of this name. Throws InputError: there is none.

@@ -83,8 +83,10 @@ bool Campaign::changedOnDisk() const {
 
 Campaign Campaign::of(const std::string& configuration, const std::string& setUp) const {
     Campaign c = *this;
-    if (!configuration.empty() || !setUp.empty())
-        c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
+    if (configuration == configuration_ && setUp == setUp_) return c;
+    c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
+    c.configuration_ = configuration;
+    c.setUp_ = setUp;
     return c;
 }
 

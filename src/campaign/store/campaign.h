@@ -26,15 +26,16 @@ class Campaign {
 
     std::filesystem::path modelFile() const { return folder_ / settings.model.file; }
 
-    /// The same with the settings of a point's configuration and set-up in place of the base's. Done twice it is the
-    /// same as once.
+    /// The same with the settings of a point's configuration and set-up in place of the base's. Of one that is seen so
+    /// already it is a copy.
     Campaign of(const Point& point) const { return of(point.configuration, point.setUp); }
     Campaign of(const std::string& configuration, const std::string& setUp) const;
 
   private:
     explicit Campaign(std::filesystem::path folder) : folder_(std::move(folder)) {}
     std::filesystem::path folder_;
-    std::string onDisk_;  ///< campaign.json as read or saved last
+    std::string configuration_, setUp_;  ///< whose settings these are; empty: the base's
+    std::string onDisk_;                 ///< campaign.json as read or saved last
 };
 
 }  // namespace cvane::campaign

@@ -6,7 +6,6 @@
 
 #include "base/errors.h"
 #include "base/files.h"
-#include "campaign/store/keys.h"
 #include "campaign/store/run_claim.h"
 #include "flow/version.h"
 #include "readout/re_reference.h"
@@ -101,7 +100,7 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
     } catch (const base::InputError& e) {
         out.message = e.what();
     }
-    const bool current = shown->key == runKey(c, p);
+    const bool current = shown->current;
     const LastWords last = readProgress(folder, out);
     if (order.flowCase.reference.area > 0.0 && reference.area > 0.0) {
         out.CL *= order.flowCase.reference.area / reference.area;
@@ -129,7 +128,7 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
         if (out.state == PointState::Waiting)
             out.folder.clear();
         else
-            out.message = shown->caseKey == caseKey(c, p)
+            out.message = shown->sameCase
                               ? fmt::format(
                                     "Computed by an earlier solver (version {}, this is {}). Run the point to have it "
                                     "by this one; the old result stays.",

@@ -9,6 +9,10 @@ namespace cvane::campaign {
 
 enum class PointState { Waiting, Running, Stopped, Settled, Unsteady, Diverged, OutOfDate };
 std::string nameOf(PointState state);
+/// Run to an end that counts: there is nothing to do but by asking for more, or anew.
+inline bool isDone(PointState s) {
+    return s == PointState::Settled || s == PointState::Unsteady;
+}
 
 /// What the campaign's folder says about a point.
 struct PointReport {

@@ -80,18 +80,17 @@ std::vector<RunHead> runsOf(const Campaign& c, const Point& p) {
     return out;
 }
 
-std::optional<RunHead> shownRun(const Campaign& c, const Point& p) {
-    if (auto own = runsOf(c, p); !own.empty()) return own.back();
+std::optional<ShownRun> shownRun(const Campaign& c, const Point& p) {
+    if (auto own = runsOf(c, p); !own.empty()) return ShownRun{own.back(), true, true};
     const auto same = caseKey(c, p);
-    std::optional<RunHead> best;
-    const auto better = [&](const RunHead& r) {
-        if (!best) return true;
-        const bool isSame = r.caseKey == same, bestIs = best->caseKey == same;
-        if (isSame != bestIs) return isSame;
-        return lastTouched(r) > lastTouched(*best);
+    std::optional<ShownRun> best;
+    const auto better = [&](const ShownRun& r) {
+        return !best || (r.sameCase != best->sameCase ? r.sameCase : lastTouched(r) > lastTouched(*best));
     };
-    for (const auto& r : runsOf(c))
-        if ((r.caseKey == same || r.point == p) && better(r)) best = r;
+    for (const auto& run : runsOf(c)) {
+        const ShownRun r{run, false, run.caseKey == same};
+        if ((r.sameCase || r.point == p) && better(r)) best = r;
+    }
     return best;
 }
 

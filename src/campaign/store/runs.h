@@ -21,7 +21,11 @@ std::vector<RunHead> runsOf(const Campaign& campaign, const Point& point);
 
 /// The run that is shown for a point: its last one as the settings now are, else the last that an earlier solver made
 /// of the same, else the last under the same names; empty when there is none.
-std::optional<RunHead> shownRun(const Campaign& campaign, const Point& point);
+struct ShownRun : RunHead {
+    bool current = false;   ///< as the settings now are, by this solver
+    bool sameCase = false;  ///< as the settings now are, by whichever
+};
+std::optional<ShownRun> shownRun(const Campaign& campaign, const Point& point);
 
 /// That run's folder; where there is none, the one that a first run of the point will have.
 std::filesystem::path runFolder(const Campaign& campaign, const Point& point);

@@ -9,12 +9,6 @@
 
 namespace cvane::campaign {
 
-namespace {
-std::string shownName(const std::string& name) {
-    return name.empty() ? "base" : name;
-}
-}  // namespace
-
 std::string textTable(const std::vector<PointReport>& reports) {
     std::string t = fmt::format("{:>9} {:>7} {:>7}  {:<11} {:>9} {:>9} {:>9} {:>9} {:>8} {:>8} {:>6}\n", "speed m/s",
                                 "alpha", "beta", "state", "CL", "CD", "CY", "Cm", "+-CL", "+-CD", "iter");

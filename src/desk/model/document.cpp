@@ -22,13 +22,17 @@ Document::Document(QObject* parent) : QObject(parent) {
 }
 
 Document::~Document() {
+    forgetJobs();
+    pool_.waitForDone();
+}
+
+void Document::forgetJobs() {
     gridJob_.forget();
     modelJob_.forget();
     healthJob_.forget();
     checkJob_.forget();
     loadJob_.forget();
     reportsJob_.forget();
-    pool_.waitForDone();
 }
 
 void Document::tell(Changes what) {
@@ -51,12 +55,7 @@ void Document::open(const QString& folder) {
         emit problem(e.what());
         return;
     }
-    gridJob_.forget();
-    modelJob_.forget();
-    healthJob_.forget();
-    checkJob_.forget();
-    loadJob_.forget();
-    reportsJob_.forget();
+    forgetJobs();
     undo_.clear();
     configuration_.clear();
     setUp_.clear();

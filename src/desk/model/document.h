@@ -96,8 +96,8 @@ class Document : public QObject {
     void refreshReports();
     /// Looks at the folder again: grid, points, checks.
     void refreshAll() { checkAll(); }
-    /// Reference values of a point's configuration in its set-up. Throws InputError: its model cannot be read.
-    air::Reference referenceOf(const campaign::Point& point) { return book_->reference(base_->of(point)); }
+    /// What its models measure, for work away from the window's thread.
+    std::shared_ptr<campaign::MeasureBook> book() const { return book_; }
 
   signals:
     void changed(Changes what);
@@ -141,6 +141,7 @@ class Document : public QObject {
     void checkAll();
     void takeChecked(const Checked& checked);
     void loadGrid();
+    void forgetJobs();
     void listPoints();
     void fileChanged();
 

@@ -72,11 +72,10 @@ void Document::refreshReports() {
         [c = *base_, book = book_](const auto& wanted) {
             std::vector<campaign::PointReport> reports;
             try {
-                for (const auto& p : campaign::pointsOf(c.settings)) {
-                    if (!wanted()) break;
-                    const auto seen = c.of(p);
-                    reports.push_back(campaign::reportOf(seen, p, book->reference(seen)));
-                }
+                campaign::forEachReport(c, *book, [&](campaign::PointReport r) {
+                    reports.push_back(std::move(r));
+                    return wanted();
+                });
             } catch (const std::exception&) {
                 // The preflight list names what is wrong.
             }

@@ -9,8 +9,8 @@
 namespace cvane::desk {
 
 namespace {
-QString nameOrBase(const std::string& name) {
-    return name.empty() ? QObject::tr("base") : QString::fromStdString(name);
+QString shown(const std::string& name) {
+    return QString::fromStdString(campaign::shownName(name));
 }
 
 QString tileWords(const campaign::PointReport& r) {
@@ -92,9 +92,9 @@ QVariant PointModel::data(const QModelIndex& at, int role) const {
     const air::Coefficients k = r->result ? r->result->coefficients : air::Coefficients{};
     switch (at.column()) {
         case Configuration:
-            return nameOrBase(r->point.configuration);
+            return shown(r->point.configuration);
         case SetUp:
-            return nameOrBase(r->point.setUp);
+            return shown(r->point.setUp);
         case Speed:
             return QString::number(c.speed / base::unitNamed(base::speedUnits(), document_.settings().units.speed).inSI,
                                    'g', 6);
@@ -139,9 +139,9 @@ QString axisName(PointAxis axis) {
 QString axisWords(const campaign::Point& p, PointAxis axis, const campaign::ShownUnits& units) {
     switch (axis) {
         case PointAxis::Configuration:
-            return nameOrBase(p.configuration);
+            return shown(p.configuration);
         case PointAxis::SetUp:
-            return nameOrBase(p.setUp);
+            return shown(p.setUp);
         case PointAxis::Speed:
             return QString("%1 %2")
                 .arg(p.condition.speed / base::unitNamed(base::speedUnits(), units.speed).inSI, 0, 'g', 5)

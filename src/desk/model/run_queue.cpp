@@ -30,12 +30,6 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::co
     });
 }
 
-namespace {
-bool isDone(campaign::PointState s) {
-    return s == campaign::PointState::Settled || s == campaign::PointState::Unsteady;
-}
-}  // namespace
-
 RunQueue::~RunQueue() {
     startJob_.forget();
     pool_.waitForDone();
@@ -44,7 +38,8 @@ RunQueue::~RunQueue() {
 void RunQueue::add(const std::vector<campaign::Point>& points) {
     std::vector<Waiting> all;
     for (const auto& p : points)
-        if (const auto* r = document_.reportOf(p); r && !isDone(r->state) && r->state != campaign::PointState::Running)
+        if (const auto* r = document_.reportOf(p);
+            r && !campaign::isDone(r->state) && r->state != campaign::PointState::Running)
             all.push_back({p, {}});
     if (all.empty()) {
         emit document_.problem(
@@ -89,7 +84,7 @@ void RunQueue::addAllOpen() {
     if (wantAll_) return;
     std::vector<campaign::Point> open;
     for (const auto& r : document_.reports())
-        if (!isDone(r.state) && r.state != campaign::PointState::Running) open.push_back(r.point);
+        if (!campaign::isDone(r.state) && r.state != campaign::PointState::Running) open.push_back(r.point);
     if (!open.empty()) add(open);
 }
 
@@ -121,15 +116,13 @@ void RunQueue::startNext() {
     const auto next = waiting_.front();
     waiting_.pop_front();
     startJob_.start(
-        [c = document_.base(), next, ranks = ranks_](const auto&) {
+        [c = document_.base(), book = document_.book(), next, ranks = ranks_](const auto&) {
             Started out;
             try {
                 const auto seen = c.of(next.point);
                 out.needsGrid = !campaign::gridIsCurrent(seen);
-                if (!out.needsGrid) {
-                    campaign::MeasureBook book;
-                    out.run = campaign::PointRun::start(c, next.point, book.reference(seen), ranks, next.options);
-                }
+                if (!out.needsGrid)
+                    out.run = campaign::PointRun::start(c, next.point, book->reference(seen), ranks, next.options);
             } catch (const std::exception& e) {
                 out.error = e.what();
             }

@@ -196,9 +196,7 @@ void BalanceStage::show() {
     const bool betas = varies([](const Key& k) { return k.beta; });
     const auto nameOf = [&](const Key& k) {
         QStringList words;
-        const auto shown = [](const std::string& name) {
-            return name.empty() ? tr("base") : QString::fromStdString(name);
-        };
+        const auto shown = [](const std::string& name) { return QString::fromStdString(campaign::shownName(name)); };
         if (configurations) words << shown(k.configuration);
         if (setUps) words << shown(k.setUp);
         words << (overAlpha ? QString("%1 %2").arg(k.other / speed.inSI, 0, 'g', 4).arg(speedUnit)

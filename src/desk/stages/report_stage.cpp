@@ -32,9 +32,9 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
         });
     };
     button(tr("Table for a spreadsheet (CSV)\u2026"), "points.csv",
-           [this](const QString& f) { base::replaceFile(f.toStdString(), campaign::csvTable(document_.reports())); });
+           [this](const QString& f) { base::exportFile(f.toStdString(), campaign::csvTable(document_.reports())); });
     button(tr("Everything (JSON)\u2026"), "points.json", [this](const QString& f) {
-        base::replaceFile(f.toStdString(), campaign::jsonTable(document_.reports()).dump(2) + "\n");
+        base::exportFile(f.toStdString(), campaign::jsonTable(document_.reports()).dump(2) + "\n");
     });
     button(tr("Picture of the 3D view (PNG)\u2026"), "view.png", [this](const QString& f) {
         if (!middle_.canvas().savePicture(f))

@@ -75,8 +75,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text);
         const auto* r = document_.selectedReport();
         further_->setEnabled(r && r->result &&
-                             (r->state == campaign::PointState::Settled || r->state == campaign::PointState::Unsteady ||
-                              r->state == campaign::PointState::Stopped));
+                             (campaign::isDone(r->state) || r->state == campaign::PointState::Stopped));
         if (r) {
             QString s = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0: %4")
                             .arg(r->point.condition.speed)
@@ -101,8 +100,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
 
 QString RunStage::keyFigure() const {
     int done = 0;
-    for (const auto& r : document_.reports())
-        done += r.state == campaign::PointState::Settled || r.state == campaign::PointState::Unsteady;
+    for (const auto& r : document_.reports()) done += campaign::isDone(r.state);
     return tr("%1 of %2 done").arg(done).arg(document_.reports().size());
 }
 
@@ -110,7 +108,7 @@ Stage::State RunStage::state() const {
     bool all = !document_.reports().empty();
     for (const auto& r : document_.reports()) {
         if (r.state == campaign::PointState::Running) return State::AtWork;
-        all = all && (r.state == campaign::PointState::Settled || r.state == campaign::PointState::Unsteady);
+        all = all && campaign::isDone(r.state);
     }
     return all ? State::Ready : State::OutOfDate;
 }
