@@ -12,6 +12,7 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
         {"base", {}},
         {"air", {"base"}},
         {"shape", {"base"}},
+        {"section", {"base", "air", "shape"}},
         {"grid", {"base", "shape"}},
         {"flow", {"base", "grid", "air", "shape"}},
         {"readout", {"base", "flow", "grid", "air", "shape"}},
