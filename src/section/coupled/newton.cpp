@@ -11,6 +11,8 @@ using Rows = Eigen::Matrix<double, 4, Eigen::Dynamic, Eigen::RowMajor>;  ///< th
 using Eigen::Index;
 
 constexpr double kConverged = 1e-6;
+constexpr double kLeastStep = 0.1;
+constexpr int kRough = 14;  ///< steps after which a place of transition that still jumps is taken by the hand
 
 /// How speeds follow from mass defects (signed along the contour at the nodes, then those of the wake).
 struct Coupling {
@@ -76,8 +78,11 @@ class Newton {
     }
 
     /// One step. @return the relative change, rms
-    double step() {
-        for (const Side side : {Side::Upper, Side::Lower}) moved_ |= findTransition(flow_, s_, case_, side);
+    double step(bool gently) {
+        for (const Side side : {Side::Upper, Side::Lower}) moved_ |= findTransition(flow_, s_, case_, side, gently);
+        if (s_.stagnation != rowsFor_)  // columns of the side that a node has left
+            for (Rows& r : rows_) r.setZero();
+        rowsFor_ = s_.stagnation;
         sideRows(Side::Upper);
         sideRows(Side::Lower);
         wakeRows();
@@ -98,15 +103,33 @@ class Newton {
         return {s_.wakeTheta[w], s_.wakeM[w], s_.wakeC[w], s_.wakeU[w], 1.0 + wakeBehind_[w]};
     }
 
-    /// Changes of theta, C and u at a station by those of everything ahead of it and of its own m.
-    void eliminate(Rows& here, const Rows* first, const Equations& e, double startSign) {
-        Eigen::Matrix3d A = e.bySecond.leftCols<3>();
-        Eigen::Matrix<double, 3, Eigen::Dynamic, Eigen::RowMajor> right = -e.bySecond.col(3) * here.row(3);
-        if (first) right.noalias() -= e.byFirst * *first;
-        right.col(start_) -= startSign * e.byStart;
-        right.col(unknowns_) -= e.residual;
-        // Scaled by the unknowns, whose sizes differ by orders.
-        here.topRows<3>().noalias() = A.partialPivLu().inverse() * right;
+    /// Changes of theta, C and u at a station by those of everything ahead of it and of its own m. Of the columns only
+    /// those of the stations ahead are touched: from `low` to `high`, and the start's, the angle's and the constant.
+    void eliminate(Rows& here, const Rows* first, const Equations& e, double startSign, Index own, Index low,
+                   Index high) {
+        const Eigen::Matrix3d inverse = -e.bySecond.leftCols<3>().inverse();
+        const Eigen::Matrix<double, 3, 4> carry = inverse * e.byFirst;
+        if (first) {
+            carryOn(here, *first, carry, low, high - low + 1);
+            carryOn(here, *first, carry, start_, unknowns_ + 1 - start_);
+        } else {
+            here.setZero();
+        }
+        here.row(3).setZero();
+        here(3, own) = 1.0;
+        here.col(own).head<3>() = inverse * e.bySecond.col(3);
+        here.col(start_).head<3>() += startSign * (inverse * e.byStart);
+        here.col(unknowns_).head<3>() += inverse * e.residual;
+    }
+    static void carryOn(Rows& here, const Rows& first, const Eigen::Matrix<double, 3, 4>& carry, Index from,
+                        Index count) {
+        const double* f[4];
+        for (int m = 0; m < 4; ++m) f[m] = first.data() + m * first.cols() + from;
+        for (int r = 0; r < 3; ++r) {
+            double* to = here.data() + r * here.cols() + from;
+            const double c0 = carry(r, 0), c1 = carry(r, 1), c2 = carry(r, 2), c3 = carry(r, 3);
+            for (Index k = 0; k < count; ++k) to[k] = c0 * f[0][k] + c1 * f[1][k] + c2 * f[2][k] + c3 * f[3][k];
+        }
     }
 
     void sideRows(Side side) {
@@ -120,20 +143,22 @@ class Newton {
         for (std::size_t j = 0; j < nodes.size(); ++j) {
             const std::size_t i = nodes[j];
             Rows& here = rowsOf(i);
-            here.row(3).setZero();
-            here(3, static_cast<Index>(i)) = 1.0;
+            const auto own = static_cast<Index>(i);
+            const Index low = std::min(own, static_cast<Index>(nodes[0])), high = std::max(own, static_cast<Index>(nodes[0]));
             if (j == 0) {
-                eliminate(here, nullptr, atStagnation(station(i), c), startSign);
+                eliminate(here, nullptr, atStagnation(station(i), c), startSign, own, low, high);
                 continue;
             }
             const std::size_t before = nodes[j - 1];
             if (s_.turbulent[i] && !s_.turbulent[before]) {
+                here.setZero();
+                here(3, own) = 1.0;
                 turn(side, before, i, c, trip, startSign);
                 continue;
             }
             c.regime = s_.turbulent[i] ? Regime::Turbulent : Regime::Laminar;
             const Equations e = between(station(before), station(i), c);
-            eliminate(here, &rowsOf(before), e, startSign);
+            eliminate(here, &rowsOf(before), e, startSign, own, low, high);
         }
     }
 
@@ -203,11 +228,10 @@ class Newton {
         IntervalCase c{case_.air, Regime::Wake, 0.0, 0.0};
         for (std::size_t w = 1; w < static_cast<std::size_t>(W_); ++w) {
             Rows& here = wakeRowsOf(w);
-            here.row(3).setZero();
-            here(3, N_ + static_cast<Index>(w) - 1) = 1.0;
             c.deadFirst = deadAir(gap, wakeBehind_[w - 1]);
             c.deadSecond = deadAir(gap, wakeBehind_[w]);
-            eliminate(here, &wakeRowsOf(w - 1), between(wakeStation(w - 1), wakeStation(w), c), 0.0);
+            eliminate(here, &wakeRowsOf(w - 1), between(wakeStation(w - 1), wakeStation(w), c), 0.0,
+                      N_ + static_cast<Index>(w) - 1, 0, start_ - 1);
         }
     }
 
@@ -291,6 +315,8 @@ class Newton {
         }
         const double rms = std::sqrt(square / (4.0 * static_cast<double>(count)));
         if (!std::isfinite(rms)) return rms;
+        // One station far off may not hold up all the others: it alone is held.
+        relax = std::max(relax, kLeastStep);
         if (lift_) {
             const double most = 0.5 * 3.14159265 / 180.0;
             if (std::abs(change[angle_]) * relax > most) relax = most / std::abs(change[angle_]);
@@ -304,10 +330,11 @@ class Newton {
             double& m = node ? s_.m[w] : s_.wakeM[w];
             double& C = node ? s_.C[w] : s_.wakeC[w];
             double& u = node ? s_.u[w] : s_.wakeU[w];
-            theta += relax * d[i][0];
-            C += relax * d[i][1];
-            u += relax * d[i][2];
-            m += relax * d[i][3];
+            const auto within = [&](double by, double size) { return std::clamp(by, -0.5 * size, 1.5 * size); };
+            theta += within(relax * d[i][0], theta);
+            C += !node || s_.turbulent[w] ? within(relax * d[i][1], C) : relax * d[i][1];
+            u += std::clamp(relax * d[i][2], -0.3, 0.3);
+            m += within(relax * d[i][3], m);
             if (!node || s_.turbulent[w]) C = std::clamp(C, 1e-5, 0.5);
         }
         for (std::size_t side = 0; side < 2; ++side)
@@ -331,6 +358,7 @@ class Newton {
     Coupling coupling_;
     Index N_, W_, start_, angle_, unknowns_;
     std::vector<Rows> rows_;
+    std::size_t rowsFor_ = 0;
     std::vector<double> wakeBehind_;
     std::array<Eigen::RowVectorXd, 2> shareRow_;
     std::array<bool, 2> turns_{};
@@ -367,7 +395,7 @@ Settled solveCoupled(const PanelFlow& flow, const SectionCase& c, FlowState& sta
     Newton newton(flow, c, state, lift);
     Settled out;
     for (out.iterations = 1; out.iterations <= mostIterations; ++out.iterations) {
-        out.residual = newton.step();
+        out.residual = newton.step(out.iterations > kRough);
         if (!std::isfinite(out.residual)) break;
         const bool moved = newton.takeMoved();
         if (out.residual < kConverged && !moved) {

@@ -144,7 +144,7 @@ FlowState startState(const PanelFlow& flow, const SectionCase& c, double alpha) 
     return s;
 }
 
-FlowState turned(const PanelFlow& flow, const FlowState& from, const SectionCase& c, double alpha) {
+FlowState turned(const PanelFlow& flow, const FlowState& from, const SectionCase& c, double alpha, bool marched) {
     FlowState s = from;
     const Eigen::VectorXd change = flow.speedAt(alpha) - flow.speedAt(from.alpha);
     s.alpha = alpha;
@@ -152,6 +152,8 @@ FlowState turned(const PanelFlow& flow, const FlowState& from, const SectionCase
         s.u[i] += (i <= s.stagnation ? -1.0 : 1.0) * change[static_cast<Eigen::Index>(i)];
     findStagnation(flow, s, c);
     for (double& u : s.u) u = std::max(u, 1e-4);
+    s.wake = wakeOf(flow, alpha);
+    if (!marched) return s;
     std::vector<double> lead(s.u.size());
     for (std::size_t i = 0; i < lead.size(); ++i) {
         const double H = from.m[i] / (edgeSpeed(from.u[i], c.air) * from.theta[i]);
@@ -161,7 +163,6 @@ FlowState turned(const PanelFlow& flow, const FlowState& from, const SectionCase
                       : 0.0;
     }
     marchSides(flow, s, c, lead);
-    s.wake = wakeOf(flow, alpha);
     return s;
 }
 
@@ -182,7 +183,7 @@ void findStagnation(const PanelFlow& flow, FlowState& s, const SectionCase& c) {
     for (std::size_t i = std::min(k, before) + 1; i <= std::max(k, before); ++i) asAtStagnation(flow, s, c, i);
 }
 
-bool findTransition(const PanelFlow& flow, FlowState& s, const SectionCase& c, Side side) {
+bool findTransition(const PanelFlow& flow, FlowState& s, const SectionCase& c, Side side, bool gently) {
     const auto nodes = nodesOf(s, side);
     const auto station = [&](std::size_t j) {
         const std::size_t i = nodes[j];
@@ -230,8 +231,11 @@ bool findTransition(const PanelFlow& flow, FlowState& s, const SectionCase& c, S
             solveStation(before, here, behind);
         adopt(j, here, true);
     }
-    if (first > was && first < nodes.size())
+    if (gently && first == was + 1) {
+        share = std::clamp(share - 1.0, 0.0, 0.5);
+    } else if (first > was && first < nodes.size()) {
         share = placeOfTransition(station(first - 1), station(first), laminar, c.nCritical, trip);
+    }
     return first != was;
 }
 

@@ -58,13 +58,16 @@ FlowState startState(const PanelFlow& flow, const SectionCase& c, double alpha);
 
 /// A settled state taken to another angle: speeds change as the potential flow does; nodes that change sides get the
 /// layer of a stagnation point.
-FlowState turned(const PanelFlow& flow, const FlowState& from, const SectionCase& c, double alpha);
+/// @param marched layers are marched anew under those speeds, with the shapes that they had where they are separated
+FlowState turned(const PanelFlow& flow, const FlowState& from, const SectionCase& c, double alpha, bool marched);
 
 /// Finds the stagnation point from the speeds, after a change of them: nodes whose speed has turned change sides.
 void findStagnation(const PanelFlow& flow, FlowState& state, const SectionCase& c);
 
 /// Amplification along the laminar stretch of a side from the layers as they are, and with it which nodes are
-/// turbulent; those that change their kind get the layer that they have under their speeds. @return whether one did
-bool findTransition(const PanelFlow& flow, FlowState& state, const SectionCase& c, Side side);
+/// turbulent; those that change their kind get the layer that they have under their speeds.
+/// @param gently the place of transition goes over a node by as little as it has gone beyond it: from afar this goes
+/// astray, nearby it keeps the place from jumping to and fro. @return whether a node changed its kind
+bool findTransition(const PanelFlow& flow, FlowState& state, const SectionCase& c, Side side, bool gently);
 
 }  // namespace cvane::section

@@ -36,13 +36,13 @@ class Sweep {
         return s;
     }
     /// From a neighbour.
-    Solved from(const Solved& near, double value) const {
+    Solved from(const Solved& near, double value, bool marched) const {
         Solved s = near;
         const double alpha = case_.along == PolarCase::Along::Alpha
                                  ? value
                                  : near.state.alpha + alphaOfLift(value) - alphaOfLift(liftOfState(near.state));
         if (case_.along == PolarCase::Along::Lift) s.flow = caseAt(value);
-        s.state = turned(flow_, near.state, s.flow, alpha);
+        s.state = turned(flow_, near.state, s.flow, alpha, marched);
         settle(s, value);
         return s;
     }
@@ -51,8 +51,10 @@ class Sweep {
     }
     /// From a neighbour, by steps that are halved until they lead there.
     Solved reach(const Solved& near, double value, int halvings = kHalvings) const {
-        Solved s = from(near, value);
-        if (s.settled.converged || halvings == 0) return s;
+        Solved s = from(near, value, true);
+        if (s.settled.converged) return s;
+        if (Solved t = from(near, value, false); t.settled.converged) return t;
+        if (halvings == 0) return s;
         const double middle = 0.5 * (valueOf(near) + value);
         if (std::abs(middle - value) < 1e-6) return s;
         const Solved half = reach(near, middle, halvings - 1);
@@ -167,8 +169,8 @@ std::vector<PolarPoint> computePolar(const PanelFlow& flow, const PolarCase& c, 
         for (auto k = static_cast<std::ptrdiff_t>(first) + way; k >= 0 && k < static_cast<std::ptrdiff_t>(n);
              k += way) {
             const auto here = static_cast<std::size_t>(k);
-            // Far beyond stall nothing converges: after some misses in a row one try is enough.
-            Solved s = last ? sweep.reach(*last, at(here), missed < 3 ? kHalvings : 0) : sweep.start(at(here));
+                // Far beyond stall nothing converges: after some misses in a row one try is enough.
+            Solved s = last && missed < 3 ? sweep.reach(*last, at(here)) : sweep.start(at(here));
             if (!s.settled.converged && last && missed < 3)
                 if (Solved fresh = sweep.start(at(here)); fresh.settled.converged) s = fresh;
             note(here, s);
