@@ -238,7 +238,8 @@ class Newton {
     /// Changes of the unknowns.
     Eigen::VectorXd solve() {
         const Index rows = N_ + W_ - 1;
-        Eigen::MatrixXd A = Eigen::MatrixXd::Zero(unknowns_, unknowns_);
+        Eigen::MatrixXd& A = matrix_;
+        A.setZero(unknowns_, unknowns_);
         Eigen::VectorXd right = Eigen::VectorXd::Zero(unknowns_);
         Eigen::VectorXd defects(N_ + W_);
         for (Index i = 0; i < N_; ++i) defects[i] = sign(i) * s_.m[static_cast<std::size_t>(i)];
@@ -284,7 +285,8 @@ class Newton {
                 right[angle_] -= by * r(2, unknowns_);
             }
         }
-        return A.partialPivLu().solve(right);
+        lu_.compute(A);
+        return lu_.solve(right);
     }
 
     double update(const Eigen::VectorXd& change) {
@@ -358,6 +360,8 @@ class Newton {
     Coupling coupling_;
     Index N_, W_, start_, angle_, unknowns_;
     std::vector<Rows> rows_;
+    Eigen::MatrixXd matrix_;  ///< kept, since its memory is asked for at every step
+    Eigen::PartialPivLU<Eigen::MatrixXd> lu_;
     std::size_t rowsFor_ = 0;
     std::vector<double> wakeBehind_;
     std::array<Eigen::RowVectorXd, 2> shareRow_;

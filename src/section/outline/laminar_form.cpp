@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Dense>
+#include <algorithm>
 #include <cmath>
 #include <complex>
 
@@ -22,13 +24,14 @@ double phiAt(int i) {
 
 /// a_n of an even function given at phiAt.
 std::vector<double> cosineSeries(const std::vector<double>& f) {
-    std::vector<double> a(kTerms, 0.0);
-    for (int n = 0; n < kTerms; ++n) {
-        for (int i = 0; i < kPoints; ++i)
-            a[static_cast<std::size_t>(n)] += f[static_cast<std::size_t>(i)] * std::cos(n * phiAt(i));
-        a[static_cast<std::size_t>(n)] *= (n == 0 ? 1.0 : 2.0) / kPoints;
-    }
-    return a;
+    static const Eigen::MatrixXd waves = [] {
+        Eigen::MatrixXd w(kTerms, kPoints);
+        for (int n = 0; n < kTerms; ++n)
+            for (int i = 0; i < kPoints; ++i) w(n, i) = (n == 0 ? 1.0 : 2.0) / kPoints * std::cos(n * phiAt(i));
+        return w;
+    }();
+    const Eigen::VectorXd a = waves * Eigen::Map<const Eigen::VectorXd>(f.data(), kPoints);
+    return {a.begin(), a.end()};
 }
 
 struct Half {
@@ -59,10 +62,8 @@ Half mapped(const std::vector<double>& a) {
     return out;
 }
 
-/// The section for one roundness of the nose.
-Half formFor(double roundness, double roofSlope, double lowest) {
-    std::vector<double> x;
-    for (int i = 0; i < kPoints; ++i) x.push_back(0.5 * (1.0 + std::cos(phiAt(i))));
+/// The section for one roundness of the nose. x: places of phi_i, a guess and the result.
+Half formFor(double roundness, double roofSlope, double lowest, std::vector<double>& x) {
     Half half;
     for (int turn = 0; turn < 30; ++turn) {
         std::vector<double> fixed, fall;
@@ -97,9 +98,11 @@ std::vector<Vec2> laminarForm(double thickness, double lowest) {
     const double roofSlope = 0.4 * thickness;  // pressure falls by 0.8 t along the roof: enough to be felt, not a peak
     double low = 0.02, high = 3.0;             // a rounder nose makes a thicker section
     Half half;
-    for (int turn = 0; turn < 60 && high - low > 1e-10; ++turn) {
+    std::vector<double> x;
+    for (int i = 0; i < kPoints; ++i) x.push_back(0.5 * (1.0 + std::cos(phiAt(i))));
+    for (int turn = 0; turn < 40 && std::abs(half.thickness - thickness) > 1e-6; ++turn) {
         const double middle = 0.5 * (low + high);
-        half = formFor(middle, roofSlope, lowest);
+        half = formFor(middle, roofSlope, lowest, x);
         (half.thickness < thickness ? low : high) = middle;
     }
     if (std::abs(half.thickness - thickness) > 1e-4)
