@@ -18,9 +18,9 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
         {"readout", {"base", "flow", "grid", "air", "shape"}},
         {"campaign", {"base", "air", "shape", "grid", "flow", "readout"}},
         {"solve", {"base", "campaign"}},
-        {"command", {"base", "air", "shape", "grid", "flow", "readout", "campaign"}},
+        {"command", {"base", "air", "shape", "section", "grid", "flow", "readout", "campaign"}},
         {"cli", {"base", "command"}},
-        {"desk", {"base", "air", "shape", "grid", "flow", "readout", "campaign", "command"}},
+        {"desk", {"base", "air", "shape", "section", "grid", "flow", "readout", "campaign", "command"}},
     };
     const std::regex include("^\\s*#include\\s+[<\"]([^>\"]+)[>\"]");
     int lines = 0;

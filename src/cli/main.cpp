@@ -5,6 +5,7 @@
 #include <signal.h>
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <atomic>
 #include <map>
 
@@ -94,7 +95,10 @@ int main(int argc, char** argv) {
     for (const auto& action : command::actions()) {
         Typed& t = typed[action.name];
         t.app = app.add_subcommand(action.name, action.help);
-        t.app->add_flag("--json", forPrograms, "one JSON object a line: news, then the outcome or the error");
+        const bool ownJson = std::any_of(action.arguments.begin(), action.arguments.end(),
+                                         [](const auto& a) { return a.name == "json"; });
+        if (!ownJson)
+            t.app->add_flag("--json", forPrograms, "one JSON object a line: news, then the outcome or the error");
         declare(t, action);
     }
     try {

@@ -8,5 +8,6 @@ std::vector<Action> deviceActions();   ///< wheel, rough, disc, porous
 std::vector<Action> workActions();     ///< check, grid, run, save
 std::vector<Action> readingActions();  ///< table, cut
 std::vector<Action> storeActions();    ///< index, clean
+std::vector<Action> sectionActions();  ///< section
 
 }  // namespace cvane::command

@@ -144,7 +144,8 @@ class Newton {
             const std::size_t i = nodes[j];
             Rows& here = rowsOf(i);
             const auto own = static_cast<Index>(i);
-            const Index low = std::min(own, static_cast<Index>(nodes[0])), high = std::max(own, static_cast<Index>(nodes[0]));
+            const Index low = std::min(own, static_cast<Index>(nodes[0])),
+                        high = std::max(own, static_cast<Index>(nodes[0]));
             if (j == 0) {
                 eliminate(here, nullptr, atStagnation(station(i), c), startSign, own, low, high);
                 continue;

@@ -60,6 +60,8 @@ Figures measure(const Contour& contour) {
     f.tail = contour.trailingEdge();
     const double nose = noseOf(curve, f.tail);
     f.nose = curve.at(nose);
+    if (f.nose.norm() < kPlaced && (f.tail - Vec2(1.0, 0.0)).norm() < kPlaced)
+        f.nose = Vec2(0.0, 0.0), f.tail = Vec2(1.0, 0.0);
     const Vec2 along = f.tail - f.nose;
     f.chord = along.norm();
     if (!(f.chord > 1e-9))

@@ -31,7 +31,11 @@ struct Figures {
     std::vector<Vec2> halfDepth;  ///< x/c, half thickness/c
 };
 
-/// Measures an outline. The nose is the point farthest from the middle of the trailing edge.
+/// An outline whose ends lie this near to (0, 0) and (1, 0) has its chord line between those: that of a cambered
+/// section by formula ends at the nose of the mean line, not at the point farthest from the tail.
+inline constexpr double kPlaced = 0.01;
+
+/// Measures an outline. The nose is the point farthest from the middle of the trailing edge, unless it is placed.
 /// Throws InputError: fewer than five points, no chord.
 Figures measure(const Contour& contour);
 

@@ -60,8 +60,7 @@ std::vector<Line> linesOf(const std::string& text, const std::string& name) {
             endWord();
         } else {
             word += c;
-            if (word.size() > 400)
-                throw base::InputError("is not a text of points.", name, "Give two numbers a line.");
+            if (word.size() > 400) throw base::InputError("is not a text of points.", name, "Give two numbers a line.");
         }
     }
     endWord();
@@ -142,13 +141,17 @@ Contour readCoordinates(const std::string& text, const std::string& name) {
         low = std::min(low, p.x()), high = std::max(high, p.x());
         bottom = std::min(bottom, p.y()), top = std::max(top, p.y());
     }
-    const double size = high - low;
+    double size = high - low;
     if (!(size > 0.0) || !(size > 0.5 * (top - bottom)))
         throw base::InputError(size > 0.0 ? "is taller than long." : "has a chord of no length.", name,
                                "Give x along the chord first, z across it second.");
+    if (std::abs(size - 100.0) < 3.0) {  // per cent
+        for (Vec2& p : points) p *= 0.01;
+        low *= 0.01, size *= 0.01;
+    }
     dropDoubled(points, size);
     const bool fromNose = points.front().x() < low + 0.3 * size;
-    const auto second = secondList(points, low, high);
+    const auto second = secondList(points, low, low + size);
     Contour out{title.empty() ? name : title, {}};
     while (!out.name.empty() && (out.name.back() == ' ' || out.name.back() == '\r')) out.name.pop_back();
     if (fromNose && second) {
@@ -177,9 +180,7 @@ Contour readCoordinates(const std::string& text, const std::string& name) {
     dropDoubled(out.points, size);
     if ((out.points.front() - out.points.back()).norm() > 0.3 * size)
         throw base::InputError("has only one side.", name, "Give the upper and the lower side.");
-    const Figures f = measure(out);
-    const bool placed = f.nose.norm() < 0.01 && (f.tail - Vec2(1.0, 0.0)).norm() < 0.01;
-    return placed ? out : onUnitChord(out);
+    return onUnitChord(out);
 }
 
 Contour readCoordinateFile(const std::filesystem::path& path) {

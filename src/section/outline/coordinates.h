@@ -12,8 +12,8 @@ namespace cvane::section {
 /// parted by anything else); Windows line ends; doubled points at nose and tail; unit chord, per cent or any length.
 /// The order is recognised. A chord line that lies within 1 % of (0, 0) to (1, 0) is taken as it is, any other is laid
 /// there.
-/// Throws InputError: nothing to read, a line that is not two numbers, a number that is not finite, fewer than 7 or more
-/// than 5,000 points, no chord, a side that is missing.
+/// Throws InputError: nothing to read, a line that is not two numbers, a number that is not finite, fewer than 7 or
+/// more than 5,000 points, no chord, a side that is missing.
 Contour readCoordinates(const std::string& text, const std::string& name);
 Contour readCoordinateFile(const std::filesystem::path& path);
 

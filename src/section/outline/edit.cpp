@@ -12,12 +12,12 @@ namespace {
 
 void inside(double v, double low, double high, const char* what, const std::string& name) {
     if (!(v >= low && v <= high))
-        throw base::InputError(fmt::format("{} is {:g}.", what, v), name,
-                               fmt::format("Give {:g} to {:g}.", low, high));
+        throw base::InputError(fmt::format("{} is {:g}.", what, v), name, fmt::format("Give {:g} to {:g}.", low, high));
 }
 
 double read(const std::vector<Vec2>& curve, double x) {
-    const auto it = std::lower_bound(curve.begin(), curve.end(), x, [](const Vec2& p, double at) { return p.x() < at; });
+    const auto it =
+        std::lower_bound(curve.begin(), curve.end(), x, [](const Vec2& p, double at) { return p.x() < at; });
     if (it == curve.begin()) return curve.front().y();
     if (it == curve.end()) return curve.back().y();
     const Vec2 &a = *(it - 1), &b = *it;
@@ -58,8 +58,7 @@ Contour edited(const Contour& contour, const SectionEdit& e) {
         const double half = thick * read(depth, xt) * std::sqrt(xt) * (1.0 + nose * std::exp(-x / 0.04));
         // A section without camber gets two parabolas that meet at the place.
         const double arcs = x < at ? addedCamber / (at * at) * (2.0 * at * x - x * x)
-                                   : addedCamber / ((1.0 - at) * (1.0 - at)) *
-                                         (1.0 - 2.0 * at + 2.0 * at * x - x * x);
+                                   : addedCamber / ((1.0 - at) * (1.0 - at)) * (1.0 - 2.0 * at + 2.0 * at * x - x * x);
         stations.push_back({x, bend * read(mean, xc) + arcs, 0.0, half});
     }
     return fromOrdinates(contour.name, stations);
@@ -72,9 +71,8 @@ Contour between(const Contour& first, const Contour& second, double share) {
     for (std::size_t i = 0; i < a.meanLine.size(); ++i)
         stations.push_back({a.meanLine[i].x(), (1.0 - share) * a.meanLine[i].y() + share * b.meanLine[i].y(), 0.0,
                             (1.0 - share) * a.halfDepth[i].y() + share * b.halfDepth[i].y()});
-    return fromOrdinates(fmt::format("{:g} % {} + {:g} % {}", 100.0 * (1.0 - share), first.name, 100.0 * share,
-                                     second.name),
-                         stations);
+    return fromOrdinates(
+        fmt::format("{:g} % {} + {:g} % {}", 100.0 * (1.0 - share), first.name, 100.0 * share, second.name), stations);
 }
 
 Contour withFlap(const Contour& contour, double hinge, double angle) {
@@ -119,9 +117,9 @@ Contour withFlap(const Contour& contour, double hinge, double angle) {
         }
         *side = out;
     }
-    return fromSides(fmt::format("{} flap {:g} deg at {:g} %", contour.name, std::round(angle * 5729.577951) / 100.0,
-                                 100.0 * hinge),
-                     sides.upper, sides.lower);
+    return fromSides(
+        fmt::format("{} flap {:g} deg at {:g} %", contour.name, std::round(angle * 5729.577951) / 100.0, 100.0 * hinge),
+        sides.upper, sides.lower);
 }
 
 }  // namespace cvane::section

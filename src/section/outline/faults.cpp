@@ -37,8 +37,8 @@ void findCrossings(const Contour& c, std::vector<Fault>& out) {
                 continue;
             if (!crossing(p[i], p[i + 1], p[j], p[j + 1], at)) continue;
             ++found;
-            out.push_back({Fault::Kind::Crossing, at,
-                           fmt::format("The outline crosses itself at x/c {:.3f}.", at.x()), Fault::Mend::None});
+            out.push_back({Fault::Kind::Crossing, at, fmt::format("The outline crosses itself at x/c {:.3f}.", at.x()),
+                           Fault::Mend::None});
         }
 }
 
@@ -61,10 +61,9 @@ void findTurns(const Contour& c, std::vector<Fault>& out) {
     const auto add = [&](auto& list, Fault::Kind kind, const char* words, Fault::Mend mend) {
         std::sort(list.rbegin(), list.rend());
         for (std::size_t k = 0; k < std::min<std::size_t>(5, list.size()); ++k)
-            out.push_back({kind, p[list[k].second],
-                           fmt::format("{} at x/c {:.3f} (point {}).", words, p[list[k].second].x(),
-                                       list[k].second + 1),
-                           mend});
+            out.push_back(
+                {kind, p[list[k].second],
+                 fmt::format("{} at x/c {:.3f} (point {}).", words, p[list[k].second].x(), list[k].second + 1), mend});
     };
     add(back, Fault::Kind::OutOfOrder, "The outline turns back", Fault::Mend::None);
     add(kink, Fault::Kind::Kink, "The outline has a kink", Fault::Mend::Refair);

@@ -169,7 +169,7 @@ std::vector<PolarPoint> computePolar(const PanelFlow& flow, const PolarCase& c, 
         for (auto k = static_cast<std::ptrdiff_t>(first) + way; k >= 0 && k < static_cast<std::ptrdiff_t>(n);
              k += way) {
             const auto here = static_cast<std::size_t>(k);
-                // Far beyond stall nothing converges: after some misses in a row one try is enough.
+            // Far beyond stall nothing converges: after some misses in a row one try is enough.
             Solved s = last && missed < 3 ? sweep.reach(*last, at(here)) : sweep.start(at(here));
             if (!s.settled.converged && last && missed < 3)
                 if (Solved fresh = sweep.start(at(here)); fresh.settled.converged) s = fresh;

@@ -1,0 +1,210 @@
+#include <fmt/format.h>
+
+#include <map>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "command/edit.h"
+#include "command/groups.h"
+#include "section/outline/coordinates.h"
+#include "section/outline/edit.h"
+#include "section/outline/faults.h"
+#include "section/polar/batch.h"
+#include "section/polar/table.h"
+
+namespace cvane::command {
+using base::degree;
+using nlohmann::json;
+using enum Argument::Kind;
+
+namespace {
+
+section::Contour contourOf(const json& a) {
+    section::Contour c = section::sectionFrom(textIn(a, "section"));
+    if (a.value("refair", false)) {
+        double departs = 0.0;
+        c = section::refaired(c, departs);
+    }
+    if (a.contains("flap")) c = section::withFlap(c, a["flap"][0].get<double>(), a["flap"][1].get<double>() * degree);
+    return c;
+}
+
+section::SectionCase caseOf(const json& a) {
+    section::SectionCase c;
+    c.air.mach = a.value("mach", 0.0);
+    if (a.contains("n") && a.contains("turbulence"))
+        throw base::InputError("n and turbulence say the same.", "section", "Give one of them.");
+    if (a.contains("turbulence")) {
+        const double percent = a["turbulence"].get<double>();
+        c.nCritical = std::max(section::nFromTurbulence(0.01 * percent), 1.0);
+    }
+    if (a.contains("n")) c.nCritical = a["n"].get<double>();
+    if (a.contains("trip")) c.tripUpper = a["trip"][0].get<double>(), c.tripLower = a["trip"][1].get<double>();
+    c.viscous = !a.value("inviscid", false);
+    return c;
+}
+
+std::string pointLine(const section::PointFigures& f) {
+    if (!f.viscous) return fmt::format("{:9.3f} {:9.4f} {:>10} {:9.4f}\n", f.alpha / degree, f.cl, "-", f.cm);
+    const auto sep = f.separation(section::Side::Upper);
+    return fmt::format("{:9.3f} {:9.4f} {:10.5f} {:9.4f} {:8.1f} {:8.3f} {:8.3f} {:>8}  {}\n", f.alpha / degree, f.cl,
+                       f.cd, f.cm, f.cd > 0.0 ? f.cl / f.cd : 0.0, f.transition[0], f.transition[1],
+                       sep ? fmt::format("{:.3f}", *sep) : "-",
+                       !f.converged ? fmt::format("did not converge ({:.0e})", f.residual)
+                       : f.sonic()  ? "sonic: beyond the correction for Mach number"
+                                    : "");
+}
+
+Outcome sectionAction(const json& a, const Talk& talk) {
+    const auto contour = contourOf(a);
+    const auto measures = section::measure(contour);
+    std::string text = fmt::format(
+        "{}: thickness {:.2f} % at {:.1f} %, camber {:.2f} % at {:.1f} %, nose radius {:.2f} %, trailing edge {:.2f} % "
+        "and {:.1f} deg\n",
+        contour.name, 100.0 * measures.thickness, 100.0 * measures.thicknessAt, 100.0 * measures.camber,
+        100.0 * measures.camberAt, 100.0 * measures.noseRadius, 100.0 * measures.gap, measures.trailingAngle / degree);
+    json value = {{"section", contour.name}, {"measures", section::jsonOf(measures)}, {"faults", json::array()}};
+    for (const auto& f : section::faultsOf(contour)) {
+        value["faults"].push_back({{"sentence", f.sentence}, {"x", f.place.x()}, {"z", f.place.y()}});
+        talk({{"warning", f.sentence}});
+    }
+    if (a.contains("write"))
+        base::exportFile(textIn(a, "write"),
+                         section::writeCoordinates(contour, a.value("order", std::string("loop")) == "loop"
+                                                                ? section::PointOrder::Loop
+                                                                : section::PointOrder::TwoLists));
+    section::Panelling panelling;
+    if (a.contains("panels")) panelling.panels = a["panels"].get<int>();
+    const auto flow = std::make_shared<const section::PanelFlow>(section::panelsOf(contour, panelling));
+
+    section::PolarCase polar;
+    polar.flow = caseOf(a);
+    if (a.contains("alpha") && a.contains("lift"))
+        throw base::InputError("a sweep goes over alpha or over lift.", "section", "Give one of them.");
+    if (a.contains("lift")) {
+        polar.along = section::PolarCase::Along::Lift;
+        polar.values = section::numbersOf(textIn(a, "lift"), "lift");
+    } else {
+        polar.values = section::numbersOf(a.value("alpha", std::string("-4:14:1")), "alpha");
+        for (double& v : polar.values) v *= degree;
+    }
+    const bool fixedLift = a.value("fixed-lift", false);
+    if (fixedLift) polar.kind = section::PolarCase::Kind::FixedLift;
+    std::vector<double> reynolds = section::numbersOf(a.value("re", std::string("1e6")), "re");
+    if (!polar.flow.viscous) reynolds.resize(1);
+    std::vector<section::BatchJob> jobs;
+    for (const double re : reynolds) {
+        jobs.push_back({0, polar});
+        jobs.back().what.flow.air.reynolds = re;
+    }
+    std::size_t done = 0;
+    const std::size_t all = jobs.size() * polar.values.size();
+    const auto results = section::computeBatch({flow}, jobs, [&](std::size_t, const section::PolarPoint&) {
+        ++done;
+        return talk(
+            {{"progress", std::min(1.0, static_cast<double>(done) / static_cast<double>(all))}, {"doing", "points"}});
+    });
+
+    std::string csv = section::csvHead();
+    std::size_t missed = 0;
+    value["polars"] = json::array();
+    for (std::size_t k = 0; k < jobs.size(); ++k) {
+        json points = json::array();
+        text += polar.flow.viscous ? fmt::format("\n{} {:.6g}, Mach {:g}, n {:.2f}\n", fixedLift ? "Re sqrt(cl)" : "Re",
+                                                 reynolds[k], polar.flow.air.mach, polar.flow.nCritical)
+                                   : fmt::format("\nWithout friction, Mach {:g}\n", polar.flow.air.mach);
+        text += fmt::format("{:>9} {:>9} {:>10} {:>9}", "alpha", "cl", "cd", "cm");
+        text += polar.flow.viscous
+                    ? fmt::format(" {:>8} {:>8} {:>8} {:>8}\n", "cl/cd", "trans up", "trans lo", "sep up")
+                    : "\n";
+        for (const auto& p : results[k]) {
+            text += pointLine(p.figures);
+            csv += section::csvRow(p.figures);
+            points.push_back(section::jsonOf(p.figures));
+            missed += !p.figures.converged;
+        }
+        json one = {{"points", points}};
+        if (const auto f = section::figuresOfPolar(results[k]); f && polar.flow.viscous) {
+            one["figures"] = {{"lift_slope_per_deg", f->slope * degree},
+                              {"zero_lift_deg", f->zeroLift / degree},
+                              {"cl_max", f->clMax},
+                              {"cl_max_deg", f->clMaxAt / degree},
+                              {"stalls", f->stalls},
+                              {"cd_min", f->cdMin},
+                              {"best_ratio", f->bestRatio}};
+            text += fmt::format(
+                "slope {:.4f} per deg, zero lift {:.2f} deg, cl max {:.3f}{}, cd min {:.5f}, best cl/cd {:.1f}\n",
+                f->slope * degree, f->zeroLift / degree, f->clMax, f->stalls ? "" : " (end of the sweep)", f->cdMin,
+                f->bestRatio);
+        }
+        value["polars"].push_back(one);
+    }
+    if (a.contains("cp")) {
+        const double alpha = a["cp"].get<double>() * degree;
+        section::Distribution d;
+        if (!polar.flow.viscous) {
+            d = section::potentialDistribution(*flow, polar.flow, alpha);
+        } else {
+            section::PolarCase one = jobs.front().what;
+            one.along = section::PolarCase::Along::Alpha;
+            one.values = {alpha};
+            const auto p = section::computePolar(*flow, one);
+            if (!p[0].state)
+                throw base::InputError(fmt::format("alpha {:g} deg did not converge (residual {:.0e}).", alpha / degree,
+                                                   p[0].figures.residual),
+                                       "cp", "Take an angle nearby.");
+            d = section::distributionOf(*flow, one.flow, *p[0].state);
+        }
+        value["distribution"] = section::jsonOf(d);
+        if (a.contains("csv"))
+            csv = section::csvOf(d);
+        else
+            text += "\n" + section::csvOf(d);
+    }
+    value["not_converged"] = missed;
+    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("json")) {
+        if (textIn(a, "json") == "-") return {value, value.dump(2) + "\n", missed > 0 ? 3 : 0};
+        base::exportFile(textIn(a, "json"), value.dump(2) + "\n");
+    }
+    return {value, text, missed > 0 ? 3 : 0};
+}
+
+}  // namespace
+
+std::vector<Action> sectionActions() {
+    return {
+        {"section",
+         "polars and pressures of a section, from coordinates or a code; no campaign is needed",
+         {{"section", Text,
+           "a file of coordinates, or a code: 4412, 23012, 0012-64, laminar:15,40, ellipse:12, plate:2", true, true},
+          {"alpha", Text, "angles of attack [deg]: first:last:step, or with commas"},
+          {"lift", Text, "lift coefficients to sweep over, in place of angles"},
+          {"re", Text, "Reynolds numbers, likewise"},
+          {"fixed-lift", Flag, "the Reynolds numbers are Re sqrt(cl): a wing that carries its weight at any speed"},
+          {"mach", Number, "Mach number of the wind", false, false, 0, {}, 0.0, 0.7},
+          {"n", Number, "amplification exponent of transition", false, false, 0, {}, 0.5, 20.0},
+          {"turbulence", Number, "turbulence of the wind [%], in place of n", false, false, 0, {}, 0.0, 10.0},
+          {"trip",
+           Numbers,
+           "x/c where the upper and the lower layer are tripped; 1: not",
+           false,
+           false,
+           2,
+           {},
+           0.0,
+           1.0},
+          {"inviscid", Flag, "without friction"},
+          {"flap", Numbers, "hinge x/c and angle [deg], down positive", false, false, 2},
+          {"refair", Flag, "smooth the outline first"},
+          {"panels", Whole, "number of panels", false, false, 0, {}, 40, 600},
+          {"cp", Number, "pressures and layers at this angle [deg]"},
+          {"write", Text, "write the outline to this file"},
+          {"order", Text, "of the points written", false, false, 0, {"loop", "lists"}},
+          {"json", Text, "write everything to this file; - for the screen"},
+          {"csv", Text, "write the table to this file"}},
+         sectionAction}};
+}
+
+}  // namespace cvane::command
