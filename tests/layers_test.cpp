@@ -16,7 +16,7 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
         {"grid", {"base", "shape"}},
         {"flow", {"base", "grid", "air", "shape"}},
         {"readout", {"base", "flow", "grid", "air", "shape"}},
-        {"campaign", {"base", "air", "shape", "grid", "flow", "readout"}},
+        {"campaign", {"base", "air", "shape", "section", "grid", "flow", "readout"}},
         {"solve", {"base", "campaign"}},
         {"command", {"base", "air", "shape", "section", "grid", "flow", "readout", "campaign"}},
         {"cli", {"base", "command"}},

@@ -5,6 +5,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
+#include "campaign/steps/section_stage.h"
 #include "command/edit.h"
 #include "command/groups.h"
 #include "section/outline/coordinates.h"
@@ -171,10 +172,61 @@ Outcome sectionAction(const json& a, const Talk& talk) {
     return {value, text, missed > 0 ? 3 : 0};
 }
 
+Outcome sectionsAction(const json& a, const Talk& talk) {
+    auto c = campaign::Campaign::open(textIn(a, "campaign"));
+    auto& list = c.settings.sections.sections;
+    for (const auto& s : textsIn(a, "add")) list.push_back(campaign::sectionBrought(c, s));
+    for (const auto& name : textsIn(a, "remove"))
+        if (std::erase_if(list, [&](const auto& e) { return e.name == name; }) == 0)
+            throw base::InputError("is no section of this campaign.", name,
+                                   "Look at the names that \"sections\" lists.");
+    if (a.contains("add") || a.contains("remove")) c.save();
+    for (const auto& e : list) campaign::outlineOf(c, e);  // what cannot be read is said before anything is computed
+    campaign::computeSections(c, [&](const campaign::PolarAsked& p, const section::PolarPoint& point) {
+        return talk({{"section", p.section},
+                     {"reynolds", p.what.flow.air.reynolds},
+                     {"alpha_deg", point.figures.alpha / degree},
+                     {"cl", point.figures.cl},
+                     {"cd", point.figures.cd},
+                     {"converged", point.figures.converged}});
+    });
+    json polars = json::array();
+    std::string text, csv = "section," + section::csvHead();
+    bool missed = false;
+    for (const auto& p : campaign::polarsAsked(c)) {
+        const auto points = campaign::storedPolar(c, p.key);
+        if (!points) continue;
+        std::size_t converged = 0;
+        json figures = json::array();
+        for (const auto& q : *points) {
+            converged += q.figures.converged;
+            figures.push_back(section::jsonOf(q.figures));
+            csv += p.section + "," + section::csvRow(q.figures);
+        }
+        missed |= converged < points->size();
+        polars.push_back({{"section", p.section}, {"reynolds", p.what.flow.air.reynolds}, {"points", figures}});
+        text += fmt::format("{:<24} Re {:>9.4g}  {}/{} points", p.section, p.what.flow.air.reynolds, converged,
+                            points->size());
+        if (const auto f = section::figuresOfPolar(*points))
+            text += fmt::format("  slope {:.4f}  zero lift {:6.2f} deg  cl max {:.3f}  cd min {:.5f}  cl/cd {:.1f}",
+                                f->slope * degree, f->zeroLift / degree, f->clMax, f->cdMin, f->bestRatio);
+        text += "\n";
+    }
+    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    return {{{"polars", polars}}, text, missed ? 3 : 0};
+}
+
 }  // namespace
 
 std::vector<Action> sectionActions() {
     return {
+        {"sections",
+         "the campaign's sections: brings some in, computes the polars that are missing, lists them",
+         {{"campaign", Text, "the campaign's folder", true, true},
+          {"add", Texts, "files of coordinates or codes to bring in"},
+          {"remove", Texts, "names of sections to take out; their polars stay"},
+          {"csv", Text, "write all points to this file"}},
+         sectionsAction},
         {"section",
          "polars and pressures of a section, from coordinates or a code; no campaign is needed",
          {{"section", Text,

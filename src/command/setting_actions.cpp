@@ -21,6 +21,12 @@ namespace {
 Outcome makeNew(const json& a, const Talk& talk) {
     campaign::Settings trial;
     for (const auto& s : textsIn(a, "set")) campaign::setField(trial, s);  // refuse before anything is made
+    if (!a.contains("model")) {
+        auto c = campaign::Campaign::createEmpty(textIn(a, "campaign"));
+        for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
+        c.save();
+        return {{{"campaign", c.folder().string()}, {"parts", json::array()}}, {}, 0};
+    }
     const auto unit = a.value("unit", std::string("m"));
     auto c = campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
     for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
@@ -163,7 +169,7 @@ std::vector<Action> settingActions() {
         {"new",
          "make a campaign folder from a surface file",
          {{"campaign", Text, "folder to make, by habit name.cvane", true, true},
-          {"model", Text, "STL, OBJ or PLY file", true},
+          {"model", Text, "STL, OBJ or PLY file; none for a campaign of sections"},
           {"unit", Text, "unit of the file: mm, cm, m, in, ft"},
           {"set", Texts, "settings as group.field=value"}},
          makeNew},

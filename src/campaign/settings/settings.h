@@ -80,6 +80,28 @@ struct Devices {
     bool operator==(const Devices&) const = default;
 };
 
+/// A section of the campaign: where its outline comes from, and what is changed of it.
+struct SectionEntry {
+    std::string name;
+    std::string source;  ///< a code ("4412"), or a file within the campaign's folder: "sections/name.dat"
+    std::optional<double> thickness, thicknessAt, camber, camberAt, noseRadius;  ///< chords; empty: as it comes
+    double flapHinge = 0.75, flapAngle_deg = 0.0;                                ///< 0: no flap
+    bool shown = true;                                                           ///< takes part in polars and plots
+    bool operator==(const SectionEntry&) const = default;
+};
+
+/// Sections and what their polars are computed for.
+struct SectionSettings {
+    std::vector<SectionEntry> sections;
+    std::vector<double> reynolds{1e6};
+    double mach = 0.0, nCritical = 9.0;
+    double tripUpper = 1.0, tripLower = 1.0;  ///< x/c; 1: not tripped
+    bool fixedLift = false;                   ///< reynolds are Re sqrt(cl)
+    double first_deg = -6.0, last_deg = 16.0, step_deg = 1.0;
+    int panels = 160;
+    bool operator==(const SectionSettings&) const = default;
+};
+
 /// Units in which values are shown; the files stay in SI.
 struct ShownUnits {
     std::string length = "m", speed = "m/s", force = "N", area = "m2";
@@ -107,6 +129,7 @@ struct Settings {
     flow::FlowSettings flow;
     Devices devices;
     Schedule schedule;
+    SectionSettings sections;
     ShownUnits units;
     std::vector<Variant> configurations, setUps;  ///< besides the base, which is run too
     bool operator==(const Settings&) const = default;

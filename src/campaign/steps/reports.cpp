@@ -35,6 +35,7 @@ void MeasureBook::note(const Campaign& c, const ModelMeasures& m) {
 }
 
 void forEachReport(const Campaign& base, MeasureBook& book, const std::function<bool(PointReport)>& take) {
+    if (!base.hasModel()) return;
     std::optional<Campaign> seen;  // of the point before: points of one configuration and set-up follow each other
     air::Reference reference;
     Point before;

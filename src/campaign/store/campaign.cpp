@@ -15,16 +15,31 @@ namespace cvane::campaign {
 
 namespace fs = std::filesystem;
 
-Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
-    const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
-    const shape::Surface surface = shape::readSurface(modelFile, metres);
+namespace {
+void makeFolder(const fs::path& folder, const char* within) {
     std::error_code ec;
     if (fs::exists(folder, ec))
         throw base::InputError("exists already.", folder.string(), "Choose another name, or open it.");
-    fs::create_directories(folder / "models", ec);
+    fs::create_directories(folder / within, ec);
     if (ec)
         throw base::InputError(fmt::format("cannot be made ({}).", ec.message()), folder.string(),
                                "Choose a folder that you may write to.");
+}
+}  // namespace
+
+Campaign Campaign::createEmpty(const fs::path& folder) {
+    makeFolder(folder, "sections");
+    Campaign c(fs::absolute(folder));
+    c.settings.name = base::printable(folder.stem().string());
+    c.save();
+    return c;
+}
+
+Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
+    const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
+    const shape::Surface surface = shape::readSurface(modelFile, metres);
+    makeFolder(folder, "models");
+    std::error_code ec;
     Campaign c(fs::absolute(folder));
     try {
         const std::string file = base::printable(modelFile.filename().string());

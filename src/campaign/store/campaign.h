@@ -12,6 +12,9 @@ class Campaign {
     /// New folder around a copy of a model file. Throws InputError (exists already, cannot be written, bad model).
     static Campaign create(const std::filesystem::path& folder, const std::filesystem::path& modelFile,
                            const std::string& unit);
+    /// New folder without a model, for work on sections. Throws InputError as above.
+    static Campaign createEmpty(const std::filesystem::path& folder);
+    bool hasModel() const { return !settings.model.file.empty(); }
     /// Brings a folder of schema 1 to the present one, keeping its settings as campaign.schema1.json.
     /// Throws InputError: not a campaign, damaged, newer version.
     static Campaign open(const std::filesystem::path& folder);

@@ -82,7 +82,10 @@ void Document::open(const QString& folder) {
 
 void Document::create(const QString& folder, const QString& modelFile, const QString& unit) {
     try {
-        campaign::Campaign::create(folder.toStdString(), modelFile.toStdString(), unit.toStdString());
+        if (modelFile.isEmpty())
+            campaign::Campaign::createEmpty(folder.toStdString());
+        else
+            campaign::Campaign::create(folder.toStdString(), modelFile.toStdString(), unit.toStdString());
     } catch (const std::exception& e) {
         emit problem(e.what());
         return;
@@ -208,6 +211,7 @@ void Document::fileChanged() {
 }
 
 void Document::startModelJob() {
+    if (!seen_->hasModel()) return;
     const QString file = QString::fromStdString(seen_->modelFile().string() + "|" + settings().model.unit);
     const auto known = imported_ && file == importedFrom_ ? imported_ : nullptr;
     modelJob_.start(

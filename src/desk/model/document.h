@@ -37,6 +37,7 @@ class Document : public QObject {
 
     bool isOpen() const { return base_ != nullptr; }
     void open(const QString& folder);  ///< failures arrive by problem()
+    /// Without a model file it is for work on sections.
     void create(const QString& folder, const QString& modelFile, const QString& unit);
 
     /// Calls `then` after each change of one of these.

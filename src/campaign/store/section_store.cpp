@@ -1,0 +1,147 @@
+#include "campaign/store/section_store.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/text.h"
+#include "base/units.h"
+#include "section/outline/coordinates.h"
+#include "section/outline/edit.h"
+#include "section/outline/families.h"
+#include "section/polar/table.h"
+
+namespace cvane::campaign {
+namespace fs = std::filesystem;
+using base::degree;
+using nlohmann::json;
+
+namespace {
+constexpr int kPolarSchema = 1;
+/// Raised when the method's numbers change results.
+constexpr int kSectionVersion = 1;
+
+fs::path polarFile(const Campaign& c, const std::string& key) {
+    return c.folder() / "sections" / "polars" / (key + ".json");
+}
+
+std::string keyOf(const section::Contour& outline, const section::PolarCase& what,
+                  const section::Panelling& panelling) {
+    json j = {{"version", kSectionVersion},
+              {"panels", panelling.panels},
+              {"re", what.flow.air.reynolds},
+              {"mach", what.flow.air.mach},
+              {"n", what.flow.nCritical},
+              {"trip", {what.flow.tripUpper, what.flow.tripLower}},
+              {"fixed_lift", what.kind == section::PolarCase::Kind::FixedLift},
+              {"values", what.values}};
+    for (const auto& p : outline.points) j["outline"].push_back({p.x(), p.y()});
+    return base::settingsKey(j.dump());
+}
+}  // namespace
+
+section::Contour outlineOf(const Campaign& c, const SectionEntry& e) {
+    const bool file = e.source.find('/') != std::string::npos;
+    section::Contour out =
+        file ? section::readCoordinateFile(c.folder() / e.source) : section::sectionFromCode(e.source);
+    const section::SectionEdit edit{e.thickness, e.thicknessAt, e.camber, e.camberAt, e.noseRadius};
+    if (!(edit == section::SectionEdit{})) out = section::edited(out, edit);
+    if (e.flapAngle_deg != 0.0) out = section::withFlap(out, e.flapHinge, e.flapAngle_deg * degree);
+    out.name = e.name;
+    return out;
+}
+
+std::vector<PolarAsked> polarsAsked(const Campaign& c) {
+    const SectionSettings& s = c.settings.sections;
+    section::PolarCase what;
+    what.flow.air.mach = s.mach;
+    what.flow.nCritical = s.nCritical;
+    what.flow.tripUpper = s.tripUpper, what.flow.tripLower = s.tripLower;
+    if (s.fixedLift) what.kind = section::PolarCase::Kind::FixedLift;
+    const double low = std::min(s.first_deg, s.last_deg), high = std::max(s.first_deg, s.last_deg);
+    const int n = static_cast<int>(std::floor((high - low) / s.step_deg + 1e-9));
+    for (int i = 0; i <= n; ++i) what.values.push_back((low + i * s.step_deg) * degree);
+    std::vector<PolarAsked> out;
+    for (const SectionEntry& e : s.sections) {
+        if (!e.shown) continue;
+        try {
+            const auto outline = outlineOf(c, e);
+            for (const double re : s.reynolds) {
+                what.flow.air.reynolds = re;
+                section::Panelling panelling;
+                panelling.panels = s.panels;
+                out.push_back({e.name, what, panelling, keyOf(outline, what, panelling)});
+            }
+        } catch (const base::InputError&) {
+            continue;  // the one who shows the section says why
+        }
+    }
+    return out;
+}
+
+std::optional<std::vector<section::PolarPoint>> storedPolar(const Campaign& c, const std::string& key) {
+    try {
+        std::error_code ec;
+        if (!fs::exists(polarFile(c, key), ec)) return {};
+        const json j = base::readCheckedJson(polarFile(c, key), kPolarSchema);
+        std::vector<section::PolarPoint> out;
+        for (const auto& p : j.at("points"))
+            out.push_back({p.at("asked_deg").get<double>() * degree, section::figuresFromJson(p), nullptr});
+        return out;
+    } catch (const std::exception&) {
+        return {};
+    }
+}
+
+void storePolar(const Campaign& c, const PolarAsked& asked, const std::vector<section::PolarPoint>& points) {
+    json list = json::array();
+    for (const auto& p : points) {
+        json one = section::jsonOf(p.figures);
+        one["asked_deg"] = p.asked / degree;
+        list.push_back(one);
+    }
+    std::error_code ec;
+    fs::create_directories(c.folder() / "sections" / "polars", ec);
+    base::replaceJson(polarFile(c, asked.key), {{"schema", kPolarSchema},
+                                                {"key", asked.key},
+                                                {"section", asked.section},
+                                                {"reynolds", asked.what.flow.air.reynolds},
+                                                {"points", list}});
+}
+
+SectionEntry sectionBrought(const Campaign& c, const std::string& fileOrCode) {
+    std::error_code ec;
+    const fs::path file = fileOrCode;
+    SectionEntry e;
+    if (fs::is_regular_file(file, ec)) {
+        const auto contour = section::readCoordinateFile(file);
+        std::string name = base::printable(file.filename().string());
+        std::replace(name.begin(), name.end(), '/', '_');
+        fs::create_directories(c.folder() / "sections", ec);
+        const std::string content = base::readFile(file);
+        for (int k = 1;; ++k) {
+            e.source = "sections/" + (k == 1 ? name : fmt::format("{}-{}", k, name));
+            if (!fs::exists(c.folder() / e.source, ec)) {
+                base::replaceFile(c.folder() / e.source, content);
+                break;
+            }
+            if (base::readFile(c.folder() / e.source) == content) break;
+        }
+        e.name = contour.name.empty() ? file.stem().string() : contour.name.substr(0, 60);
+    } else {
+        section::sectionFrom(fileOrCode);
+        e.source = e.name = fileOrCode;
+    }
+    const auto taken = [&](const std::string& name) {
+        return std::any_of(c.settings.sections.sections.begin(), c.settings.sections.sections.end(),
+                           [&](const auto& s) { return s.name == name; });
+    };
+    const std::string plain = e.name;
+    for (int k = 2; taken(e.name); ++k) e.name = fmt::format("{} ({})", plain, k);
+    return e;
+}
+
+}  // namespace cvane::campaign
