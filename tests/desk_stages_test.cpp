@@ -57,7 +57,7 @@ bool modelSays(Opened& o, const QString& words) {
 
 TEST(ModelStage, MeasuresTheModelAndHidingAPartTakesItOutOfTheAreas) {
     Opened o(ballAndBox());
-    o.window.goTo(0);
+    o.window.goTo("Model");
     EXPECT_TRUE(modelSays(o, "Length 2.2"));
     auto* parts = find<QTableWidget>(o.window, "parts");
     ASSERT_EQ(parts->rowCount(), 2);
@@ -156,7 +156,7 @@ TEST(WindLine, ShowsTheUsersUnitAndKeepsSI) {
 
 TEST(WindLine, TypingAnAngleMovesTheSelectedPointInTheSchedule) {
     Opened o;
-    o.window.goTo(3);
+    o.window.goTo("Schedule");
     typeLine(find<QLineEdit>(o.window, "alphas"), "0, 4");
     ASSERT_TRUE(waitUntil([&] { return o.window.document().reports().size() == 2; }, 5000));
     o.window.document().select(o.window.document().reports()[1].point);
@@ -185,7 +185,7 @@ TEST(StageRail, GoesByKeyAndByClickAndSaysHowEachStageStands) {
 
 TEST(PointBoard, HasSpeedsAcrossAndAnglesDownAndSelectsThePointEverywhere) {
     Opened o;
-    o.window.goTo(3);
+    o.window.goTo("Schedule");
     typeLine(find<QLineEdit>(o.window, "speeds"), "10, 20, 30");
     typeLine(find<QLineEdit>(o.window, "alphas"), "-2:2:2");
     auto* board = find<QTableView>(o.window, "pointBoard");
@@ -204,7 +204,7 @@ TEST(PointBoard, HasSpeedsAcrossAndAnglesDownAndSelectsThePointEverywhere) {
 
 TEST(PointBoard, CopiesATableThatASpreadsheetTakes) {
     Opened o;
-    o.window.goTo(3);
+    o.window.goTo("Schedule");
     typeLine(find<QLineEdit>(o.window, "speeds"), "10, 20");
     auto* board = find<QTableView>(o.window, "pointBoard");
     ASSERT_TRUE(waitUntil([&] { return board->model()->columnCount() == 2; }, 5000));
@@ -217,7 +217,7 @@ TEST(PointBoard, CopiesATableThatASpreadsheetTakes) {
 
 TEST(TunnelStage, SaysTheSizeOfTheAirAndWhatTheModelBlocks) {
     Opened o;
-    o.window.goTo(1);
+    o.window.goTo("Tunnel");
     for (const char* side : {"sideways", "above", "below"}) type(find<QDoubleSpinBox>(o.window, side), "4.5");
     EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("10 m wide, 10 m high"))
         << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
@@ -233,11 +233,11 @@ TEST(TunnelStage, SaysTheSizeOfTheAirAndWhatTheModelBlocks) {
 
 TEST(RunStage, PreflightNamesWhatForbidsTheRun) {
     Opened o;
-    o.window.goTo(1);
+    o.window.goTo("Tunnel");
     find<QComboBox>(o.window, "ground")->setCurrentIndex(1);
-    o.window.goTo(3);
+    o.window.goTo("Schedule");
     typeLine(find<QLineEdit>(o.window, "alphas"), "3");
-    o.window.goTo(4);
+    o.window.goTo("Run");
     EXPECT_TRUE(
         waitUntil([&] { return find<QLabel>(o.window, "preflight")->text().contains("through the ground"); }, 5000))
         << find<QLabel>(o.window, "preflight")->text().toStdString();
@@ -245,7 +245,7 @@ TEST(RunStage, PreflightNamesWhatForbidsTheRun) {
 
 TEST(RunStage, PreflightMendsByAClickThatCanBeUndone) {
     Opened o;
-    o.window.goTo(4);
+    o.window.goTo("Run");
     const int before = settings(o).grid.cellBudget;
     emit find<QLabel>(o.window, "preflight")->linkActivated("grid.cell_budget=230000");
     EXPECT_EQ(settings(o).grid.cellBudget, 230000);
@@ -255,7 +255,7 @@ TEST(RunStage, PreflightMendsByAClickThatCanBeUndone) {
 
 TEST(TunnelStage, AsksWhereTheGroundsLayerBeginsOnlyOfAGroundAtRest) {
     Opened o;
-    o.window.goTo(1);
+    o.window.goTo("Tunnel");
     EXPECT_FALSE(find<QComboBox>(o.window, "groundLayer")->isEnabled());
     find<QComboBox>(o.window, "ground")->setCurrentIndex(1);
     EXPECT_TRUE(find<QComboBox>(o.window, "groundLayer")->isEnabled());
@@ -267,7 +267,7 @@ TEST(TunnelStage, AsksWhereTheGroundsLayerBeginsOnlyOfAGroundAtRest) {
 
 TEST(ScheduleStage, WhatIsChosenIsInTheFileAndThereWhenOpenedAgain) {
     Opened o;
-    o.window.goTo(3);
+    o.window.goTo("Schedule");
     find<QComboBox>(o.window, "flowModel")->setCurrentIndex(1);
     find<QComboBox>(o.window, "limiter")->setCurrentIndex(2);
     find<QComboBox>(o.window, "order")->setCurrentIndex(1);
@@ -284,7 +284,7 @@ TEST(ScheduleStage, WhatIsChosenIsInTheFileAndThereWhenOpenedAgain) {
 
 TEST(GridStage, CanBeCancelledAndThenNothingIsLeft) {
     Opened o;
-    o.window.goTo(2);
+    o.window.goTo("Grid");
     find<QSpinBox>(o.window, "cellBudget")->setValue(600000);
     ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(o.window, "makeGrid")->isEnabled(); }, 5000));
     QTest::mouseClick(find<QPushButton>(o.window, "makeGrid"), Qt::LeftButton);
@@ -304,7 +304,7 @@ TEST(GridStage, CanBeCancelledAndThenNothingIsLeft) {
 // The thread may be over before the window hears of it: until then all of the window says that the grid is being made.
 TEST(GridStage, IsBeingMadeUntilTheWindowHasHeardOfItsEnd) {
     Opened o;
-    o.window.goTo(2);
+    o.window.goTo("Grid");
     auto& document = o.window.document();
     find<QSpinBox>(o.window, "cellBudget")->setValue(4000);
     ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(o.window, "makeGrid")->isEnabled(); }, 5000));
@@ -321,7 +321,7 @@ TEST(GridStage, IsBeingMadeUntilTheWindowHasHeardOfItsEnd) {
 TEST(GridStage, ShowsItsQualityAndIsOutOfDateOnceTheTunnelChanges) {
     Opened o(ballAndBox());
     auto& w = o.window;
-    w.goTo(2);
+    w.goTo("Grid");
     find<QSpinBox>(w, "cellBudget")->setValue(12000);
     ASSERT_TRUE(waitUntil([&] { return find<QPushButton>(w, "makeGrid")->isEnabled(); }, 5000));
     QTest::keyClick(&w, Qt::Key_F7);
@@ -338,7 +338,7 @@ TEST(GridStage, ShowsItsQualityAndIsOutOfDateOnceTheTunnelChanges) {
     }
     find<QCheckBox>(w, "markWorst")->setChecked(true);
     EXPECT_TRUE(find<QPushButton>(w, "stageGrid")->toolTip().contains("ready"));
-    w.goTo(1);
+    w.goTo("Tunnel");
     type(find<QDoubleSpinBox>(w, "upstream"), "6");
     EXPECT_TRUE(waitUntil([&] { return find<QPushButton>(w, "stageGrid")->toolTip().contains("out of date"); }, 5000));
     QTest::keyClick(&w, Qt::Key_Z, Qt::ControlModifier);
@@ -348,7 +348,7 @@ TEST(GridStage, ShowsItsQualityAndIsOutOfDateOnceTheTunnelChanges) {
 
 TEST(GridStage, RareSettingsAreFoldedAwayAndCanBeChanged) {
     Opened o;
-    o.window.goTo(2);
+    o.window.goTo("Grid");
     auto* buffers = find<QSpinBox>(o.window, "bufferCells");
     EXPECT_FALSE(buffers->isVisibleTo(&o.window));
     QTest::mouseClick(find<QAbstractButton>(o.window, "moreCells"), Qt::LeftButton);
@@ -363,7 +363,7 @@ TEST(GridStage, RareSettingsAreFoldedAwayAndCanBeChanged) {
 
 TEST(Sheets, ScrollUnderTheWheelWithoutChangingWhatLiesUnderThePointer) {
     Opened o;
-    o.window.goTo(2);
+    o.window.goTo("Grid");
     auto* budget = find<QSpinBox>(o.window, "cellBudget");
     auto* colour = find<QComboBox>(o.window, "cellColour");
     const auto before = settings(o);
@@ -385,7 +385,7 @@ TEST(Sheets, ScrollUnderTheWheelWithoutChangingWhatLiesUnderThePointer) {
 TEST(Window, ReadsAndWritesNumbersWithAPointWhateverTheDesktopsLanguage) {
     EXPECT_STREQ(std::setlocale(LC_NUMERIC, nullptr), "C");
     Opened o;
-    o.window.goTo(1);
+    o.window.goTo("Tunnel");
     auto* box = find<QDoubleSpinBox>(o.window, "rideHeight");
     EXPECT_EQ(box->locale().decimalPoint(), ".");
     type(box, "0.125");
@@ -394,9 +394,9 @@ TEST(Window, ReadsAndWritesNumbersWithAPointWhateverTheDesktopsLanguage) {
 
 TEST(ReportStage, ListsThePoints) {
     Opened o;
-    o.window.goTo(3);
+    o.window.goTo("Schedule");
     typeLine(find<QLineEdit>(o.window, "alphas"), "0, 3");
-    o.window.goTo(8);
+    o.window.goTo("Report");
     EXPECT_TRUE(waitUntil([&] { return find<QLabel>(o.window, "reportTable")->text().count("waiting") == 2; }, 5000))
         << find<QLabel>(o.window, "reportTable")->text().toStdString();
 }
@@ -503,7 +503,7 @@ TEST(Variants, AreLookedAtAndChangedAloneAndHaveTilesOfTheirOwn) {
     d.select(d.reports()[1].point);
     EXPECT_EQ(d.setUp(), "moving");
     EXPECT_EQ(picker->currentText(), "moving");
-    o.window.goTo(1);
+    o.window.goTo("Tunnel");
     find<QComboBox>(o.window, "ground")->setCurrentIndex(2);
     EXPECT_EQ(d.settings().tunnel.floor, grid::Floor::Moving);
     EXPECT_EQ(d.base().settings.tunnel.floor, grid::Floor::None);
@@ -534,13 +534,13 @@ TEST(PointBoard, KeepsItsPointWhenTheScheduleChanges) {
 
 TEST(ReportStage, KeepsThe3DViewOfTheStageBeforeForItsPicture) {
     Opened o;
-    o.window.goTo(0);
+    o.window.goTo("Model");
     auto* renderer = o.window.middle().canvas().renderer();
     EXPECT_GT(renderer->VisibleActorCount(), 0);
-    o.window.goTo(8);
+    o.window.goTo("Report");
     EXPECT_GT(renderer->VisibleActorCount(), 0);
-    o.window.goTo(6);  // pressures: nothing has been run
+    o.window.goTo("Pressures");  // pressures: nothing has been run
     EXPECT_EQ(renderer->VisibleActorCount(), 0);
-    o.window.goTo(0);
+    o.window.goTo("Model");
     EXPECT_GT(renderer->VisibleActorCount(), 0);
 }

@@ -89,7 +89,7 @@ TEST(Window, GoesFromImportToReadOut) {
     EXPECT_TRUE(waitUntil([&] { return w.document().reports()[0].state == campaign::PointState::OutOfDate; }, 5000));
     w.document().undoStack().undo();
     EXPECT_TRUE(waitUntil([&] { return w.document().reports()[0].state == campaign::PointState::Settled; }, 5000));
-    w.goTo(4);
+    w.goTo("Run");
     RecordProperty("longest_block_ms", static_cast<int>(1000 * worst));
 
     QTest::keyClick(&w, Qt::Key_6);
@@ -119,7 +119,7 @@ TEST(Window, GoesFromImportToReadOut) {
 TEST(Window, FinerPlacesAreEditedInTheirTable) {
     Opened o;
     auto& w = o.window;
-    w.goTo(2);
+    w.goTo("Grid");
     auto* add = find<QPushButton>(w, "addFiner");
     add->menu()->actions()[1]->trigger();  // ball
     add->menu()->actions()[3]->trigger();  // part
@@ -140,7 +140,7 @@ TEST(Window, FinerPlacesAreEditedInTheirTable) {
 TEST(Window, APlaceIsDrawnInTheViewWithTheMouse) {
     Opened o;
     auto& w = o.window;
-    w.goTo(2);
+    w.goTo("Grid");
     auto& canvas = w.middle().canvas();
     canvas.lookFrom(1);
     auto* drag = find<QPushButton>(w, "dragFiner");
@@ -197,7 +197,7 @@ TEST(Window, APropellerIsAddedTypedAndTakenOut) {
 TEST(Window, UndoesOneIntentAtATime) {
     Opened o;
     auto& w = o.window;
-    w.goTo(1);
+    w.goTo("Tunnel");
     const double before = w.document().settings().tunnel.upstream;
     type(find<QDoubleSpinBox>(w, "upstream"), "7");
     type(find<QDoubleSpinBox>(w, "downstream"), "9");
@@ -211,7 +211,7 @@ TEST(Window, UndoesOneIntentAtATime) {
 TEST(Window, SaysWhatIsWrongAndKeepsTheLastGoodValue) {
     Opened o;
     auto& w = o.window;
-    w.goTo(3);
+    w.goTo("Schedule");
     auto* alphas = find<QLineEdit>(w, "alphas");
     alphas->setFocus();
     alphas->selectAll();
@@ -274,7 +274,7 @@ TEST(Window, IsNeverHeldForLongerThanATenthOfASecond) {
             QTest::qWait(60);
         }
     held("stages were changed");
-    w.goTo(4);
+    w.goTo("Run");
     w.queue().addAllOpen();
     ASSERT_TRUE(
         waitUntil([&] { return w.document().reports().front().result.has_value() && !w.queue().busy(); }, 60000));

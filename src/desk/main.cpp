@@ -1,4 +1,4 @@
-// The window. crisp-vane [CAMPAIGN] [--stage 1..9] [--run-next]
+// The window. crisp-vane [CAMPAIGN] [--stage NAME] [--run-next]
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QTimer>
@@ -19,21 +19,19 @@ int main(int argc, char** argv) {
     parser.addHelpOption();
     parser.addVersionOption();
     parser.addPositionalArgument("campaign", "campaign folder to open");
-    const QCommandLineOption stage("stage", "stage to show first, 1 to 9", "number", "1"),
+    const QCommandLineOption stage("stage", "stage to show first, by its name on the left", "name"),
         run("run-next", "run the points that are not done");
     parser.addOptions({stage, run});
     parser.process(app);
-    const int first = parser.value(stage).toInt();
-    if (first < 1 || first > 9) {
-        std::cerr << "--stage takes a number from 1 to 9.\n";
-        return 2;
-    }
     cvane::desk::Window window;
     window.show();
     if (!parser.positionalArguments().isEmpty()) {
         window.document().open(parser.positionalArguments().first());
         if (parser.isSet(run)) window.queue().addAllOpen();
     }
-    window.goTo(first - 1);
+    if (parser.isSet(stage) && !window.goTo(parser.value(stage))) {
+        std::cerr << "--stage takes the name of a stage, such as Sections or Balance.\n";
+        return 2;
+    }
     return app.exec();
 }

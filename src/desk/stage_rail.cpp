@@ -36,7 +36,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
             "QPushButton:hover { background: #eee9dd; } QPushButton:focus { border: 1px dotted #8b867a; }"
             "QPushButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
-        auto* key = new QShortcut(QKeySequence(Qt::Key_1 + i), this);
+        auto* key = new QShortcut(QKeySequence(i < 9 ? Qt::Key_1 + i : Qt::Key_0), this);
         key->setContext(Qt::WindowShortcut);
         connect(key, &QShortcut::activated, this, [this, i] { emit chosen(i); });
         buttons_.push_back(b);
@@ -56,11 +56,11 @@ void StageRail::refresh() {
     for (std::size_t i = 0; i < stages_.size(); ++i) {
         const auto state = stages_[i]->state();
         buttons_[i]->setText(QString("%1  %2 %3\n     %4")
-                                 .arg(i + 1)
+                                 .arg((i + 1) % 10)
                                  .arg(stages_[i]->title(), marks[static_cast<int>(state)], stages_[i]->keyFigure()));
         static const char* words[] = {"needs you", "ready", "out of date", "at work"};
         buttons_[i]->setToolTip(
-            QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg(i + 1));
+            QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg((i + 1) % 10));
     }
 }
 

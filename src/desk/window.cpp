@@ -4,10 +4,12 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QDialogButtonBox>
+#include <QDropEvent>
 #include <QFileDialog>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QMenuBar>
+#include <QMimeData>
 #include <QScrollArea>
 #include <QSplitter>
 #include <QStatusBar>
@@ -16,6 +18,7 @@
 #include "base/units.h"
 #include "desk/clean_dialog.h"
 #include "desk/point_board.h"
+#include "desk/stages/sections_stage.h"
 #include "desk/stages/stages.h"
 #include "desk/variant_picker.h"
 #include "desk/wheel_guard.h"
@@ -26,6 +29,7 @@ namespace cvane::desk {
 Window::Window() {
     setWindowTitle("Crisp Vane");
     resize(1280, 800);
+    setAcceptDrops(true);
     middle_ = new Middle;
     for (const auto& make : stageMakers()) stages_.push_back(make(document_, *middle_, queue_));
     sheets_ = new QStackedWidget;
@@ -78,12 +82,13 @@ Window::Window() {
 
     makeMenus();
     hearDocument();
-    goTo(0);
+    goTo("Model");
 }
 
 void Window::makeMenus() {
     auto* file = menuBar()->addMenu(tr("&Campaign"));
     file->addAction(tr("&New from a surface file\u2026"), QKeySequence::New, this, &Window::newCampaign);
+    file->addAction(tr("New for &sections\u2026"), this, &Window::newForSections);
     file->addAction(tr("&Open\u2026"), QKeySequence::Open, this, &Window::openCampaign);
     file->addSeparator();
     file->addAction(tr("New &configuration\u2026"), variants_, &VariantPicker::makeConfiguration);
@@ -116,7 +121,7 @@ void Window::makeMenus() {
 }
 
 void Window::hearDocument() {
-    connect(rail_, &StageRail::chosen, this, &Window::goTo);
+    connect(rail_, &StageRail::chosen, this, qOverload<int>(&Window::goTo));
     connect(&document_, &Document::problem, this, [this](const QString& s) {
         message_->setText("\u26a0 " + s);
         message_->setStyleSheet("color: #a33c0d; font-weight: 600;");
@@ -128,6 +133,7 @@ void Window::hearDocument() {
         message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
         message_->setStyleSheet({});
         framed_ = false;
+        if (!document_.base().hasModel()) goTo("Sections");
     });
     document_.when(Change::Model, this, [this] {
         stages_[static_cast<std::size_t>(current_)]->show();
@@ -137,10 +143,7 @@ void Window::hearDocument() {
         framed_ = true;
     });
     document_.when(~Changes(), this, [this] { rail_->refresh(); });
-    connect(&document_, &Document::undoneAt, this, [this](const QString& place) {
-        for (std::size_t i = 0; i < stages_.size(); ++i)
-            if (stages_[i]->title() == place) goTo(static_cast<int>(i));
-    });
+    connect(&document_, &Document::undoneAt, this, qOverload<const QString&>(&Window::goTo));
 }
 
 void Window::cleanUp() {
@@ -162,9 +165,37 @@ void Window::goTo(int stage) {
     rail_->refresh();
 }
 
+bool Window::goTo(const QString& title) {
+    for (std::size_t i = 0; i < stages_.size(); ++i)
+        if (stages_[i]->title() == title) {
+            goTo(static_cast<int>(i));
+            return true;
+        }
+    return false;
+}
+
 void Window::openCampaign() {
     const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a campaign folder"));
     if (!folder.isEmpty()) document_.open(folder);
+}
+
+void Window::newForSections() {
+    const QString folder = QFileDialog::getSaveFileName(this, tr("Campaign folder"), "sections.cvane");
+    if (!folder.isEmpty()) document_.create(folder, {}, {});
+}
+
+void Window::dragEnterEvent(QDragEnterEvent* e) {
+    if (e->mimeData()->hasUrls()) e->acceptProposedAction();
+}
+
+void Window::dropEvent(QDropEvent* e) {
+    // A file of points is a section; a surface file becomes a campaign by its own way, which asks for the unit.
+    for (const QUrl& url : e->mimeData()->urls()) {
+        if (!url.isLocalFile()) continue;
+        goTo("Sections");
+        for (Stage* s : stages_)
+            if (auto* sections = qobject_cast<SectionsStage*>(s)) sections->bring(url.toLocalFile());
+    }
 }
 
 void Window::newCampaign() {

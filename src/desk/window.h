@@ -21,12 +21,19 @@ class Window : public QMainWindow {
     Document& document() { return document_; }
     RunQueue& queue() { return queue_; }
     void goTo(int stage);
+    bool goTo(const QString& title);  ///< whether there is a stage of that name
     int stages() const { return static_cast<int>(stages_.size()); }
     int stage() const { return current_; }
+    Stage& stageAt(int i) { return *stages_[static_cast<std::size_t>(i)]; }
     Middle& middle() { return *middle_; }
+
+  protected:
+    void dragEnterEvent(QDragEnterEvent* e) override;
+    void dropEvent(QDropEvent* e) override;
 
   private:
     void newCampaign();
+    void newForSections();
     void openCampaign();
     void cleanUp();
     void makeMenus();

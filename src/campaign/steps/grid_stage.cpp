@@ -84,6 +84,7 @@ fs::path coarseGridFile(const Campaign& c) {
 }
 
 bool gridIsCurrent(const Campaign& c) {
+    if (!c.hasModel()) return false;
     std::error_code ec;
     const fs::path file = gridFile(c);
     return fs::exists(file, ec) && coarseIsDone(c, file.parent_path());

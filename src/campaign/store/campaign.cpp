@@ -76,6 +76,13 @@ Campaign Campaign::open(const fs::path& folder) {
     return c;
 }
 
+fs::path Campaign::modelFile() const {
+    if (!hasModel())
+        throw base::InputError("has no model: it is for sections.", folder_.filename().string(),
+                               "Make a campaign from a surface file.");
+    return folder_ / settings.model.file;
+}
+
 void Campaign::save() {
     const fs::path file = folder_ / "campaign.json";
     const FolderLock lock(folder_);

@@ -27,7 +27,8 @@ class Campaign {
     const std::filesystem::path& folder() const { return folder_; }
     Settings settings;
 
-    std::filesystem::path modelFile() const { return folder_ / settings.model.file; }
+    /// Throws InputError: there is no model.
+    std::filesystem::path modelFile() const;
 
     /// The same with the settings of a point's configuration and set-up in place of the base's. Of one that is seen so
     /// already it is a copy.

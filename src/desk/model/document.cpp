@@ -331,6 +331,10 @@ void Document::loadGrid() {
 void Document::makeGrid() {
     const Telling once(*this);
     if (!isOpen() || gridRunning()) return;
+    if (!base_->hasModel()) {
+        emit problem(tr("This campaign has no model: it is for sections."));
+        return;
+    }
     gridJob_.start(
         [this, c = *seen_](const auto& wanted) -> QString {
             auto last = std::chrono::steady_clock::now() - std::chrono::seconds(1);

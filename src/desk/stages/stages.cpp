@@ -8,6 +8,7 @@
 #include "desk/stages/report_stage.h"
 #include "desk/stages/run_stage.h"
 #include "desk/stages/schedule_stage.h"
+#include "desk/stages/sections_stage.h"
 #include "desk/stages/tunnel_stage.h"
 
 namespace cvane::desk {
@@ -26,8 +27,8 @@ MakeStage make() {
 
 const std::vector<MakeStage>& stageMakers() {
     static const std::vector<MakeStage> makers{
-        make<ModelStage>(),   make<TunnelStage>(),    make<GridStage>(), make<ScheduleStage>(), make<RunStage>(),
-        make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<ReportStage>(),
+        make<SectionsStage>(), make<ModelStage>(),   make<TunnelStage>(),    make<GridStage>(), make<ScheduleStage>(),
+        make<RunStage>(),      make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<ReportStage>(),
     };
     return makers;
 }

@@ -218,31 +218,33 @@ std::optional<PolarFigures> figuresOfPolar(const std::vector<PolarPoint>& points
         f.zeroLift = sa / n - sc / n / f.slope;
     }
     f.momentAtZeroLift = least->cm;
-    const auto top = [&](auto value, auto place, double sign) {
+    // The top of the parabola over the angle through the best point and its neighbours, no further than half a step.
+    struct Top {
+        double value, alpha, cl;
+        bool inside;
+    };
+    const auto top = [&](auto value, double sign) {
         std::size_t k = 0;
         for (std::size_t i = 0; i < p.size(); ++i)
             if (sign * value(*p[i]) > sign * value(*p[k])) k = i;
-        std::pair<double, double> best{value(*p[k]), place(*p[k])};
-        if (k > 0 && k + 1 < p.size()) {
-            const double x0 = place(*p[k - 1]), x1 = place(*p[k]), x2 = place(*p[k + 1]);
-            const double s0 = (value(*p[k]) - value(*p[k - 1])) / (x1 - x0),
-                         s1 = (value(*p[k + 1]) - value(*p[k])) / (x2 - x1), bend = (s1 - s0) / (x2 - x0);
-            const double slope = s0 + bend * (x1 - x0);
-            if (sign * bend < 0.0) {
-                const double t = std::clamp(-0.5 * slope / bend, x0 - x1, x2 - x1);
-                best = {value(*p[k]) + slope * t + bend * t * t, x1 + t};
-            }
-        }
-        return std::tuple{best.first, best.second, k};
+        Top best{value(*p[k]), p[k]->alpha, p[k]->cl, k > 0 && k + 1 < p.size()};
+        if (!best.inside) return best;
+        const double h0 = p[k]->alpha - p[k - 1]->alpha, h1 = p[k + 1]->alpha - p[k]->alpha;
+        const double s0 = (value(*p[k]) - value(*p[k - 1])) / h0, s1 = (value(*p[k + 1]) - value(*p[k])) / h1;
+        const double bend = (s1 - s0) / (h0 + h1), slope = s0 + bend * h0;
+        if (sign * bend >= 0.0) return best;
+        const double t = std::clamp(-0.5 * slope / bend, -0.5 * h0, 0.5 * h1);
+        best.value += slope * t + bend * t * t;
+        best.alpha += t;
+        best.cl += t * (t > 0.0 ? (p[k + 1]->cl - p[k]->cl) / h1 : (p[k]->cl - p[k - 1]->cl) / h0);
+        return best;
     };
-    const auto alpha = [](const PointFigures& q) { return q.alpha; };
-    const auto cl = [](const PointFigures& q) { return q.cl; };
-    std::size_t k = 0;
-    std::tie(f.clMax, f.clMaxAt, k) = top(cl, alpha, 1.0);
-    f.stalls = k + 1 < p.size();
-    std::tie(f.cdMin, f.cdMinAt, k) = top([](const PointFigures& q) { return q.cd; }, cl, -1.0);
-    std::tie(f.bestRatio, f.bestRatioAt, k) =
-        top([](const PointFigures& q) { return q.cd > 0.0 ? q.cl / q.cd : 0.0; }, cl, 1.0);
+    const Top most = top([](const PointFigures& q) { return q.cl; }, 1.0);
+    f.clMax = most.value, f.clMaxAt = most.alpha, f.stalls = most.alpha < p.back()->alpha - 1e-9;
+    const Top cleanest = top([](const PointFigures& q) { return q.cd; }, -1.0);
+    f.cdMin = cleanest.value, f.cdMinAt = cleanest.cl;
+    const Top ratio = top([](const PointFigures& q) { return q.cd > 0.0 ? q.cl / q.cd : 0.0; }, 1.0);
+    f.bestRatio = ratio.value, f.bestRatioAt = ratio.cl;
     return f;
 }
 

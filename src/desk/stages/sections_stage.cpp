@@ -1,0 +1,667 @@
+#include "desk/stages/sections_stage.h"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QClipboard>
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QHeaderView>
+#include <QPainter>
+#include <QSpinBox>
+#include <QSplitter>
+#include <QToolButton>
+
+#include "base/errors.h"
+#include "base/files.h"
+#include "base/units.h"
+#include "campaign/plan/points.h"
+#include "desk/look.h"
+#include "section/outline/coordinates.h"
+#include "section/outline/faults.h"
+#include "section/polar/table.h"
+
+namespace cvane::desk {
+using base::degree;
+
+namespace {
+
+/// What a plot's axis can show.
+struct Quantity {
+    const char* name;
+    std::function<double(const section::PointFigures&)> value;
+};
+const std::vector<Quantity>& quantities() {
+    using F = section::PointFigures;
+    static const std::vector<Quantity> all{
+        {"alpha [deg]", [](const F& f) { return f.alpha / degree; }},
+        {"cl", [](const F& f) { return f.cl; }},
+        {"cd", [](const F& f) { return f.cd; }},
+        {"cm", [](const F& f) { return f.cm; }},
+        {"cl/cd", [](const F& f) { return f.cd > 0.0 ? f.cl / f.cd : 0.0; }},
+        {"transition, upper [x/c]", [](const F& f) { return f.transition[0]; }},
+        {"transition, lower [x/c]", [](const F& f) { return f.transition[1]; }},
+        {"cd of friction", [](const F& f) { return f.cdFriction; }},
+        {"lowest Cp", [](const F& f) { return f.lowestCp; }},
+        {"Reynolds number", [](const F& f) { return f.reynolds; }},
+    };
+    return all;
+}
+
+/// Colours of the curves, apart in lightness too.
+QColor colourOf(std::size_t i) {
+    static const QColor all[] = {QColor(0xc2, 0x55, 0x1c), QColor(0x2f, 0x5d, 0x7c), QColor(0x6b, 0x8e, 0x23),
+                                 QColor(0x7a, 0x3b, 0x69), QColor(0xb8, 0x8a, 0x1e), QColor(0x26, 0x2b, 0x33),
+                                 QColor(0x3f, 0x8f, 0x86), QColor(0xa0, 0x3a, 0x3a)};
+    return all[i % std::size(all)];
+}
+
+QIcon smallOutline(const section::Contour& c) {
+    QPixmap map(54, 18);
+    map.fill(Qt::transparent);
+    QPainter p(&map);
+    p.setRenderHint(QPainter::Antialiasing);
+    QPolygonF shape;
+    for (const auto& q : c.points) shape << QPointF(2.0 + 50.0 * q.x(), 9.0 - 50.0 * q.y());
+    p.setPen(QPen(look::ink, 1.0));
+    p.setBrush(QColor(0xef, 0xe9, 0xdb));
+    p.drawPolygon(shape);
+    return map;
+}
+
+QString reynoldsText(double re) {
+    return re >= 1e6 ? QString("%1 M").arg(re / 1e6, 0, 'g', 3) : QString("%1 k").arg(re / 1e3, 0, 'g', 3);
+}
+
+}  // namespace
+
+SectionsStage::SectionsStage(Document& d, Middle& m) : Stage(d, m), work_(d) {
+    makeSheet();
+    makeList();
+    makeChosen();
+    makePolars();
+    column_->addStretch(1);
+    makePage();
+    document_.when(Change::Campaign | Change::Settings, this, [this] { fillList(); });
+    connect(&work_, &SectionWork::changed, this, [this] {
+        plotPolars();
+        fillReadings();
+    });
+    connect(&work_, &SectionWork::viewed, this, [this] { picture_->show(work_.view(), foundFaults_); });
+}
+
+void SectionsStage::makeList() {
+    auto* row = new QHBoxLayout;
+    code_ = new QLineEdit;
+    code_->setObjectName("sectionCode");
+    code_->setPlaceholderText(tr("4412, 23012, laminar:15,40"));
+    code_->setToolTip(
+        tr("Four or five digits, 0012-64, laminar:15,40 (thickness and place of the lowest pressure in per "
+           "cent), load:0.4,0.8,12, ellipse:12, plate:2"));
+    auto* add = new QPushButton(tr("Add"));
+    add->setObjectName("addSection");
+    auto* file = new QPushButton(tr("File\u2026"));
+    file->setObjectName("sectionFile");
+    row->addWidget(code_, 1);
+    row->addWidget(add);
+    row->addWidget(file);
+    column_->addLayout(row);
+    list_ = new QTreeWidget;
+    list_->setObjectName("sectionList");
+    list_->setHeaderLabels({tr("Section"), tr("t %"), tr("camber %")});
+    list_->setRootIsDecorated(false);
+    list_->setIconSize({54, 18});
+    list_->setMinimumHeight(110);
+    list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    list_->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
+    column_->addWidget(list_);
+    const auto take = [this] {
+        if (!code_->text().trimmed().isEmpty()) bring(code_->text().trimmed());
+    };
+    connect(add, &QPushButton::clicked, this, take);
+    connect(code_, &QLineEdit::returnPressed, this, take);
+    connect(file, &QPushButton::clicked, this, [this] {
+        for (const QString& f : QFileDialog::getOpenFileNames(sheet_, tr("Coordinates of sections"))) bring(f);
+    });
+    connect(list_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) {
+        if (filling_ || !item) return;
+        chosen_ = item->text(0).toStdString();
+        fillChosen();
+        plotPolars();
+    });
+    connect(list_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int column) {
+        if (filling_ || column != 0) return;
+        auto s = document_.settings();
+        const auto i = static_cast<std::size_t>(list_->indexOfTopLevelItem(item));
+        if (i >= s.sections.sections.size()) return;
+        s.sections.sections[i].shown = item->checkState(0) == Qt::Checked;
+        change(tr("show or hide a section"), s);
+    });
+}
+
+void SectionsStage::makeChosen() {
+    auto* form = section(tr("The chosen section"));
+    figures_ = note();
+    figures_->setObjectName("sectionFigures");
+    form->addRow(figures_);
+    const auto box = [&](const QString& label, const char* name, double low, double high, const QString& unit,
+                         int decimals) {
+        auto* b = new QDoubleSpinBox;
+        b->setObjectName(name);
+        b->setRange(low, high);
+        b->setDecimals(decimals);
+        b->setSuffix(unit);
+        b->setKeyboardTracking(false);
+        form->addRow(label, b);
+        return b;
+    };
+    thickness_ = box(tr("Thickness"), "sectionThickness", 0.5, 60.0, " %", 2);
+    camber_ = box(tr("Camber"), "sectionCamber", -25.0, 25.0, " %", 2);
+    hinge_ = box(tr("Flap hinge"), "flapHinge", 30.0, 95.0, tr(" % of chord"), 1);
+    flap_ = box(tr("Flap, down"), "flapAngle", -45.0, 45.0, " deg", 1);
+    connect(thickness_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!filling_) changeChosen(tr("change the thickness"), [v](auto& e) { e.thickness = 0.01 * v; });
+    });
+    connect(camber_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!filling_) changeChosen(tr("change the camber"), [v](auto& e) { e.camber = 0.01 * v; });
+    });
+    connect(hinge_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!filling_) changeChosen(tr("move the flap's hinge"), [v](auto& e) { e.flapHinge = 0.01 * v; });
+    });
+    connect(flap_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!filling_) changeChosen(tr("turn the flap"), [v](auto& e) { e.flapAngle_deg = v; });
+    });
+    faults_ = note({}, true);
+    faults_->setObjectName("sectionFaults");
+    form->addRow(faults_);
+    auto* row = new QHBoxLayout;
+    mend_ = new QPushButton(tr("Mend a copy"));
+    mend_->setObjectName("mendSection");
+    auto* back = new QPushButton(tr("As it came"));
+    back->setToolTip(tr("Takes changes of thickness, camber and flap back"));
+    auto* write = new QPushButton(tr("Save\u2026"));
+    auto* remove = new QPushButton(tr("Take out"));
+    remove->setObjectName("removeSection");
+    for (auto* b : {mend_, back, write, remove}) row->addWidget(b);
+    form->addRow(row);
+    connect(mend_, &QPushButton::clicked, this, &SectionsStage::mend);
+    connect(write, &QPushButton::clicked, this, &SectionsStage::writeOut);
+    connect(back, &QPushButton::clicked, this, [this] {
+        changeChosen(tr("take a section's changes back"),
+                     [](auto& e) { e = {e.name, e.source, {}, {}, {}, {}, {}, 0.75, 0.0, e.shown}; });
+    });
+    connect(remove, &QPushButton::clicked, this, [this] {
+        auto s = document_.settings();
+        std::erase_if(s.sections.sections, [this](const auto& e) { return e.name == chosen_; });
+        change(tr("take out a section"), s);
+    });
+}
+
+void SectionsStage::makePolars() {
+    auto* form = section(tr("Polars"));
+    list(form, tr("Reynolds"), "sectionReynolds", tr("change the Reynolds numbers"),
+         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.reynolds; });
+    auto* fromWind = new QPushButton(tr("Re of the wind line"));
+    fromWind->setObjectName("reFromWind");
+    fromWind->setToolTip(
+        tr("Speed, altitude and temperature as in the line at the top, on a chord of the reference length"));
+    form->addRow(QString(), fromWind);
+    connect(fromWind, &QPushButton::clicked, this, [this] {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        const auto conditions = campaign::conditionsOf(s.schedule);
+        const auto condition = document_.selected() ? document_.selected()->condition : conditions.front();
+        const double length = document_.modelReady() ? document_.reference().length : s.reference.length.value_or(1.0);
+        const double re = std::round(campaign::windOf(s, condition).reynolds(length) / 1e3) * 1e3;
+        s.sections.reynolds = {std::clamp(re, 1e3, 1e9)};
+        change(tr("take the wind's Reynolds number"), s);
+    });
+    number(form, tr("First angle"), "sectionFirst", -30, 30, 2, " deg", tr("change the angles"),
+           [](campaign::Settings& s) -> double& { return s.sections.first_deg; });
+    number(form, tr("Last angle"), "sectionLast", -30, 30, 2, " deg", tr("change the angles"),
+           [](campaign::Settings& s) -> double& { return s.sections.last_deg; });
+    number(form, tr("Step"), "sectionStep", 0.05, 10, 2, " deg", tr("change the angles"),
+           [](campaign::Settings& s) -> double& { return s.sections.step_deg; });
+    auto* more = foldedGroup(tr("Transition, Mach number, panels"), "moreOfSections");
+    number(more, tr("n of transition"), "sectionN", 0.5, 20, 2, "", tr("change transition"),
+           [](campaign::Settings& s) -> double& { return s.sections.nCritical; });
+    auto* turbulence = new QDoubleSpinBox;
+    turbulence->setObjectName("sectionTurbulence");
+    turbulence->setRange(0.07, 2.0);
+    turbulence->setDecimals(3);
+    turbulence->setSuffix(tr(" % turbulence"));
+    turbulence->setKeyboardTracking(false);
+    more->addRow(tr("or from"), turbulence);
+    connect(turbulence, &QDoubleSpinBox::valueChanged, this, [this](double percent) {
+        auto s = document_.settings();
+        s.sections.nCritical = std::clamp(section::nFromTurbulence(0.01 * percent), 0.5, 20.0);
+        change(tr("change the turbulence"), s);
+    });
+    document_.when(Change::Settings, turbulence, [this, turbulence] {
+        const QSignalBlocker quiet(turbulence);
+        turbulence->setValue(100.0 * std::exp((-8.43 - document_.settings().sections.nCritical) / 2.4));
+    });
+    number(more, tr("Upper trip"), "sectionTripUpper", 0, 1, 3, tr(" x/c"), tr("change the trips"),
+           [](campaign::Settings& s) -> double& { return s.sections.tripUpper; });
+    number(more, tr("Lower trip"), "sectionTripLower", 0, 1, 3, tr(" x/c"), tr("change the trips"),
+           [](campaign::Settings& s) -> double& { return s.sections.tripLower; });
+    number(more, tr("Mach number"), "sectionMach", 0, 0.7, 3, "", tr("change the Mach number"),
+           [](campaign::Settings& s) -> double& { return s.sections.mach; });
+    whole(more, tr("Panels"), "sectionPanels", 40, 600, 20, tr("change the panels"),
+          [](campaign::Settings& s) -> int& { return s.sections.panels; });
+    choice(
+        more, tr("Re"), "sectionKind", {tr("the same at every lift"), tr("falls as lift rises (Re root cl)")},
+        tr("change the kind of polar"), [](const campaign::Settings& s) { return s.sections.fixedLift ? 1 : 0; },
+        [](campaign::Settings& s, int i) { s.sections.fixedLift = i == 1; });
+    progress_ = note();
+    progress_->setObjectName("sectionProgress");
+    auto* row = new QHBoxLayout;
+    row->addWidget(progress_, 1);
+    stop_ = new QPushButton(tr("Stop"));
+    stop_->setObjectName("stopSections");
+    row->addWidget(stop_);
+    column_->addLayout(row);
+    connect(stop_, &QPushButton::clicked, this, [this] {
+        if (work_.running())
+            work_.stop();
+        else
+            work_.goOn();
+    });
+    readings_ = new QTableWidget(0, 6);
+    readings_->setObjectName("sectionReadings");
+    readings_->setHorizontalHeaderLabels({tr("Re"), tr("slope"), tr("zero"), tr("cl max"), tr("cd min"), tr("cl/cd")});
+    readings_->setToolTip(tr("Lift slope per degree, angle of zero lift, greatest lift, least drag, best ratio"));
+    readings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    readings_->setMinimumHeight(110);
+    readings_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    readings_->verticalHeader()->hide();
+    column_->addWidget(readings_);
+    auto* out = new QHBoxLayout;
+    auto* copy = new QPushButton(tr("Copy points"));
+    copy->setObjectName("copySections");
+    auto* save = new QPushButton(tr("Save CSV\u2026"));
+    auto* data = new QPushButton(tr("Lay data under\u2026"));
+    data->setToolTip(tr("Published points from a CSV file of two columns, in the axes of the left plot"));
+    for (auto* b : {copy, save, data}) out->addWidget(b);
+    column_->addLayout(out);
+    connect(copy, &QPushButton::clicked, this, &SectionsStage::copyTable);
+    connect(save, &QPushButton::clicked, this, &SectionsStage::exportTable);
+    connect(data, &QPushButton::clicked, this, &SectionsStage::addReference);
+}
+
+void SectionsStage::makePage() {
+    page_ = new QWidget;
+    auto* column = new QVBoxLayout(page_);
+    column->setContentsMargins(6, 6, 6, 6);
+    auto* split = new QSplitter(Qt::Vertical);
+    picture_ = new SectionPicture;
+    split->addWidget(picture_);
+    auto* plots = new QWidget;
+    auto* plotColumn = new QVBoxLayout(plots);
+    plotColumn->setContentsMargins(0, 0, 0, 0);
+    auto* tools = new QHBoxLayout;
+    reynolds_ = new QComboBox;
+    reynolds_->setObjectName("viewReynolds");
+    angle_ = new QSlider(Qt::Horizontal);
+    angle_->setObjectName("sectionAngle");
+    angle_->setToolTip(tr("Angle of attack of the picture"));
+    angleWords_ = new QLabel;
+    angleWords_->setMinimumWidth(8 * page_->fontMetrics().averageCharWidth());
+    auto* band = new QCheckBox(tr("Pressures"));
+    band->setChecked(true);
+    connect(band, &QCheckBox::toggled, picture_, &SectionPicture::setPressures);
+    tools->addWidget(new QLabel(tr("Picture at Re")));
+    tools->addWidget(reynolds_);
+    tools->addWidget(angle_, 1);
+    tools->addWidget(angleWords_);
+    tools->addWidget(band);
+    plotColumn->addLayout(tools);
+    auto* choose = new QHBoxLayout;
+    const int defaults[4] = {0, 1, 2, 1};
+    const char* names[4] = {"leftX", "leftY", "rightX", "rightY"};
+    for (int i = 0; i < 4; ++i) {
+        axes_[i] = new QComboBox;
+        axes_[i]->setObjectName(names[i]);
+        axes_[i]->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        axes_[i]->setMinimumContentsLength(6);
+        for (const auto& q : quantities()) axes_[i]->addItem(q.name);
+        axes_[i]->setCurrentIndex(defaults[i]);
+        connect(axes_[i], &QComboBox::currentIndexChanged, this, &SectionsStage::plotPolars);
+    }
+    const auto arrange = [this](std::array<int, 4> to) {
+        for (int i = 0; i < 4; ++i) {
+            const QSignalBlocker quiet(axes_[i]);
+            axes_[i]->setCurrentIndex(to[static_cast<std::size_t>(i)]);
+        }
+        plotPolars();
+    };
+    auto* overAngle = new QPushButton(tr("Over angle"));
+    overAngle->setObjectName("arrangeAngle");
+    auto* overLift = new QPushButton(tr("Over lift"));
+    overLift->setObjectName("arrangeLift");
+    overLift->setToolTip(tr("Drag and moment over lift, as wind-tunnel reports have them"));
+    connect(overAngle, &QPushButton::clicked, this, [arrange] { arrange({0, 1, 0, 3}); });
+    connect(overLift, &QPushButton::clicked, this, [arrange] { arrange({2, 1, 3, 1}); });
+    choose->addWidget(axes_[1]);
+    choose->addWidget(new QLabel(tr("over")));
+    choose->addWidget(axes_[0]);
+    choose->addStretch(1);
+    choose->addWidget(overAngle);
+    choose->addWidget(overLift);
+    choose->addStretch(1);
+    choose->addWidget(axes_[3]);
+    choose->addWidget(new QLabel(tr("over")));
+    choose->addWidget(axes_[2]);
+    plotColumn->addLayout(choose);
+    auto* pair = new QSplitter(Qt::Horizontal);
+    left_ = new Plot;
+    left_->setObjectName("leftPolar");
+    right_ = new Plot;
+    right_->setObjectName("rightPolar");
+    pair->addWidget(left_);
+    pair->addWidget(right_);
+    plotColumn->addWidget(pair, 1);
+    cursor_ = new QLabel(" ");
+    cursor_->setProperty("role", "note");
+    plotColumn->addWidget(cursor_);
+    for (Plot* p : {left_, right_}) {
+        p->setMouseTracking(true);
+        connect(p, &QCustomPlot::mouseMove, this, [this, p](QMouseEvent* e) {
+            cursor_->setText(QString("%1 %2   %3 %4")
+                                 .arg(p->xAxis->label())
+                                 .arg(p->xAxis->pixelToCoord(e->pos().x()), 0, 'g', 4)
+                                 .arg(p->yAxis->label())
+                                 .arg(p->yAxis->pixelToCoord(e->pos().y()), 0, 'g', 4));
+        });
+        // A click on a name in the legend switches its curve.
+        connect(p, &QCustomPlot::legendClick, this, [p](QCPLegend*, QCPAbstractLegendItem* item) {
+            if (auto* of = qobject_cast<QCPPlottableLegendItem*>(item)) {
+                of->plottable()->setVisible(!of->plottable()->visible());
+                of->setTextColor(of->plottable()->visible() ? look::ink : look::faint);
+                p->replot();
+            }
+        });
+    }
+    split->addWidget(plots);
+    split->setStretchFactor(0, 2);
+    split->setStretchFactor(1, 3);
+    column->addWidget(split);
+    middle_.addWidget(page_);
+    connect(angle_, &QSlider::valueChanged, this, &SectionsStage::lookAtAngle);
+    connect(reynolds_, &QComboBox::currentIndexChanged, this, &SectionsStage::lookAtAngle);
+}
+
+const campaign::SectionEntry* SectionsStage::chosen() const {
+    for (const auto& e : document_.settings().sections.sections)
+        if (e.name == chosen_) return &e;
+    return nullptr;
+}
+
+void SectionsStage::changeChosen(const QString& intent, const std::function<void(campaign::SectionEntry&)>& edit) {
+    auto s = document_.settings();
+    for (auto& e : s.sections.sections)
+        if (e.name == chosen_) edit(e);
+    change(intent, s);
+}
+
+void SectionsStage::bring(const QString& fileOrCode) {
+    if (!document_.isOpen()) {
+        emit document_.problem(tr("Open a campaign first, or make one for sections (Campaign menu)."));
+        return;
+    }
+    try {
+        auto s = document_.settings();
+        s.sections.sections.push_back(campaign::sectionBrought(document_.campaign(), fileOrCode.toStdString()));
+        chosen_ = s.sections.sections.back().name;
+        change(tr("bring in a section"), s);
+        code_->clear();
+    } catch (const std::exception& e) {
+        emit document_.problem(e.what());
+    }
+}
+
+void SectionsStage::fillList() {
+    filling_ = true;
+    list_->clear();
+    const auto& all = document_.settings().sections;
+    if (!chosen() && !all.sections.empty()) chosen_ = all.sections.front().name;
+    for (const auto& e : all.sections) {
+        auto* item = new QTreeWidgetItem(list_);
+        item->setText(0, QString::fromStdString(e.name));
+        item->setCheckState(0, e.shown ? Qt::Checked : Qt::Unchecked);
+        try {
+            const auto c = campaign::outlineOf(document_.campaign(), e);
+            const auto f = section::measure(c);
+            item->setIcon(0, smallOutline(c));
+            item->setText(1, QString::number(100.0 * f.thickness, 'f', 1));
+            item->setText(2, QString::number(100.0 * f.camber, 'f', 1));
+        } catch (const std::exception& problem) {
+            item->setText(1, "\u26a0");
+            item->setToolTip(0, problem.what());
+        }
+        if (e.name == chosen_) list_->setCurrentItem(item);
+    }
+    const auto before = reynolds_->currentData();
+    const QSignalBlocker quiet(reynolds_);
+    reynolds_->clear();
+    for (const double re : all.reynolds) reynolds_->addItem(reynoldsText(re), re);
+    reynolds_->setCurrentIndex(std::max(0, reynolds_->findData(before)));
+    const QSignalBlocker still(angle_);
+    const double low = std::min(all.first_deg, all.last_deg), high = std::max(all.first_deg, all.last_deg);
+    angle_->setRange(static_cast<int>(std::ceil(2.0 * low)), static_cast<int>(std::floor(2.0 * high)));
+    filling_ = false;
+    fillChosen();
+    plotPolars();
+    fillReadings();
+}
+
+void SectionsStage::fillChosen() {
+    const auto* e = chosen();
+    filling_ = true;
+    foundFaults_.clear();
+    for (auto* b : {thickness_, camber_, hinge_, flap_}) b->setEnabled(e != nullptr);
+    mend_->setEnabled(false);
+    figures_->setText({});
+    faults_->setText({});
+    if (e) {
+        hinge_->setValue(100.0 * e->flapHinge);
+        flap_->setValue(e->flapAngle_deg);
+        try {
+            const auto c = campaign::outlineOf(document_.campaign(), *e);
+            const auto f = section::measure(c);
+            auto plain = *e;
+            plain.flapAngle_deg = 0.0;
+            const auto g = section::measure(campaign::outlineOf(document_.campaign(), plain));
+            thickness_->setValue(100.0 * g.thickness);
+            camber_->setValue(100.0 * g.camber);
+            figures_->setText(
+                tr("%1: %2 % thick at %3 %, camber %4 % at %5 %, nose radius %6 %, trailing edge %7 % and "
+                   "%8 deg, %9 points.")
+                    .arg(QString::fromStdString(e->source))
+                    .arg(100.0 * f.thickness, 0, 'f', 2)
+                    .arg(100.0 * f.thicknessAt, 0, 'f', 0)
+                    .arg(100.0 * f.camber, 0, 'f', 2)
+                    .arg(100.0 * f.camberAt, 0, 'f', 0)
+                    .arg(100.0 * f.noseRadius, 0, 'f', 2)
+                    .arg(100.0 * f.gap, 0, 'f', 2)
+                    .arg(f.trailingAngle / degree, 0, 'f', 1)
+                    .arg(c.points.size()));
+            foundFaults_ = e->flapAngle_deg == 0.0 ? section::faultsOf(c) : std::vector<section::Fault>{};
+            QStringList words;
+            for (const auto& fault : foundFaults_) words << QString::fromStdString(fault.sentence);
+            faults_->setText(words.join("\n"));
+            mend_->setEnabled(std::any_of(foundFaults_.begin(), foundFaults_.end(),
+                                          [](const auto& fault) { return fault.mend != section::Fault::Mend::None; }));
+        } catch (const std::exception& problem) {
+            faults_->setText(problem.what());
+        }
+    }
+    faults_->setVisible(!faults_->text().isEmpty());
+    filling_ = false;
+    lookAtAngle();
+}
+
+void SectionsStage::mend() {
+    const auto* e = chosen();
+    if (!e) return;
+    try {
+        auto c = campaign::outlineOf(document_.campaign(), *e);
+        for (const auto& f : foundFaults_) c = section::mended(c, f.mend);
+        c.name = e->name + " mended";
+        // The original stays: the mended one is a section of its own.
+        const auto file = document_.campaign().folder() / "sections" / (e->name + " mended.dat");
+        base::replaceFile(file, section::writeCoordinates(c, section::PointOrder::Loop));
+        auto s = document_.settings();
+        auto entry = campaign::sectionBrought(document_.campaign(), file.string());
+        for (auto& other : s.sections.sections)
+            if (other.name == e->name) other.shown = false;
+        s.sections.sections.push_back(entry);
+        chosen_ = entry.name;
+        change(tr("mend a section"), s);
+    } catch (const std::exception& problem) {
+        emit document_.problem(problem.what());
+    }
+}
+
+void SectionsStage::writeOut() {
+    const auto* e = chosen();
+    if (!e) return;
+    const QString file = QFileDialog::getSaveFileName(
+        sheet_, tr("Save the outline"), QString::fromStdString(e->name) + ".dat",
+        tr("One loop from the trailing edge (*.dat);;Upper and lower list from the nose (*.txt)"));
+    if (file.isEmpty()) return;
+    try {
+        base::exportFile(file.toStdString(),
+                         section::writeCoordinates(
+                             campaign::outlineOf(document_.campaign(), *e),
+                             file.endsWith(".txt") ? section::PointOrder::TwoLists : section::PointOrder::Loop));
+    } catch (const std::exception& problem) {
+        emit document_.problem(problem.what());
+    }
+}
+
+void SectionsStage::lookAtAngle() {
+    angleWords_->setText(QString("%1 deg").arg(0.5 * angle_->value(), 0, 'f', 1));
+    if (!current_ && !page_->isVisible()) return;
+    if (!chosen()) {
+        picture_->show({}, {});
+        return;
+    }
+    work_.look(chosen_, reynolds_->count() > 0 ? reynolds_->currentData().toDouble() : 1e6,
+               0.5 * angle_->value() * degree);
+}
+
+void SectionsStage::plotPolars() {
+    const auto& q = quantities();
+    const auto plot = [&](Plot& to, int x, int y) {
+        to.begin(q[static_cast<std::size_t>(x)].name, q[static_cast<std::size_t>(y)].name);
+        std::size_t colour = 0;
+        const bool several = document_.settings().sections.reynolds.size() > 1;
+        for (const auto& c : work_.curves()) {
+            std::vector<double> px, py;
+            for (const auto& p : c.points) {
+                if (!p.figures.converged) continue;
+                px.push_back(q[static_cast<std::size_t>(x)].value(p.figures));
+                py.push_back(q[static_cast<std::size_t>(y)].value(p.figures));
+            }
+            QString name = QString::fromStdString(c.asked.section);
+            if (several) name += ", " + reynoldsText(c.asked.what.flow.air.reynolds);
+            to.add(name, px, py, colourOf(colour++), c.asked.section == chosen_ ? 1 : 0);
+        }
+        if (&to == left_)
+            for (const auto& r : references_) to.add(r.name, r.x, r.y, look::faint, 3);
+        to.finish();
+    };
+    plot(*left_, axes_[0]->currentIndex(), axes_[1]->currentIndex());
+    plot(*right_, axes_[2]->currentIndex(), axes_[3]->currentIndex());
+    std::size_t missed = 0, known = 0;
+    for (const auto& c : work_.curves())
+        for (const auto& p : c.points) ++known, missed += !p.figures.converged;
+    const double share = work_.share();
+    progress_->setText(work_.running() ? tr("computing, %1 %").arg(100.0 * share, 0, 'f', 0)
+                       : share < 1.0   ? tr("stopped at %1 %").arg(100.0 * share, 0, 'f', 0)
+                       : known == 0    ? tr("no polars yet")
+                       : missed > 0    ? tr("%1 points; %2 did not converge and are left out").arg(known).arg(missed)
+                                       : tr("%1 points, all converged").arg(known));
+    stop_->setText(work_.running() ? tr("Stop") : tr("Go on"));
+    stop_->setEnabled(work_.running() || share < 1.0);
+}
+
+void SectionsStage::fillReadings() {
+    readings_->setRowCount(0);
+    for (const auto& c : work_.curves()) {
+        if (c.asked.section != chosen_) continue;
+        const auto f = section::figuresOfPolar(c.points);
+        const int row = readings_->rowCount();
+        readings_->insertRow(row);
+        QStringList words{reynoldsText(c.asked.what.flow.air.reynolds)};
+        if (f)
+            words << QString::number(f->slope * degree, 'f', 4) << QString::number(f->zeroLift / degree, 'f', 2)
+                  << QString::number(f->clMax, 'f', 3) + (f->stalls ? "" : "+") << QString::number(f->cdMin, 'f', 5)
+                  << QString::number(f->bestRatio, 'f', 1);
+        for (int i = 0; i < words.size(); ++i) readings_->setItem(row, i, new QTableWidgetItem(words[i]));
+    }
+}
+
+std::string SectionsStage::tableText(const std::string& separator) const {
+    std::string out = "section," + section::csvHead();
+    for (const auto& c : work_.curves())
+        for (const auto& p : c.points) out += c.asked.section + "," + section::csvRow(p.figures);
+    if (separator != ",") std::replace(out.begin(), out.end(), ',', separator[0]);
+    return out;
+}
+
+void SectionsStage::copyTable() {
+    QApplication::clipboard()->setText(QString::fromStdString(tableText("\t")));
+}
+
+void SectionsStage::exportTable() {
+    const QString file =
+        QFileDialog::getSaveFileName(sheet_, tr("Save all points"), "polars.csv", tr("Tables (*.csv)"));
+    if (file.isEmpty()) return;
+    try {
+        base::exportFile(file.toStdString(), tableText(","));
+    } catch (const std::exception& problem) {
+        emit document_.problem(problem.what());
+    }
+}
+
+void SectionsStage::addReference() {
+    const QString file =
+        QFileDialog::getOpenFileName(sheet_, tr("Published data"), {}, tr("Tables (*.csv *.txt *.dat)"));
+    if (file.isEmpty()) return;
+    try {
+        Reference r{QFileInfo(file).completeBaseName(), {}, {}};
+        for (const QString& line : QString::fromStdString(base::readFile(file.toStdString())).split('\n')) {
+            const auto words = QString(line).replace(',', ' ').replace(';', ' ').simplified().split(' ');
+            bool okX = false, okY = false;
+            if (words.size() < 2) continue;
+            const double x = words[0].toDouble(&okX), y = words[1].toDouble(&okY);
+            if (okX && okY) r.x.push_back(x), r.y.push_back(y);
+        }
+        if (r.x.empty())
+            throw base::InputError("holds no rows of two numbers.", QFileInfo(file).fileName().toStdString(),
+                                   "Give x and y in the axes of the left plot.");
+        references_.push_back(r);
+        plotPolars();
+    } catch (const std::exception& problem) {
+        emit document_.problem(problem.what());
+    }
+}
+
+QString SectionsStage::keyFigure() const {
+    const auto n = document_.settings().sections.sections.size();
+    return n == 0 ? QString() : n == 1 ? tr("1 section") : tr("%1 sections").arg(n);
+}
+
+Stage::State SectionsStage::state() const {
+    if (work_.running()) return State::AtWork;
+    return document_.settings().sections.sections.empty() ? State::NeedsYou : State::Ready;
+}
+
+void SectionsStage::show() {
+    middle_.setCurrentWidget(page_);
+    lookAtAngle();
+}
+
+}  // namespace cvane::desk

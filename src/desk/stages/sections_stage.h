@@ -1,0 +1,75 @@
+#pragma once
+#include <QComboBox>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QSlider>
+#include <QTableWidget>
+#include <QTreeWidget>
+
+#include "desk/model/section_work.h"
+#include "desk/section_picture.h"
+#include "desk/stages/stage.h"
+
+namespace cvane::desk {
+
+/// The campaign's sections, their polars, and the flow about one of them.
+class SectionsStage : public Stage {
+    Q_OBJECT
+  public:
+    SectionsStage(Document& document, Middle& middle);
+    QString title() const override { return "Sections"; }
+    Group group() const override { return Group::Shape; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+    bool draws() const override { return false; }
+    /// Brings a file of coordinates or a code in, as dropping the file does.
+    void bring(const QString& fileOrCode);
+    SectionWork& work() { return work_; }
+
+  private:
+    void makeList();
+    void makeChosen();
+    void makePolars();
+    void makePage();
+    void fillList();
+    void fillChosen();
+    void fillReadings();
+    void plotPolars();
+    void lookAtAngle();
+    void changeChosen(const QString& intent, const std::function<void(campaign::SectionEntry&)>& edit);
+    const campaign::SectionEntry* chosen() const;
+    void mend();
+    void writeOut();
+    void copyTable();
+    void exportTable();
+    void addReference();
+    std::string tableText(const std::string& separator) const;
+
+    SectionWork work_;
+    QWidget* page_ = nullptr;
+    SectionPicture* picture_ = nullptr;
+    QSlider* angle_ = nullptr;
+    QLabel* angleWords_ = nullptr;
+    QComboBox* reynolds_ = nullptr;
+    Plot *left_ = nullptr, *right_ = nullptr;
+    QComboBox* axes_[4] = {};
+    QLabel* cursor_ = nullptr;
+    QTreeWidget* list_ = nullptr;
+    QLineEdit* code_ = nullptr;
+    QLabel *figures_ = nullptr, *faults_ = nullptr, *progress_ = nullptr;
+    QPushButton *mend_ = nullptr, *stop_ = nullptr;
+    QDoubleSpinBox *thickness_ = nullptr, *camber_ = nullptr, *hinge_ = nullptr, *flap_ = nullptr;
+    QTableWidget* readings_ = nullptr;
+    std::vector<section::Fault> foundFaults_;
+    /// Published data laid under the curves: name, and x and y as the file has them.
+    struct Reference {
+        QString name;
+        std::vector<double> x, y;
+    };
+    std::vector<Reference> references_;
+    std::string chosen_;
+    bool filling_ = false;
+};
+
+}  // namespace cvane::desk
