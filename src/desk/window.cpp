@@ -133,6 +133,7 @@ void Window::hearDocument() {
         message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
         message_->setStyleSheet({});
         framed_ = false;
+        board_->setVisible(document_.base().hasModel());
         if (!document_.base().hasModel()) goTo("Sections");
     });
     document_.when(Change::Model, this, [this] {

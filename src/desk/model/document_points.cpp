@@ -25,7 +25,7 @@ void Document::listPoints() {
     // Which points there are is known at once; how they stand is read from their files.
     std::vector<campaign::PointReport> listed;
     try {
-        for (const auto& p : base_->hasModel() ? campaign::pointsOf(base_->settings) : std::vector<campaign::Point>{}) {
+        for (const auto& p : campaign::pointsOf(base_->settings)) {
             const auto* known = reportOf(p);
             listed.push_back(known ? *known : campaign::PointReport{});
             listed.back().point = p;

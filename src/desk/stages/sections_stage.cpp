@@ -7,6 +7,7 @@
 #include <QFileDialog>
 #include <QHeaderView>
 #include <QPainter>
+#include <QScrollArea>
 #include <QSpinBox>
 #include <QSplitter>
 #include <QToolButton>
@@ -101,6 +102,8 @@ void SectionsStage::makeList() {
     add->setObjectName("addSection");
     auto* file = new QPushButton(tr("File\u2026"));
     file->setObjectName("sectionFile");
+    code_->setMinimumWidth(60);
+    for (auto* b : {add, file}) b->setMinimumWidth(20);
     row->addWidget(code_, 1);
     row->addWidget(add);
     row->addWidget(file);
@@ -182,8 +185,13 @@ void SectionsStage::makeChosen() {
     auto* write = new QPushButton(tr("Save\u2026"));
     auto* remove = new QPushButton(tr("Take out"));
     remove->setObjectName("removeSection");
-    for (auto* b : {mend_, back, write, remove}) row->addWidget(b);
+    auto* second = new QHBoxLayout;
+    row->addWidget(mend_);
+    row->addWidget(back);
+    second->addWidget(write);
+    second->addWidget(remove);
     form->addRow(row);
+    form->addRow(second);
     connect(mend_, &QPushButton::clicked, this, &SectionsStage::mend);
     connect(write, &QPushButton::clicked, this, &SectionsStage::writeOut);
     connect(back, &QPushButton::clicked, this, [this] {
@@ -277,11 +285,12 @@ void SectionsStage::makePolars() {
     readings_->verticalHeader()->hide();
     column_->addWidget(readings_);
     auto* out = new QHBoxLayout;
-    auto* copy = new QPushButton(tr("Copy points"));
+    auto* copy = new QPushButton(tr("Copy"));
     copy->setObjectName("copySections");
-    auto* save = new QPushButton(tr("Save CSV\u2026"));
-    auto* data = new QPushButton(tr("Lay data under\u2026"));
+    auto* save = new QPushButton(tr("CSV\u2026"));
+    auto* data = new QPushButton(tr("Data under\u2026"));
     data->setToolTip(tr("Published points from a CSV file of two columns, in the axes of the left plot"));
+    copy->setToolTip(tr("All points, for a spreadsheet"));
     for (auto* b : {copy, save, data}) out->addWidget(b);
     column_->addLayout(out);
     connect(copy, &QPushButton::clicked, this, &SectionsStage::copyTable);
@@ -353,6 +362,18 @@ void SectionsStage::makePage() {
     choose->addWidget(new QLabel(tr("over")));
     choose->addWidget(axes_[2]);
     plotColumn->addLayout(choose);
+    // One legend for both plots, whose names switch their curves.
+    auto* strip = new QScrollArea;
+    strip->setFrameShape(QFrame::NoFrame);
+    strip->setWidgetResizable(true);
+    strip->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* inside = new QWidget;
+    legend_ = new QHBoxLayout(inside);
+    legend_->setContentsMargins(0, 0, 0, 0);
+    legend_->setSpacing(2);
+    strip->setWidget(inside);
+    strip->setFixedHeight(3 * page_->fontMetrics().height());
+    plotColumn->addWidget(strip);
     auto* pair = new QSplitter(Qt::Horizontal);
     left_ = new Plot;
     left_->setObjectName("leftPolar");
@@ -372,14 +393,6 @@ void SectionsStage::makePage() {
                                  .arg(p->xAxis->pixelToCoord(e->pos().x()), 0, 'g', 4)
                                  .arg(p->yAxis->label())
                                  .arg(p->yAxis->pixelToCoord(e->pos().y()), 0, 'g', 4));
-        });
-        // A click on a name in the legend switches its curve.
-        connect(p, &QCustomPlot::legendClick, this, [p](QCPLegend*, QCPAbstractLegendItem* item) {
-            if (auto* of = qobject_cast<QCPPlottableLegendItem*>(item)) {
-                of->plottable()->setVisible(!of->plottable()->visible());
-                of->setTextColor(of->plottable()->visible() ? look::ink : look::faint);
-                p->replot();
-            }
         });
     }
     split->addWidget(plots);
@@ -553,25 +566,62 @@ void SectionsStage::lookAtAngle() {
 
 void SectionsStage::plotPolars() {
     const auto& q = quantities();
+    const bool several = document_.settings().sections.reynolds.size() > 1;
+    const auto nameOf = [&](const SectionWork::Curve& c) {
+        QString name = QString::fromStdString(c.asked.section);
+        if (several) name += "  " + reynoldsText(c.asked.what.flow.air.reynolds);
+        return name;
+    };
     const auto plot = [&](Plot& to, int x, int y) {
         to.begin(q[static_cast<std::size_t>(x)].name, q[static_cast<std::size_t>(y)].name);
         std::size_t colour = 0;
-        const bool several = document_.settings().sections.reynolds.size() > 1;
         for (const auto& c : work_.curves()) {
+            const QColor ink = colourOf(colour++);
+            if (off_.contains(nameOf(c))) continue;
             std::vector<double> px, py;
             for (const auto& p : c.points) {
                 if (!p.figures.converged) continue;
                 px.push_back(q[static_cast<std::size_t>(x)].value(p.figures));
                 py.push_back(q[static_cast<std::size_t>(y)].value(p.figures));
             }
-            QString name = QString::fromStdString(c.asked.section);
-            if (several) name += ", " + reynoldsText(c.asked.what.flow.air.reynolds);
-            to.add(name, px, py, colourOf(colour++), c.asked.section == chosen_ ? 1 : 0);
+            to.add(nameOf(c), px, py, ink, c.asked.section == chosen_ ? 1 : 0);
         }
         if (&to == left_)
             for (const auto& r : references_) to.add(r.name, r.x, r.y, look::faint, 3);
         to.finish();
+        to.legend->setVisible(false);
+        to.replot();
     };
+    QStringList names;
+    for (const auto& c : work_.curves()) names << nameOf(c);
+    if (names != legendNames_) {
+        legendNames_ = names;
+        while (auto* item = legend_->takeAt(0)) {
+            if (item->widget()) item->widget()->deleteLater();
+            delete item;
+        }
+        for (int i = 0; i < names.size(); ++i) {
+            auto* b = new QToolButton;
+            QPixmap dot(14, 14);
+            dot.fill(colourOf(static_cast<std::size_t>(i)));
+            b->setIcon(dot);
+            b->setText(names[i]);
+            b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+            b->setCheckable(true);
+            b->setChecked(!off_.contains(names[i]));
+            b->setAutoRaise(true);
+            b->setToolTip(tr("Shows or hides this curve"));
+            connect(b, &QToolButton::toggled, this, [this, name = names[i]](bool on) {
+                if (on)
+                    off_.remove(name);
+                else
+                    off_.insert(name);
+                plotPolars();
+            });
+            legend_->addWidget(b);
+        }
+        legend_->addStretch(1);
+    }
     plot(*left_, axes_[0]->currentIndex(), axes_[1]->currentIndex());
     plot(*right_, axes_[2]->currentIndex(), axes_[3]->currentIndex());
     std::size_t missed = 0, known = 0;

@@ -2,6 +2,7 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSet>
 #include <QSlider>
 #include <QTableWidget>
 #include <QTreeWidget>
@@ -55,6 +56,9 @@ class SectionsStage : public Stage {
     Plot *left_ = nullptr, *right_ = nullptr;
     QComboBox* axes_[4] = {};
     QLabel* cursor_ = nullptr;
+    QHBoxLayout* legend_ = nullptr;
+    QStringList legendNames_;
+    QSet<QString> off_;  ///< curves that are switched off
     QTreeWidget* list_ = nullptr;
     QLineEdit* code_ = nullptr;
     QLabel *figures_ = nullptr, *faults_ = nullptr, *progress_ = nullptr;
