@@ -79,7 +79,7 @@ json anotherValue(const campaign::Field& f, const json& now) {
         case campaign::Kind::Vector:
             return {1.0, 1.5, 1.25};
         case campaign::Kind::Numbers:
-            return {1.5, 2.5};
+            return {std::max(1.5, f.limits.low), std::max(2.5, 2.0 * f.limits.low)};
         case campaign::Kind::Whole:
         case campaign::Kind::Number: {
             const double v = now.is_null() ? 1.0 : now.get<double>();

@@ -12,7 +12,16 @@
 namespace cvane::grid {
 namespace {
 
-// The solver takes wall distances from the grid, as with any other.
+Patch tunnelSide(int side) {
+    static const char* const names[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
+    return {names[side], PatchKind::Side, -1, side, 0, 0};
+}
+Patch wallNamed(const std::string& name, int part) {
+    return {name, PatchKind::Wall, part, -1, 0, 0};
+}
+
+}  // namespace
+
 void measureWallDistance(Grid& g) {
     std::vector<std::array<Vec3, 3>> walls;
     for (const Patch& p : g.patches) {
@@ -30,16 +39,6 @@ void measureWallDistance(Grid& g) {
     for (std::size_t c = 0; c < centre.size(); ++c)
         g.wallDistance[c] = std::max(tree.nearest(centre[c]).distance, 1e-12);
 }
-
-Patch tunnelSide(int side) {
-    static const char* const names[6] = {"x-", "x+", "y-", "y+", "z-", "z+"};
-    return {names[side], PatchKind::Side, -1, side, 0, 0};
-}
-Patch wallNamed(const std::string& name, int part) {
-    return {name, PatchKind::Wall, part, -1, 0, 0};
-}
-
-}  // namespace
 
 std::vector<double> evenLine(double from, double to, int n) {
     std::vector<double> x;

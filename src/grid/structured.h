@@ -28,6 +28,9 @@ struct Block {
     bool ring = false;  ///< i- and i+ are joined, as in an O-grid
 };
 
+/// Each cell's distance to the nearest wall face, which the solver takes from the grid.
+void measureWallDistance(Grid& grid);
+
 /// Throws InputError: fewer than one cell on an axis, a ring of less than three, cells whose volume is not positive.
 Grid blockGrid(const Block& block);
 
