@@ -14,9 +14,11 @@ namespace cvane::grid {
 namespace {
 using Vec2 = Eigen::Vector2d;
 
-constexpr double kBend = 0.4;         ///< chords within which the cut turns into the x axis
-constexpr double kWakeGrowth = 0.02;  ///< first height on the cut: so many times the way behind the edge
-constexpr double kReach = 0.6;        ///< chords over which lines keep the wall's normal
+constexpr double kBend = 0.4;        ///< chords within which the cut turns into the x axis
+constexpr double kWakeGrowth = 2.5;  ///< first height on the cut: by this power of 1 + chords behind the edge
+constexpr double kFan = 1.15;        ///< power of the steps along the far side
+constexpr double kSpread = 0.2;      ///< chords
+constexpr double kReach = 2.0;       ///< chords: a line keeps the wall's normal for about kReach^2 / 45 of them
 
 /// Steps that grow by a constant ratio from `first`, n of them, over `length`: places from 0 to it.
 std::vector<double> stretched(double length, double first, int n) {
@@ -77,26 +79,40 @@ Grid cGrid(const CGrid& s) {
         normal[i] = Vec2(-t.y(), t.x());  // the front runs below backwards, above downstream: outside is left
     }
     normal.front() = Vec2(0.0, -1.0), normal.back() = Vec2(0.0, 1.0);
-    for (int turn = 0; turn < 40; ++turn) {
-        auto next = normal;
-        for (std::size_t i = 1; i + 1 < m; ++i)
-            next[i] = (normal[i - 1] + 2.0 * normal[i] + normal[i + 1]).normalized();
-        normal = next;
-    }
-
-    // Far ends: wake points straight above and below, the section's over the half circle.
-    std::vector<Vec2> end(m);
+    // Lines from both sides of the edge's corner lean towards each other: their turn is spread along the front, over a
+    // fifth of the chord at the edge and over nothing at the nose.
     std::vector<double> path(m, 0.0);
     for (std::size_t i = 1; i < m; ++i) path[i] = path[i - 1] + (front[i] - front[i - 1]).norm();
+    double nose = 1e300;
+    for (const Vec2& p : s.outline) nose = std::min(nose, p.x());
+    std::vector<Vec2> smooth(m);
+    for (std::size_t i = 0; i < m; ++i) {
+        const double back = std::clamp((front[i].x() - nose) / c, 0.0, 1.0),
+                     spread = kSpread * c * back * back + 1e-9 * c;
+        Vec2 sum = Vec2::Zero();
+        for (std::size_t k = 0; k < m; ++k) {
+            const double d = (path[k] - path[i]) / spread;
+            if (std::abs(d) > 4.0) continue;
+            const double length = 0.5 * (path[std::min(k + 1, m - 1)] - path[k > 0 ? k - 1 : 0]);
+            sum += std::exp(-0.5 * d * d) * length * normal[k];
+        }
+        smooth[i] = sum.norm() > 0.0 ? Vec2(sum.normalized()) : normal[i];
+    }
+    normal = smooth;
+
+    // Far ends: of the wake's lines above and below, of the section's over the half circle.
+    std::vector<Vec2> end(m);
     const std::size_t i0 = w, i1 = w + n - 1;
     for (std::size_t i = 0; i < m; ++i) {
         if (i <= i0 || i >= i1) {
-            end[i] = Vec2(front[i].x(), tail.y() + (i <= i0 ? -R : R));
+            // Fine steps behind the edge open into even ones far away.
+            const double k = static_cast<double>(i <= i0 ? i0 - i : i - i1) / static_cast<double>(w);
+            end[i] = tail + Vec2(R * std::pow(k, kFan), i <= i0 ? -R : R);
             continue;
         }
         const double byIndex = static_cast<double>(i - i0) / static_cast<double>(i1 - i0),
                      byPath = (path[i] - path[i0]) / (path[i1] - path[i0]);
-        const double a = std::acos(-1.0) * (0.5 * byIndex + 0.5 * byPath);
+        const double a = std::acos(-1.0) * (0.8 * byIndex + 0.2 * byPath);
         end[i] = tail + R * Vec2(-std::sin(a), -std::cos(a));
     }
 
@@ -105,12 +121,12 @@ Grid cGrid(const CGrid& s) {
     // Points: columns of the C; on a sharp edge the two banks of the cut share their points.
     std::vector<std::vector<int>> at(m, std::vector<int>(away + 1));
     for (std::size_t i = 0; i < m; ++i) {
-        const double first = s.firstHeight + kWakeGrowth * behind[i];
-        const Vec2 reach = kReach * c * (1.0 + behind[i] / c) * normal[i], far = end[i] - front[i];
+        const double first = s.firstHeight * std::pow(1.0 + behind[i] / c, kWakeGrowth);
+        const Vec2 reach = kReach * c * normal[i], far = end[i] - front[i];
         // A line that leaves along the normal and bends over to its far end.
         const auto place = [&](double t) -> Vec2 {
             const double bend = t * t * (3.0 - 2.0 * t), start = t * (1.0 - t) * (1.0 - t);
-            return front[i] + bend * far + start * (2.0 * far.norm() * reach.normalized());
+            return front[i] + bend * far + start * reach;
         };
         constexpr int kFine = 400;
         std::vector<double> length{0.0};

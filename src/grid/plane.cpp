@@ -23,8 +23,9 @@ Grid planeGrid(const PlaneCells& plane, double width, const std::function<Patch(
     const auto numberOf = [&](const Patch& wanted) {
         const auto it =
             std::find_if(patches.begin(), patches.end(), [&](const Patch& p) { return p.name == wanted.name; });
+        const auto number = static_cast<int>(it - patches.begin());
         if (it == patches.end()) patches.push_back(wanted);
-        return static_cast<int>(it == patches.end() ? patches.size() - 1 : it - patches.begin());
+        return number;
     };
     struct Edge {
         int a, b, cell;

@@ -31,7 +31,7 @@ Panels panelsOf(const Contour& contour, const Panelling& p) {
     std::vector<double> density(static_cast<std::size_t>(fine) + 1);
     for (int i = 0; i <= fine; ++i)
         density[static_cast<std::size_t>(i)] =
-            std::min(std::sqrt(std::abs(curve.curvature(i * h))), 16.0) * 2.5 * p.noseCluster;
+            std::min(std::sqrt(std::abs(curve.curvature(i * h))), 16.0) * 3.0 * p.noseCluster;
     // Diffused over about one mean panel: no kink of the outline may draw all nodes to itself.
     for (int turn = 0; turn < 30; ++turn) {
         auto next = density;
