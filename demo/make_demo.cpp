@@ -4,7 +4,10 @@
 #include <filesystem>
 #include <iostream>
 
+#include "base/files.h"
 #include "base/units.h"
+#include "section/outline/coordinates.h"
+#include "section/outline/families.h"
 #include "shape/loft.h"
 #include "shape/section.h"
 #include "shape/stl_export.h"
@@ -184,6 +187,10 @@ int main(int argc, char** argv) {
         std::filesystem::create_directories(folder);
         shape::writeStl(larkspur(), folder / "larkspur.stl", 1e-3);
         shape::writeStl(brindle(), folder / "brindle.stl", 1e-3);
+        // Tansy, for a slow survey glider: gentle suction to 30 % of the chord, load even to 60 %.
+        auto tansy = section::sectionFromCode("laminar:13,30,0.5,0.6");
+        tansy.name = "Tansy";
+        base::replaceFile(folder / "tansy.dat", section::writeCoordinates(tansy, section::PointOrder::Loop));
         const auto body = shrike();
         shape::writeBinaryStl(body, folder / "shrike.stl", 1e-3);
         shape::writeBinaryStl(spoilt(body), folder / "shrike-dirty.stl", 1e-3);

@@ -39,7 +39,7 @@ struct Shop {
         shape::writeStl(s, folder / "shop.stl", 1e-3);
         EXPECT_EQ(say("new " + campaign + " --model " + (folder / "shop.stl").string() + " --unit mm").code, 0);
     }
-    Said say(const std::string& arguments) const {
+    static Said say(const std::string& arguments) {
         Said s;
         std::FILE* pipe = ::popen((std::string(CVANE_BIN) + "/cvane " + arguments + " 2>&1").c_str(), "r");
         if (!pipe) return s;
@@ -245,4 +245,54 @@ TEST(Commands, ExplainThemselves) {
         EXPECT_EQ(s.say(std::string(command) + " --no-such-option").code, 2) << command;
     }
     EXPECT_EQ(s.say("").code, 2);
+}
+
+TEST(SectionCommand, GivesAPolarWithoutACampaign) {
+    const test::Folder folder;
+    const auto csv = (folder / "polar.csv").string(), out = (folder / "polar.json").string();
+    const auto said = Shop::say("section 4412 --alpha 0:4:2 --re 1e6,2e6 --csv " + csv + " --json " + out);
+    EXPECT_EQ(said.code, 0) << said.text;
+    EXPECT_TRUE(said.has("zero lift"));
+    const auto j = base::readJson(out);
+    ASSERT_EQ(j.at("polars").size(), 2u);
+    EXPECT_EQ(j["polars"][0]["points"].size(), 3u);
+    EXPECT_NEAR(j["polars"][0]["points"][1]["cl"].get<double>(), 0.69, 0.04);  // thin-section slope, -4.1 deg
+    const auto table = base::readFile(csv);
+    EXPECT_EQ(std::count(table.begin(), table.end(), '\n'), 7);
+}
+
+TEST(SectionCommand, RefusesInOneSentence) {
+    const test::Folder folder;
+    base::replaceFile(folder / "one.dat", "0.1\n0.2\n0.3\n");
+    for (const std::string& bad :
+         {std::string("section nothing"), "section " + (folder / "one.dat").string(),
+          std::string("section 4412 --re 0"), std::string("section 4412 --re 1e12"),
+          std::string("section 4412 --alpha 90"), std::string("section 4412 --alpha 1:2"),
+          std::string("section 4412 --mach 2"), std::string("section 4412 --method field --n 9"),
+          std::string("section 4412 --n 9 --turbulence 0.1")}) {
+        const auto said = Shop::say(bad);
+        EXPECT_EQ(said.code, 2) << bad << ": " << said.text;
+        EXPECT_LT(std::count(said.text.begin(), said.text.end(), '\n'), 3) << said.text;
+    }
+}
+
+TEST(SectionsCommand, KeepsPolarsUnderKeysAndTheyComeBackWithTheSettings) {
+    const test::Folder folder;
+    const auto c = (folder / "s.cvane").string();
+    ASSERT_EQ(Shop::say("new " + c + " --set sections.first_deg=0 sections.last_deg=2").code, 0);
+    ASSERT_EQ(Shop::say("sections " + c + " --add 0012").code, 0);
+    const auto polars = folder / "s.cvane" / "sections" / "polars";
+    const auto count = [&] {
+        return std::distance(std::filesystem::directory_iterator(polars), std::filesystem::directory_iterator());
+    };
+    EXPECT_EQ(count(), 1);
+    Shop::say("set " + c + " sections.n_critical=5");
+    Shop::say("sections " + c);
+    EXPECT_EQ(count(), 2);
+    Shop::say("set " + c + " sections.n_critical=9");
+    EXPECT_TRUE(Shop::say("sections " + c).has("3/3"));
+    EXPECT_EQ(count(), 2);
+    EXPECT_EQ(Shop::say("sections " + c + " --remove nobody").code, 2);
+    EXPECT_EQ(Shop::say("grid " + c).code, 2);  // no model
+    EXPECT_EQ(Shop::say("table " + c).code, 0);
 }

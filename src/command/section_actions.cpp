@@ -5,6 +5,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
+#include "campaign/steps/section_field.h"
 #include "campaign/steps/section_stage.h"
 #include "command/edit.h"
 #include "command/groups.h"
@@ -57,6 +58,69 @@ std::string pointLine(const section::PointFigures& f) {
                                     : "");
 }
 
+Outcome inTheField(const json& a, const section::Contour& contour, const Talk& talk) {
+    for (const char* no : {"lift", "fixed-lift", "mach", "n", "trip", "inviscid", "panels"})
+        if (a.contains(no))
+            throw base::InputError(fmt::format("{} is for the panel method.", no), "section",
+                                   "Take it out, or the method.");
+    auto alphas = section::numbersOf(a.value("alpha", std::string("0:8:4")), "alpha");
+    for (double& v : alphas) v *= degree;
+    json value = {{"section", contour.name}, {"method", "field"}, {"polars", json::array()}};
+    std::string text, csv = "Reynolds,alpha [deg],cl,cd,cd friction,cm,settled,cells,iterations,seconds\n";
+    bool missed = false;
+    std::string cp;
+    for (const double re : section::numbersOf(a.value("re", std::string("1e6")), "re")) {
+        campaign::SectionField what;
+        what.reynolds = re;
+        what.level = a.value("level", 1);
+        if (a.contains("turbulence")) what.turbulence = std::max(1e-5, 0.01 * a["turbulence"].get<double>());
+        const auto points =
+            campaign::solveSectionField(contour, what, alphas, [&](double alpha, int iteration, double cl, double cd) {
+                return talk({{"doing", "field"},
+                             {"alpha_deg", alpha / degree},
+                             {"at_iteration", iteration},
+                             {"cl", cl},
+                             {"cd", cd}});
+            });
+        text += fmt::format("Re {:.6g}, k-omega SST from the nose on, {} cells\n{:>9} {:>9} {:>10} {:>9}\n", re,
+                            points[0].cells, "alpha", "cl", "cd", "cm");
+        json list = json::array();
+        for (const auto& p : points) {
+            missed |= !p.settled;
+            text += fmt::format("{:9.3f} {:9.4f} {:10.5f} {:9.4f}  {} iterations, {:.1f} s{}\n", p.alpha / degree, p.cl,
+                                p.cd, p.cm, p.iterations, p.seconds,
+                                p.settled ? "" : fmt::format(", not settled ({:.0e})", p.residual));
+            csv +=
+                fmt::format("{:.0f},{:.4f},{:.5f},{:.6f},{:.6f},{:.5f},{},{},{},{:.1f}\n", re, p.alpha / degree, p.cl,
+                            p.cd, p.cdFriction, p.cm, p.settled ? "yes" : "no", p.cells, p.iterations, p.seconds);
+            const auto wall = [](const auto& side) {
+                json out = json::array();
+                for (const auto& w : side) out.push_back({{"x", w.x}, {"cp", w.Cp}, {"cf", w.cf}});
+                return out;
+            };
+            list.push_back({{"alpha_deg", p.alpha / degree},
+                            {"reynolds", re},
+                            {"cl", p.cl},
+                            {"cd", p.cd},
+                            {"cd_friction", p.cdFriction},
+                            {"cm", p.cm},
+                            {"settled", p.settled},
+                            {"cells", p.cells},
+                            {"iterations", p.iterations},
+                            {"highest_y_plus", p.highestYPlus},
+                            {"upper", wall(p.upper)},
+                            {"lower", wall(p.lower)}});
+        }
+        value["polars"].push_back({{"points", list}});
+    }
+    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("json")) {
+        if (textIn(a, "json") == "-") return {value, value.dump(2) + "\n", missed ? 3 : 0};
+        base::exportFile(textIn(a, "json"), value.dump(2) + "\n");
+    }
+    return {value, text, missed ? 3 : 0};
+}
+
 Outcome sectionAction(const json& a, const Talk& talk) {
     const auto contour = contourOf(a);
     const auto measures = section::measure(contour);
@@ -75,6 +139,7 @@ Outcome sectionAction(const json& a, const Talk& talk) {
                          section::writeCoordinates(contour, a.value("order", std::string("loop")) == "loop"
                                                                 ? section::PointOrder::Loop
                                                                 : section::PointOrder::TwoLists));
+    if (a.value("method", std::string("panel")) == "field") return inTheField(a, contour, talk);
     section::Panelling panelling;
     if (a.contains("panels")) panelling.panels = a["panels"].get<int>();
     const auto flow = std::make_shared<const section::PanelFlow>(section::panelsOf(contour, panelling));
@@ -247,6 +312,8 @@ std::vector<Action> sectionActions() {
            {},
            0.0,
            1.0},
+          {"method", Text, "panels with a boundary layer, or the field solver", false, false, 0, {"panel", "field"}},
+          {"level", Whole, "of the field's grid: 0, 1, 2", false, false, 0, {}, 0, 2},
           {"inviscid", Flag, "without friction"},
           {"flap", Numbers, "hinge x/c and angle [deg], down positive", false, false, 2},
           {"refair", Flag, "smooth the outline first"},

@@ -1,0 +1,67 @@
+// A section in the field solver: its grid, and its coefficients beside those of the panels.
+#include "campaign/steps/section_field.h"
+
+#include <gtest/gtest.h>
+
+#include "base/errors.h"
+#include "base/units.h"
+#include "grid/c_grid.h"
+#include "section/outline/families.h"
+#include "section/polar/polar.h"
+
+using namespace cvane;
+using base::degree;
+
+TEST(CGrid, IsMadeAboutBluntSharpThickAndCamberedSections) {
+    for (const char* code : {"0006", "0012", "4412", "4424", "23012", "23112", "laminar:13,30,0.5,0.6", "ellipse:12"}) {
+        grid::CGrid g;
+        g.outline = section::panelsOf(section::sectionFromCode(code), {100, 0.6, 0.12}).nodes;
+        std::reverse(g.outline.begin(), g.outline.end());
+        g.away = 34, g.wake = 20, g.acrossBase = 4;
+        g.firstHeight = grid::firstHeightOfSection(1.0, 3e6, 1.0);
+        grid::Grid made;
+        ASSERT_NO_THROW(made = grid::cGrid(g)) << code;
+        const auto geometry = grid::geometryOf(made);
+        double least = 1e300;
+        Vec3 wall = Vec3::Zero();
+        for (const auto& p : made.patches)
+            if (p.kind == grid::PatchKind::Wall)
+                for (auto f = p.first; f < p.first + p.count; ++f)
+                    wall += geometry.faceArea[static_cast<std::size_t>(f)];
+        for (const double d : made.wallDistance) least = std::min(least, d);
+        EXPECT_LT(wall.norm(), 1e-12) << code;  // the wall is closed
+        // About a round tail the lines crowd, and with them the first cells.
+        const bool roundTail = std::string(code).starts_with("ellipse");
+        EXPECT_NEAR(least / (0.5 * g.firstHeight), roundTail ? 0.6 : 1.0, roundTail ? 0.5 : 0.1) << code;
+    }
+    grid::CGrid none;
+    EXPECT_THROW(grid::cGrid(none), base::InputError);
+}
+
+TEST(SectionField, OfASymmetricSectionHasNoLiftAtZeroAndThePanelsLiftAndDragAtFour) {
+    const auto contour = section::sectionFromCode("laminar:12,30");
+    campaign::SectionField what;
+    what.reynolds = 1e6;
+    what.level = 0;
+    const auto field = campaign::solveSectionField(contour, what, {0.0, 4.0 * degree});
+    section::PolarCase c;
+    c.flow.air.reynolds = what.reynolds;
+    c.flow.tripUpper = c.flow.tripLower = 0.01;
+    c.values = {0.0, 4.0 * degree};
+    const auto panels = section::computePolar(section::PanelFlow(section::panelsOf(contour, {})), c);
+    EXPECT_NEAR(field[0].cl, 0.0, 0.005);
+    EXPECT_NEAR(field[1].cl / panels[1].figures.cl, 1.0, 0.05);
+    for (const std::size_t i : {0u, 1u}) {
+        ASSERT_TRUE(panels[i].figures.converged);
+        EXPECT_TRUE(field[i].settled);
+        EXPECT_NEAR(field[i].cd / panels[i].figures.cd, 1.0, 0.15);  // 5,000 cells
+        EXPECT_GT(field[i].cdFriction, 0.5 * field[i].cd);
+        EXPECT_LT(field[i].cdFriction, field[i].cd);
+        EXPECT_EQ(field[i].upper.size() + field[i].lower.size(), 100u);
+    }
+    // Suction above, pressure below.
+    EXPECT_LT(field[1].upper[field[1].upper.size() / 3].Cp, field[1].lower[field[1].lower.size() / 3].Cp);
+    EXPECT_THROW(campaign::solveSectionField(contour, what, {90.0 * degree}), base::InputError);
+    EXPECT_THROW(campaign::solveSectionField(contour, what, {0.0}, [](double, int, double, double) { return false; }),
+                 base::Cancelled);
+}
