@@ -201,7 +201,7 @@ void SectionsStage::makeChosen() {
     connect(remove, &QPushButton::clicked, this, [this] {
         auto s = document_.settings();
         std::erase_if(s.sections.sections, [this](const auto& e) { return e.name == chosen_; });
-        change(tr("take out a section"), s);
+        change(tr("take out %1").arg(QString::fromStdString(chosen_)), s);
     });
 }
 
@@ -426,7 +426,7 @@ void SectionsStage::bring(const QString& fileOrCode) {
         auto s = document_.settings();
         s.sections.sections.push_back(campaign::sectionBrought(document_.campaign(), fileOrCode.toStdString()));
         chosen_ = s.sections.sections.back().name;
-        change(tr("bring in a section"), s);
+        change(tr("bring in %1").arg(QString::fromStdString(chosen_)), s);
         code_->clear();
     } catch (const std::exception& e) {
         emit document_.problem(e.what());
