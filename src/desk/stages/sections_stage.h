@@ -13,6 +13,9 @@
 
 namespace cvane::desk {
 
+/// "800 k", "1.5 M".
+QString reynoldsText(double reynolds);
+
 /// The campaign's sections, their polars, and the flow about one of them.
 class SectionsStage : public Stage {
     Q_OBJECT
