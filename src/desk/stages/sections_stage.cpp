@@ -83,7 +83,8 @@ void SectionsStage::makeList() {
     list_->setHeaderLabels({tr("Section"), tr("t %"), tr("camber %")});
     list_->setRootIsDecorated(false);
     list_->setIconSize({54, 18});
-    list_->setMinimumHeight(110);
+    list_->setMinimumHeight(90);
+    list_->setMaximumHeight(130);
     list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
     list_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
     list_->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
@@ -251,7 +252,10 @@ void SectionsStage::makePolars() {
     readings_->setToolTip(tr("Lift slope per degree, angle of zero lift, greatest lift, least drag, best ratio"));
     readings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     readings_->setMinimumHeight(110);
-    readings_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    readings_->setWordWrap(false);
+    readings_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    readings_->horizontalHeader()->setMinimumSectionSize(20);
+    readings_->horizontalHeader()->setStretchLastSection(true);
     readings_->verticalHeader()->hide();
     column_->addWidget(readings_);
     auto* out = new QHBoxLayout;
@@ -426,9 +430,9 @@ void SectionsStage::fillReadings() {
         readings_->insertRow(row);
         QStringList words{reynoldsText(c.asked.what.flow.air.reynolds)};
         if (f)
-            words << QString::number(f->slope * degree, 'f', 4) << QString::number(f->zeroLift / degree, 'f', 2)
-                  << QString::number(f->clMax, 'f', 3) + (f->stalls ? "" : "+") << QString::number(f->cdMin, 'f', 5)
-                  << QString::number(f->bestRatio, 'f', 1);
+            words << QString::number(f->slope * degree, 'f', 3) << QString::number(f->zeroLift / degree, 'f', 1)
+                  << QString::number(f->clMax, 'f', 2) + (f->stalls ? "" : "+") << QString::number(f->cdMin, 'f', 5)
+                  << QString::number(f->bestRatio, 'f', 0);
         for (int i = 0; i < words.size(); ++i) readings_->setItem(row, i, new QTableWidgetItem(words[i]));
     }
 }

@@ -11,7 +11,6 @@ using Rows = Eigen::Matrix<double, 4, Eigen::Dynamic, Eigen::RowMajor>;  ///< th
 using Eigen::Index;
 
 constexpr double kConverged = 1e-6;
-constexpr int kPatience = 10;  ///< a solution that circles is left for another start
 constexpr double kLeastStep = 0.1;
 constexpr int kRough = 14;  ///< steps after which a place of transition that still jumps is taken by the hand
 
@@ -400,8 +399,6 @@ Settled solveCoupled(const PanelFlow& flow, const SectionCase& c, FlowState& sta
                      int mostIterations) {
     Newton newton(flow, c, state, lift);
     Settled out;
-    double best = 1e300;
-    int since = 0;  // steps without getting nearer
     for (out.iterations = 1; out.iterations <= mostIterations; ++out.iterations) {
         out.residual = newton.step(out.iterations > kRough);
         if (!std::isfinite(out.residual)) break;
@@ -410,9 +407,6 @@ Settled solveCoupled(const PanelFlow& flow, const SectionCase& c, FlowState& sta
             out.converged = true;
             break;
         }
-        since = out.residual < 0.8 * best ? 0 : since + 1;
-        best = std::min(best, out.residual);
-        if (out.iterations > kRough && since > kPatience) break;
     }
     return out;
 }
