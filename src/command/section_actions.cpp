@@ -89,7 +89,9 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
             missed |= !p.settled;
             text += fmt::format("{:9.3f} {:9.4f} {:10.5f} {:9.4f}  {} iterations, {:.1f} s{}\n", p.alpha / degree, p.cl,
                                 p.cd, p.cm, p.iterations, p.seconds,
-                                p.settled ? "" : fmt::format(", not settled ({:.0e})", p.residual));
+                                p.blewUp    ? ", blew up: come to this angle by smaller steps"
+                                : p.settled ? std::string()
+                                            : fmt::format(", not settled ({:.0e})", p.residual));
             csv +=
                 fmt::format("{:.0f},{:.4f},{:.5f},{:.6f},{:.6f},{:.5f},{},{},{},{:.1f}\n", re, p.alpha / degree, p.cl,
                             p.cd, p.cdFriction, p.cm, p.settled ? "yes" : "no", p.cells, p.iterations, p.seconds);
@@ -105,6 +107,7 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
                             {"cd_friction", p.cdFriction},
                             {"cm", p.cm},
                             {"settled", p.settled},
+                            {"blew_up", p.blewUp},
                             {"cells", p.cells},
                             {"iterations", p.iterations},
                             {"highest_y_plus", p.highestYPlus},

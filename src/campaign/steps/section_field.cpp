@@ -153,11 +153,16 @@ std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour
         const auto saved = solver.checkpoint();
         const auto k = solver.coefficients();
         p.alpha = alphas[i];
-        p.cl = k.CL, p.cd = k.CD, p.cm = k.Cm;
-        p.settled = p.settled || course.verdict() == flow::Verdict::Settled;
         p.cells = grid.cells();
         p.iterations = static_cast<int>(course.history().size());
         p.seconds = std::chrono::duration<double>(Clock::now() - began).count();
+        p.blewUp = course.verdict() == flow::Verdict::Diverged || !(std::abs(k.CL) < 10.0) || !(std::abs(k.CD) < 10.0);
+        if (p.blewUp) {
+            p.settled = false;
+            continue;
+        }
+        p.cl = k.CL, p.cd = k.CD, p.cm = k.Cm;
+        p.settled = p.settled || course.verdict() == flow::Verdict::Settled;
         p.highestYPlus = solver.yPlusRange().second;
         readWall(p, solver, geometry, alphas[i]);
         if (p.settled) settled.push_back({alphas[i], {saved, c.wind, 0.5 * k.CL}});

@@ -19,6 +19,7 @@ struct SectionFieldPoint {
     double alpha = 0.0;  ///< [rad]
     double cl = 0.0, cd = 0.0, cdFriction = 0.0, cm = 0.0;
     bool settled = false;
+    bool blewUp = false;  ///< the solver gave up: coefficients are 0
     int cells = 0, iterations = 0;
     double seconds = 0.0, residual = 0.0, highestYPlus = 0.0;
     /// Along the wall, upper and lower side from nose to tail: x/c, Cp, cf (on the wind's pressure, against it
