@@ -598,6 +598,10 @@ TEST(SectionsStage, ThicknessMakesAnotherPolarAndTheOldOneComesBack) {
     window.findChild<QDoubleSpinBox*>("sectionThickness")->setValue(15.0);
     EXPECT_NE(stage->work().curves()[0].asked.key, before);
     ASSERT_TRUE(done());
+    EXPECT_EQ(stage->work().curves()[0].before.size(), 3u);  // beside it for comparison
+    stage->savePlots(QString::fromStdString((folder / "p.pdf").string()));
+    for (const char* name : {"p.pdf", "p-right.pdf"})
+        EXPECT_TRUE(base::readFile(folder / name).starts_with("%PDF")) << name;
     window.document().undoStack().undo();
     EXPECT_EQ(stage->work().curves()[0].asked.key, before);
     EXPECT_FALSE(stage->work().running());  // it was kept

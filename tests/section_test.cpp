@@ -30,8 +30,9 @@ double apart(const Contour& a, const Contour& b) {
     const Figures f = measure(a), g = measure(b);
     double most = 0.0;
     for (std::size_t i = 0; i < f.meanLine.size(); ++i)
-        most = std::max(
-            {most, std::abs(f.meanLine[i].y() - g.meanLine[i].y()), std::abs(f.halfDepth[i].y() - g.halfDepth[i].y())});
+        if (f.meanLine[i].x() > 0.01)
+            most = std::max({most, std::abs(f.meanLine[i].y() - g.meanLine[i].y()),
+                             std::abs(f.halfDepth[i].y() - g.halfDepth[i].y())});
     return most;
 }
 
@@ -159,6 +160,11 @@ TEST(Edits, ChangeWhatIsAskedAndNothingElse) {
     const Figures f = measure(edited(c, e));
     EXPECT_NEAR(f.thickness, 0.15, 5e-4);
     EXPECT_NEAR(f.camber, 0.04, 5e-4);
+    EXPECT_NEAR(f.noseRadius / measure(c).noseRadius, 1.5625, 0.05);  // by the square of the thickness
+    e = {};
+    e.noseRadius = 0.022;
+    EXPECT_NEAR(measure(edited(c, e)).noseRadius, 0.022, 0.001);
+    EXPECT_NEAR(measure(edited(c, e)).thickness, 0.12, 0.001);
     e = {};
     e.camberAt = 0.5;
     EXPECT_NEAR(measure(edited(c, e)).camberAt, 0.5, 0.02);

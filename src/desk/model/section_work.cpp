@@ -26,8 +26,18 @@ void SectionWork::listCurves() {
         for (auto& asked : campaign::polarsAsked(document_.campaign())) {
             const auto known =
                 std::find_if(curves_.begin(), curves_.end(), [&](const Curve& c) { return c.asked.key == asked.key; });
-            Curve c{asked, {}};
-            if (known != curves_.end()) c.points = known->points;
+            Curve c{asked, {}, {}};
+            if (known != curves_.end()) {
+                c.points = known->points;
+                c.before = known->before;
+            } else {
+                // The section was changed, or what it is computed for: its last polar stays beside the new one.
+                const auto last = std::find_if(curves_.begin(), curves_.end(), [&](const Curve& old) {
+                    return old.asked.section == asked.section &&
+                           old.asked.what.flow.air.reynolds == asked.what.flow.air.reynolds;
+                });
+                if (last != curves_.end()) c.before = last->done() ? last->points : last->before;
+            }
             if (!c.done())
                 if (auto stored = campaign::storedPolar(document_.campaign(), asked.key)) c.points = std::move(*stored);
             next.push_back(std::move(c));

@@ -18,6 +18,7 @@ class SectionWork : public QObject {
     struct Curve {
         campaign::PolarAsked asked;
         std::vector<section::PolarPoint> points;  ///< in the order of the angles; of those that are known
+        std::vector<section::PolarPoint> before;  ///< the polar that this one took the place of, for comparison
         bool done() const { return points.size() == asked.what.values.size(); }
     };
     const std::vector<Curve>& curves() const { return curves_; }

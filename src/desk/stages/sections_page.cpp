@@ -174,6 +174,15 @@ void SectionsStage::plotPolars() {
                 px.push_back(q[static_cast<std::size_t>(x)].value(p.figures));
                 py.push_back(q[static_cast<std::size_t>(y)].value(p.figures));
             }
+            if (c.asked.section == chosen_ && !c.before.empty()) {
+                std::vector<double> bx, by;
+                for (const auto& p : c.before) {
+                    if (!p.figures.converged) continue;
+                    bx.push_back(q[static_cast<std::size_t>(x)].value(p.figures));
+                    by.push_back(q[static_cast<std::size_t>(y)].value(p.figures));
+                }
+                to.add(tr("%1 before").arg(nameOf(c)), bx, by, ink, 2);
+            }
             to.add(nameOf(c), px, py, ink, c.asked.section == chosen_ ? 1 : 0);
         }
         if (&to == left_)

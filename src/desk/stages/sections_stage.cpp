@@ -265,7 +265,13 @@ void SectionsStage::makePolars() {
     auto* data = new QPushButton(tr("Data under\u2026"));
     data->setToolTip(tr("Published points from a CSV file of two columns, in the axes of the left plot"));
     copy->setToolTip(tr("All points, for a spreadsheet"));
-    for (auto* b : {copy, save, data}) out->addWidget(b);
+    auto* pdf = new QPushButton(tr("PDF\u2026"));
+    pdf->setToolTip(tr("Both plots as drawings"));
+    for (auto* b : {copy, save, pdf, data}) {
+        b->setMinimumWidth(20);
+        out->addWidget(b);
+    }
+    connect(pdf, &QPushButton::clicked, this, &SectionsStage::exportPlots);
     column_->addLayout(out);
     connect(copy, &QPushButton::clicked, this, &SectionsStage::copyTable);
     connect(save, &QPushButton::clicked, this, &SectionsStage::exportTable);
@@ -458,6 +464,18 @@ void SectionsStage::exportTable() {
     } catch (const std::exception& problem) {
         emit document_.problem(problem.what());
     }
+}
+
+void SectionsStage::exportPlots() {
+    const QString file =
+        QFileDialog::getSaveFileName(sheet_, tr("Save the plots"), "polars.pdf", tr("Drawings (*.pdf)"));
+    if (!file.isEmpty()) savePlots(file);
+}
+
+void SectionsStage::savePlots(const QString& file) {
+    const QString stem = file.endsWith(".pdf") ? file.chopped(4) : file;
+    const bool left = left_->savePdf(stem + ".pdf"), right = right_->savePdf(stem + "-right.pdf");
+    if (!left || !right) emit document_.problem(tr("%1 cannot be written. Choose another place.").arg(file));
 }
 
 QString SectionsStage::keyFigure() const {

@@ -30,6 +30,8 @@ class SectionsStage : public Stage {
     /// Brings a file of coordinates or a code in, as dropping the file does.
     void bring(const QString& fileOrCode);
     SectionWork& work() { return work_; }
+    /// The left plot under this name, the right one beside it with "-right".
+    void savePlots(const QString& file);
 
   private:
     void makeList();
@@ -47,6 +49,7 @@ class SectionsStage : public Stage {
     void writeOut();
     void copyTable();
     void exportTable();
+    void exportPlots();
     void addReference();
     std::string tableText(const std::string& separator) const;
 

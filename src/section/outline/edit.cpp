@@ -46,11 +46,15 @@ Contour edited(const Contour& contour, const SectionEdit& e) {
     const double pc = e.camberAt && !flat ? power(std::clamp(f.camberAt, 0.01, 0.99), *e.camberAt) : 1.0;
     const double radius = f.noseRadius * thick * thick;
     const double nose = e.noseRadius ? std::sqrt(*e.noseRadius / std::max(radius, 1e-6)) - 1.0 : 0.0;
-    // Depth over sqrt(x) is smooth at the nose, where the depth itself is steep.
-    std::vector<Vec2> depth, mean = f.meanLine;
+    // Depth over sqrt(x) is smooth at the nose, where the depth itself is steep. Within 1 % of the nose it is led to
+    // that of the nose's radius, and the mean line to the nose: across the chord line a cambered nose shows other
+    // depths.
+    constexpr double kNose = 0.01;
+    std::vector<Vec2> depth{{0.0, std::sqrt(2.0 * f.noseRadius)}}, mean{{0.0, 0.0}};
     for (const Vec2& p : f.halfDepth)
-        if (p.x() > 0.0) depth.push_back({p.x(), p.y() / std::sqrt(p.x())});
-    depth.insert(depth.begin(), {0.0, std::sqrt(2.0 * f.noseRadius)});
+        if (p.x() > kNose) depth.push_back({p.x(), p.y() / std::sqrt(p.x())});
+    for (const Vec2& p : f.meanLine)
+        if (p.x() > kNose) mean.push_back(p);
     const double addedCamber = e.camber && flat ? *e.camber : 0.0, at = e.camberAt.value_or(0.4);
     std::vector<Ordinate> stations;
     for (const double x : cosinePlaces(120)) {
