@@ -6,7 +6,6 @@
 //   section_bench speed                     one polar, eleven polars, first point
 //   section_bench field CODE RE ALPHA [level 0..2] [iterations]   a C grid and the field solver beside the panels
 #include <fmt/format.h>
-#include <mpi.h>
 
 #include <chrono>
 #include <cmath>
@@ -14,8 +13,7 @@
 
 #include "base/units.h"
 #include "bench/karman_trefftz.h"
-#include "flow/course.h"
-#include "grid/c_grid.h"
+#include "campaign/steps/section_field.h"
 #include "section/outline/families.h"
 #include "section/polar/batch.h"
 
@@ -129,64 +127,28 @@ void speed() {
 
 void field(const std::string& code, double re, double alphaDeg, int level, int most) {
     const auto contour = sectionFromCode(code);
-    const int around = 100 << level, away = 34 << level, wake = 20 << level;
-    grid::CGrid g;
-    auto nodes = panelsOf(contour, {std::min(around, 600), 0.6, 0.12}).nodes;
-    std::reverse(nodes.begin(), nodes.end());
-    g.outline = nodes;
-    g.away = away, g.wake = wake, g.acrossBase = 4 << level;
-    g.firstHeight = grid::firstHeightOfSection(1.0, re, 1.0) * (level == 0 ? 2.0 : level == 1 ? 1.0 : 0.5);
-    const auto t0 = Clock::now();
-    const auto grid = grid::cGrid(g);
-    const double made = since(t0);
-    flow::Case c;
-    c.wind.speed = 1.0;
-    c.wind.alpha = alphaDeg * degree;
-    c.wind.air.viscosity = c.wind.air.density / re;
-    c.wind.air.soundSpeed = 1e3;
-    c.tunnel.sideways = -0.1;  // walls that the air slips along, on both sides of the section
-    c.reference = {1.0, 1.0, 1.0, Vec3(0.25, 0.0, 0.0)};
-    c.vortexAt = Vec3(0.25, 0.0, 0.0);
-    c.settings.turbulenceIntensity = 0.001;
-    c.settings.mostIterations = most;
-    c.settings.toleranceCD = 0.001;
-    const flow::Ranks ranks;
-    const auto geometry = grid::geometryOf(grid);
-    flow::Solver solver(grid, geometry, c, ranks);
-    solver.startFromPotentialFlow();
-    flow::Course course(solver, c.settings);
-    const auto t1 = Clock::now();
-    while (course.verdict() == flow::Verdict::Running) {
-        const auto step = course.iterate();
-        const auto& k = course.history().back();
-        solver.setCirculation(0.5 * c.wind.speed * k.CL);
-        if (ranks.rank() == 0 && course.history().size() % 100 == 0)
-            fmt::print("  {:5d} cl {:.5f} cd {:.6f} cm {:.5f} residual {:.1e} {}\n", course.history().size(), k.CL,
-                       k.CD, k.Cm, step.residuals.worst(), step.notice);
-    }
-    course.finish();
-    const auto k = solver.coefficients();
-    if (ranks.rank() == 0)
-        fmt::print(
-            "{} Re {:.2e} alpha {}: {} cells in {:.2f} s; {} iterations in {:.1f} s; cl {:.4f} cd {:.5f} cm {:.4f}, y+ "
-            "to {:.2f}\n",
-            code, re, alphaDeg, grid.cells(), made, course.history().size(), since(t1), k.CL, k.CD, k.Cm,
-            solver.yPlusRange().second);
-    PolarCase p;
-    p.flow.air.reynolds = re;
-    p.flow.tripUpper = p.flow.tripLower = 0.02;
-    for (double a = 0.0; a < alphaDeg; a += 2.0) p.values.push_back(a * degree);
-    p.values.push_back(alphaDeg * degree);
-    const auto q = computePolar(PanelFlow(panelsOf(contour, {})), p).back().figures;
-    if (ranks.rank() == 0)
-        fmt::print("panels, tripped at 2 %: cl {:.4f} cd {:.5f} cm {:.4f} {}\n", q.cl, q.cd, q.cm,
-                   q.converged ? "" : "not converged");
+    campaign::SectionField what;
+    what.reynolds = re, what.level = level, what.mostIterations = most;
+    const auto p = campaign::solveSectionField(contour, what, {alphaDeg * degree})[0];
+    fmt::print(
+        "{} Re {:.2e} alpha {}: {} cells, {} iterations in {:.1f} s; cl {:.4f} cd {:.5f} cm {:.4f}, y+ to {:.2f}{}\n",
+        code, re, alphaDeg, p.cells, p.iterations, p.seconds, p.cl, p.cd, p.cm, p.highestYPlus,
+        p.blewUp    ? ", blew up"
+        : p.settled ? ""
+                    : ", not settled");
+    PolarCase c;
+    c.flow.air.reynolds = re;
+    c.flow.tripUpper = c.flow.tripLower = 0.02;
+    for (double a = 0.0; a < alphaDeg; a += 2.0) c.values.push_back(a * degree);
+    c.values.push_back(alphaDeg * degree);
+    const auto q = computePolar(PanelFlow(panelsOf(contour, {})), c).back().figures;
+    fmt::print("panels, tripped at 2 %: cl {:.4f} cd {:.5f} cm {:.4f} {}\n", q.cl, q.cd, q.cm,
+               q.converged ? "" : "not converged");
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-    MPI_Init(&argc, &argv);
     const std::string what = argc > 1 ? argv[1] : "";
     const auto number = [&](int i, double otherwise) { return argc > i ? std::stod(argv[i]) : otherwise; };
     if (what == "potential")
@@ -204,6 +166,5 @@ int main(int argc, char** argv) {
               static_cast<int>(number(6, 1500)));
     else
         fmt::print("See the head of bench/section_bench.cpp.\n");
-    MPI_Finalize();
     return 0;
 }

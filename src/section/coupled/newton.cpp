@@ -272,8 +272,7 @@ class Newton {
         right[start_] = fa * rowsOf(k)(2, unknowns_) + fb * rowsOf(k + 1)(2, unknowns_);
         if (lift_) {
             A.block(0, angle_, rows, 1) -= coupling_.wind * turn;
-            Eigen::VectorXd speed(N_);
-            for (Index i = 0; i < N_; ++i) speed[i] = sign(i) * s_.u[static_cast<std::size_t>(i)];
+            const Eigen::VectorXd speed = signedSpeeds(s_);
             const double now = liftOf(flow_, case_.air, speed, s_.alpha), e = 1e-6;
             right[angle_] = *lift_ - now;
             A(angle_, angle_) = (liftOf(flow_, case_.air, speed, s_.alpha + e) - now) / e;

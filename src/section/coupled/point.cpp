@@ -6,13 +6,6 @@
 namespace cvane::section {
 namespace {
 
-Eigen::VectorXd signedSpeeds(const FlowState& s) {
-    Eigen::VectorXd q(static_cast<Eigen::Index>(s.u.size()));
-    for (std::size_t i = 0; i < s.u.size(); ++i)
-        q[static_cast<Eigen::Index>(i)] = (i <= s.stagnation ? -1.0 : 1.0) * s.u[i];
-    return q;
-}
-
 /// x at a length along the contour.
 double placeAt(const PanelFlow& flow, double path) {
     const auto& p = flow.path();

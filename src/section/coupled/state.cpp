@@ -78,6 +78,13 @@ double nFromTurbulence(double intensity) {
     return -8.43 - 2.4 * std::log(std::clamp(intensity, 0.0007, 0.0298));
 }
 
+Eigen::VectorXd signedSpeeds(const FlowState& s) {
+    Eigen::VectorXd q(static_cast<Eigen::Index>(s.u.size()));
+    for (std::size_t i = 0; i < s.u.size(); ++i)
+        q[static_cast<Eigen::Index>(i)] = (i <= s.stagnation ? -1.0 : 1.0) * s.u[i];
+    return q;
+}
+
 std::vector<std::size_t> nodesOf(const FlowState& state, Side side) {
     std::vector<std::size_t> out;
     if (side == Side::Upper)

@@ -40,6 +40,9 @@ struct FlowState {
     bool empty() const { return theta.empty(); }
 };
 
+/// Speeds at the nodes, signed along the contour.
+Eigen::VectorXd signedSpeeds(const FlowState& state);
+
 /// Nodes of a side from the stagnation point to the trailing edge, and their length s from it.
 std::vector<std::size_t> nodesOf(const FlowState& state, Side side);
 double lengthTo(const PanelFlow& flow, const FlowState& state, std::size_t node);

@@ -25,16 +25,6 @@ double noseOf(const Spline& curve, const Vec2& tail) {
     return 0.5 * (s0 + s1);
 }
 
-/// z of a side at x, along its pieces; `side` goes from nose to tail.
-double heightAt(const std::vector<Vec2>& side, double x) {
-    const auto it = std::lower_bound(side.begin(), side.end(), x, [](const Vec2& p, double at) { return p.x() < at; });
-    if (it == side.begin()) return side.front().y();
-    if (it == side.end()) return side.back().y();
-    const Vec2& a = *(it - 1);
-    const double w = it->x() > a.x() ? (x - a.x()) / (it->x() - a.x()) : 1.0;
-    return a.y() + w * (it->y() - a.y());
-}
-
 /// Top of the parabola through the largest of the values and its neighbours.
 std::pair<double, double> peak(const std::vector<Vec2>& curve) {
     std::size_t k = 0;
@@ -51,6 +41,15 @@ std::pair<double, double> peak(const std::vector<Vec2>& curve) {
 }
 
 }  // namespace
+
+double heightAt(const std::vector<Vec2>& side, double x) {
+    const auto it = std::lower_bound(side.begin(), side.end(), x, [](const Vec2& p, double at) { return p.x() < at; });
+    if (it == side.begin()) return side.front().y();
+    if (it == side.end()) return side.back().y();
+    const Vec2& a = *(it - 1);
+    const double w = it->x() > a.x() ? (x - a.x()) / (it->x() - a.x()) : 1.0;
+    return a.y() + w * (it->y() - a.y());
+}
 
 Figures measure(const Contour& contour) {
     if (contour.points.size() < 5)

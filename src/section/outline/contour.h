@@ -35,6 +35,9 @@ struct Figures {
 /// section by formula ends at the nose of the mean line, not at the point farthest from the tail.
 inline constexpr double kPlaced = 0.01;
 
+/// z at x along the pieces of a curve whose x ascends; beyond its ends that of the end.
+double heightAt(const std::vector<Vec2>& curve, double x);
+
 /// Measures an outline. The nose is the point farthest from the middle of the trailing edge, unless it is placed.
 /// Throws InputError: fewer than five points, no chord.
 Figures measure(const Contour& contour);

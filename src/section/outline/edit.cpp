@@ -15,15 +15,6 @@ void inside(double v, double low, double high, const char* what, const std::stri
         throw base::InputError(fmt::format("{} is {:g}.", what, v), name, fmt::format("Give {:g} to {:g}.", low, high));
 }
 
-double read(const std::vector<Vec2>& curve, double x) {
-    const auto it =
-        std::lower_bound(curve.begin(), curve.end(), x, [](const Vec2& p, double at) { return p.x() < at; });
-    if (it == curve.begin()) return curve.front().y();
-    if (it == curve.end()) return curve.back().y();
-    const Vec2 &a = *(it - 1), &b = *it;
-    return a.y() + (x - a.x()) / (b.x() - a.x()) * (b.y() - a.y());
-}
-
 /// The place that was at `from` comes to `to`: x = x'^p.
 double power(double from, double to) {
     return std::log(from) / std::log(to);
@@ -59,11 +50,11 @@ Contour edited(const Contour& contour, const SectionEdit& e) {
     std::vector<Ordinate> stations;
     for (const double x : cosinePlaces(120)) {
         const double xt = x > 0.0 ? std::pow(x, pt) : 0.0, xc = x > 0.0 ? std::pow(x, pc) : 0.0;
-        const double half = thick * read(depth, xt) * std::sqrt(xt) * (1.0 + nose * std::exp(-x / 0.04));
+        const double half = thick * heightAt(depth, xt) * std::sqrt(xt) * (1.0 + nose * std::exp(-x / 0.04));
         // A section without camber gets two parabolas that meet at the place.
         const double arcs = x < at ? addedCamber / (at * at) * (2.0 * at * x - x * x)
                                    : addedCamber / ((1.0 - at) * (1.0 - at)) * (1.0 - 2.0 * at + 2.0 * at * x - x * x);
-        stations.push_back({x, bend * read(mean, xc) + arcs, 0.0, half});
+        stations.push_back({x, bend * heightAt(mean, xc) + arcs, 0.0, half});
     }
     return fromOrdinates(contour.name, stations);
 }
@@ -85,7 +76,7 @@ Contour withFlap(const Contour& contour, double hinge, double angle) {
     const Contour unit = onUnitChord(contour);
     if (std::abs(angle) < 1e-6) return unit;
     const Figures f = measure(unit);
-    const Vec2 centre(hinge, read(f.meanLine, hinge));
+    const Vec2 centre(hinge, heightAt(f.meanLine, hinge));
     const double c = std::cos(angle), s = std::sin(angle);
     const auto turned = [&](const Vec2& p) -> Vec2 {  // nose-down positive: the tail goes down
         const Vec2 d = p - centre;
@@ -96,7 +87,7 @@ Contour withFlap(const Contour& contour, double hinge, double angle) {
         const bool opens = (side == &sides.upper) == (angle > 0.0);
         std::vector<Vec2> fore, aft;
         for (const Vec2& p : *side) (p.x() <= hinge ? fore : aft).push_back(p);
-        const double half = read(f.halfDepth, hinge);
+        const double half = heightAt(f.halfDepth, hinge);
         const Vec2 at(hinge, centre.y() + (side == &sides.upper ? half : -half));
         if ((fore.back() - at).norm() > 1e-6) fore.push_back(at);
         std::vector<Vec2> back;

@@ -70,12 +70,7 @@ class Sweep {
             c.air.reynolds = case_.flow.air.reynolds / std::sqrt(std::max(std::abs(lift), kLeastLift));
         return c;
     }
-    double liftOfState(const FlowState& s) const {
-        Eigen::VectorXd q(static_cast<Eigen::Index>(s.u.size()));
-        for (std::size_t i = 0; i < s.u.size(); ++i)
-            q[static_cast<Eigen::Index>(i)] = (i <= s.stagnation ? -1.0 : 1.0) * s.u[i];
-        return liftOf(flow_, case_.flow.air, q, s.alpha);
-    }
+    double liftOfState(const FlowState& s) const { return liftOf(flow_, case_.flow.air, signedSpeeds(s), s.alpha); }
     double alphaOfLift(double lift) const {
         const double at0 = liftOf(flow_, case_.flow.air, flow_.speedAt(0.0), 0.0),
                      at1 = liftOf(flow_, case_.flow.air, flow_.speedAt(0.1), 0.1);
