@@ -3,7 +3,9 @@
 #include <sys/wait.h>
 
 #include <algorithm>
+#include <chrono>
 #include <cstdio>
+#include <sstream>
 #include <string>
 
 #include "base/files.h"
@@ -295,4 +297,65 @@ TEST(SectionsCommand, KeepsPolarsUnderKeysAndTheyComeBackWithTheSettings) {
     EXPECT_EQ(Shop::say("sections " + c + " --remove nobody").code, 2);
     EXPECT_EQ(Shop::say("grid " + c).code, 2);  // no model
     EXPECT_EQ(Shop::say("table " + c).code, 0);
+}
+
+TEST(SectionsCommand, SweepsOverMachNumberTransitionAndFlapAndMixesSections) {
+    const test::Folder folder;
+    const auto c = (folder / "s.cvane").string();
+    ASSERT_EQ(Shop::say("new " + c +
+                        " --set sections.first_deg=0 sections.last_deg=0 sections.mach=0,0.3 "
+                        "sections.n_critical=4,9 sections.flap_turns_deg=0,10")
+                  .code,
+              0);
+    const auto said = Shop::say("sections " + c + " --add 0012 --add mix:0012+4412,50 --csv " +
+                                (folder / "t.csv").string() + " --xlsx " + (folder / "t.xlsx").string());
+    ASSERT_EQ(said.code, 0) << said.text;
+    std::istringstream table(base::readFile(folder / "t.csv"));
+    std::string line;
+    std::getline(table, line);
+    double plain = -1.0, flapped = -1.0, mixed = -1.0;
+    int rows = 0;
+    for (; std::getline(table, line); ++rows) {
+        // A name with a comma stays one column.
+        const bool mix = line.starts_with("\"mix:0012+4412,50\",panels,0,");
+        const auto from = line.find("panels,");
+        ASSERT_NE(from, std::string::npos) << line;
+        std::istringstream in(line.substr(from + 7));
+        double flap = 0, re = 0, mach = 0, n = 0, alpha = 0, cl = 0;
+        char comma;
+        in >> flap >> comma >> re >> comma >> mach >> comma >> n >> comma >> alpha >> comma >> cl;
+        if (mach == 0.0 && n == 9.0 && !mix && flap == 0.0) plain = cl;
+        if (mach == 0.0 && n == 9.0 && line.starts_with("0012") && flap == 10.0) flapped = cl;
+        if (mach == 0.0 && n == 9.0 && mix) mixed = cl;
+    }
+    EXPECT_EQ(rows, 16);
+    EXPECT_NEAR(plain, 0.0, 1e-3);
+    EXPECT_GT(flapped, 0.3);
+    EXPECT_GT(mixed, 0.15);
+    EXPECT_LT(mixed, 0.35);
+    EXPECT_TRUE(base::readFile(folder / "t.xlsx").starts_with("PK"));
+    EXPECT_EQ(Shop::say("sections " + c + " --add mix:0012+nothing,50").code, 2);
+    EXPECT_EQ(Shop::say("sections " + c + " --add mix:0012+4412,150").code, 2);
+    EXPECT_EQ(Shop::say("sections " + c + " --add mix:0012").code, 2);
+}
+
+TEST(SectionsCommand, SolvesInTheFieldOnceAndKeepsWhatIsSettled) {
+    const test::Folder folder;
+    const auto c = (folder / "s.cvane").string();
+    ASSERT_EQ(Shop::say("new " + c +
+                        " --set sections.first_deg=0 sections.last_deg=0 sections.field_level=0 "
+                        "sections.field_angles_deg=0,2")
+                  .code,
+              0);
+    const auto first = Shop::say("sections " + c + " --add 0012 --method field");
+    EXPECT_EQ(first.code, 0) << first.text;
+    EXPECT_TRUE(first.has("in the field"));
+    const auto began = std::chrono::steady_clock::now();
+    EXPECT_EQ(Shop::say("sections " + c + " --method field").text, first.text);
+    EXPECT_LT(std::chrono::steady_clock::now() - began, std::chrono::seconds(2));
+    // Another angle leaves the others alone.
+    Shop::say("set " + c + " sections.field_angles_deg=0,1,2");
+    const auto three = Shop::say("sections " + c + " --method field");
+    EXPECT_EQ(std::count(three.text.begin(), three.text.end(), '\n'),
+              std::count(first.text.begin(), first.text.end(), '\n') + 1);
 }

@@ -3,6 +3,7 @@
 
 #include <QApplication>
 #include <QDoubleSpinBox>
+#include <QLineEdit>
 #include <QtTest>
 #include <ctime>
 #include <functional>
@@ -61,6 +62,13 @@ inline void type(QDoubleSpinBox* box, const QString& text) {
     box->selectAll();
     QTest::keyClicks(box, text);
     QTest::keyClick(box, Qt::Key_Tab);
+}
+
+inline void typeLine(QLineEdit* line, const QString& text) {
+    line->setFocus();
+    line->selectAll();
+    QTest::keyClicks(line, text);
+    QTest::keyClick(line, Qt::Key_Return);
 }
 
 /// @param milliseconds  for a machine that has nothing else to do; a busy one gets four times as long

@@ -19,16 +19,14 @@
 #include "air/standard_atmosphere.h"
 #include "base/files.h"
 #include "desk/point_board.h"
-#include "desk/stages/sections_stage.h"
 #include "desk_helpers.h"
 #include "folder.h"
-#include "section/outline/coordinates.h"
-#include "section/outline/families.h"
 
 using namespace cvane;
 using test::find;
 using test::Opened;
 using test::type;
+using test::typeLine;
 using test::waitUntil;
 
 namespace {
@@ -44,12 +42,6 @@ shape::Surface ballAndBox() {
     }
     s.parts.push_back({"box", true});
     return s;
-}
-void typeLine(QLineEdit* line, const QString& text) {
-    line->setFocus();
-    line->selectAll();
-    QTest::keyClicks(line, text);
-    QTest::keyClick(line, Qt::Key_Return);
 }
 const campaign::Settings& settings(Opened& o) {
     return o.window.document().settings();
@@ -547,62 +539,4 @@ TEST(ReportStage, KeepsThe3DViewOfTheStageBeforeForItsPicture) {
     EXPECT_EQ(renderer->VisibleActorCount(), 0);
     o.window.goTo("Model");
     EXPECT_GT(renderer->VisibleActorCount(), 0);
-}
-
-TEST(SectionsStage, ComputesPolarsOfACodeAndAFileAndUndoTakesThemBack) {
-    const test::Folder folder;
-    desk::Window window;
-    window.show();
-    window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
-    EXPECT_EQ(window.stageAt(window.stage()).title(), "Sections");
-    auto* stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
-    ASSERT_NE(stage, nullptr);
-    auto s = window.document().settings();
-    s.sections.first_deg = 0.0, s.sections.last_deg = 4.0, s.sections.step_deg = 2.0;
-    window.document().change("fewer angles", s);
-    typeLine(window.findChild<QLineEdit*>("sectionCode"), "2412");
-    const auto done = [&](std::size_t curves) {
-        return waitUntil([&] { return stage->work().curves().size() == curves && !stage->work().running(); }, 20000);
-    };
-    ASSERT_TRUE(done(1)) << window.findChild<QLabel*>("message")->text().toStdString() << stage->work().curves().size();
-    EXPECT_EQ(stage->work().curves()[0].points.size(), 3u);
-    EXPECT_EQ(window.findChild<QTableWidget*>("sectionReadings")->rowCount(), 1);
-    EXPECT_TRUE(waitUntil([&] { return !stage->work().view().distribution.upper.empty(); }, 10000));
-    base::replaceFile(folder / "own.dat",
-                      section::writeCoordinates(section::sectionFromCode("0015"), section::PointOrder::TwoLists));
-    stage->bring(QString::fromStdString((folder / "own.dat").string()));
-    ASSERT_TRUE(done(2));
-    EXPECT_EQ(window.document().settings().sections.sections.size(), 2u);
-    window.findChild<QPushButton*>("copySections")->click();
-    EXPECT_EQ(QApplication::clipboard()->text().count('\n'), 7);
-    window.document().undoStack().undo();
-    ASSERT_TRUE(done(1));
-    stage->bring("no such thing");
-    EXPECT_TRUE(window.findChild<QLabel*>("message")->text().contains("no code"));
-    EXPECT_EQ(window.document().settings().sections.sections.size(), 1u);
-}
-
-TEST(SectionsStage, ThicknessMakesAnotherPolarAndTheOldOneComesBack) {
-    const test::Folder folder;
-    desk::Window window;
-    window.show();
-    window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
-    auto* stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
-    auto s = window.document().settings();
-    s.sections.first_deg = 0.0, s.sections.last_deg = 2.0;
-    window.document().change("fewer angles", s);
-    stage->bring("0012");
-    const auto done = [&] { return waitUntil([&] { return !stage->work().running(); }, 20000); };
-    ASSERT_TRUE(done());
-    const auto before = stage->work().curves()[0].asked.key;
-    window.findChild<QDoubleSpinBox*>("sectionThickness")->setValue(15.0);
-    EXPECT_NE(stage->work().curves()[0].asked.key, before);
-    ASSERT_TRUE(done());
-    EXPECT_EQ(stage->work().curves()[0].before.size(), 3u);  // beside it for comparison
-    stage->savePlots(QString::fromStdString((folder / "p.pdf").string()));
-    for (const char* name : {"p.pdf", "p-right.pdf"})
-        EXPECT_TRUE(base::readFile(folder / name).starts_with("%PDF")) << name;
-    window.document().undoStack().undo();
-    EXPECT_EQ(stage->work().curves()[0].asked.key, before);
-    EXPECT_FALSE(stage->work().running());  // it was kept
 }

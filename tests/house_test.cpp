@@ -79,7 +79,7 @@ json anotherValue(const campaign::Field& f, const json& now) {
         case campaign::Kind::Vector:
             return {1.0, 1.5, 1.25};
         case campaign::Kind::Numbers:
-            return {std::max(1.5, f.limits.low), std::max(2.5, 2.0 * f.limits.low)};
+            return {std::clamp(1.5, f.limits.low, f.limits.high), std::clamp(0.6, f.limits.low, f.limits.high)};
         case campaign::Kind::Whole:
         case campaign::Kind::Number: {
             const double v = now.is_null() ? 1.0 : now.get<double>();

@@ -5,6 +5,8 @@
 
 #include "base/errors.h"
 #include "base/units.h"
+#include "campaign/steps/section_stage.h"
+#include "folder.h"
 #include "grid/c_grid.h"
 #include "section/outline/families.h"
 #include "section/polar/polar.h"
@@ -64,4 +66,19 @@ TEST(SectionField, OfASymmetricSectionHasNoLiftAtZeroAndThePanelsLiftAndDragAtFo
     EXPECT_THROW(campaign::solveSectionField(contour, what, {90.0 * degree}), base::InputError);
     EXPECT_THROW(campaign::solveSectionField(contour, what, {0.0}, [](double, int, double, double) { return false; }),
                  base::Cancelled);
+}
+
+TEST(SectionPolars, AStopKeepsWhatIsKnownAndTheNextRunMakesItWhole) {
+    const test::Folder folder;
+    auto c = campaign::Campaign::createEmpty(folder / "s.cvane");
+    c.settings.sections.sections.push_back(campaign::sectionBrought(c, "0012"));
+    c.settings.sections.first_deg = 0.0, c.settings.sections.last_deg = 8.0;
+    int told = 0;
+    EXPECT_THROW(campaign::computeSections(c, [&](const auto&, const auto&) { return ++told < 4; }), base::Cancelled);
+    const auto key = campaign::polarsAsked(c).front().key;
+    const auto part = campaign::storedPolar(c, key);
+    ASSERT_TRUE(part.has_value());
+    EXPECT_EQ(part->size(), 4u);
+    campaign::computeSections(c, {});
+    EXPECT_EQ(campaign::storedPolar(c, key)->size(), 9u);
 }

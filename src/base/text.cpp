@@ -45,6 +45,13 @@ std::string printable(std::string_view text) {
     return out;
 }
 
+std::string csvWord(const std::string& word) {
+    if (word.find_first_of(",\"\n") == std::string::npos) return word;
+    std::string out = "\"";
+    for (const char c : word) out += c == '"' ? std::string("\"\"") : std::string(1, c);
+    return out + "\"";
+}
+
 bool isUtf8(std::string_view text) {
     for (std::size_t i = 0; i < text.size();) {
         const std::size_t n = sequenceAt(text, i);

@@ -8,6 +8,9 @@ namespace cvane::base {
 /// window.
 std::string printable(std::string_view text);
 
+/// A word of a comma-separated table: in quotes where it needs them (RFC 4180).
+std::string csvWord(const std::string& word);
+
 bool isUtf8(std::string_view text);
 
 }  // namespace cvane::base

@@ -9,6 +9,7 @@
 #include "campaign/steps/section_stage.h"
 #include "command/edit.h"
 #include "command/groups.h"
+#include "report/workbook.h"
 #include "section/outline/coordinates.h"
 #include "section/outline/edit.h"
 #include "section/outline/faults.h"
@@ -95,28 +96,12 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
             csv +=
                 fmt::format("{:.0f},{:.4f},{:.5f},{:.6f},{:.6f},{:.5f},{},{},{},{:.1f}\n", re, p.alpha / degree, p.cl,
                             p.cd, p.cdFriction, p.cm, p.settled ? "yes" : "no", p.cells, p.iterations, p.seconds);
-            const auto wall = [](const auto& side) {
-                json out = json::array();
-                for (const auto& w : side) out.push_back({{"x", w.x}, {"cp", w.Cp}, {"cf", w.cf}});
-                return out;
-            };
-            list.push_back({{"alpha_deg", p.alpha / degree},
-                            {"reynolds", re},
-                            {"cl", p.cl},
-                            {"cd", p.cd},
-                            {"cd_friction", p.cdFriction},
-                            {"cm", p.cm},
-                            {"settled", p.settled},
-                            {"blew_up", p.blewUp},
-                            {"cells", p.cells},
-                            {"iterations", p.iterations},
-                            {"highest_y_plus", p.highestYPlus},
-                            {"upper", wall(p.upper)},
-                            {"lower", wall(p.lower)}});
+            list.push_back(campaign::jsonOf(p));
         }
-        value["polars"].push_back({{"points", list}});
+        value["polars"].push_back({{"reynolds", re}, {"points", list}});
     }
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("xlsx")) report::writeWorkbook(textIn(a, "xlsx"), {{contour.name, report::cellsOf(csv)}});
     if (a.contains("json")) {
         if (textIn(a, "json") == "-") return {value, value.dump(2) + "\n", missed ? 3 : 0};
         base::exportFile(textIn(a, "json"), value.dump(2) + "\n");
@@ -233,11 +218,36 @@ Outcome sectionAction(const json& a, const Talk& talk) {
     }
     value["not_converged"] = missed;
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("xlsx")) report::writeWorkbook(textIn(a, "xlsx"), {{contour.name, report::cellsOf(csv)}});
     if (a.contains("json")) {
         if (textIn(a, "json") == "-") return {value, value.dump(2) + "\n", missed > 0 ? 3 : 0};
         base::exportFile(textIn(a, "json"), value.dump(2) + "\n");
     }
     return {value, text, missed > 0 ? 3 : 0};
+}
+
+/// What the settings ask for in the field, as it is stored. Adds to text and csv. @return whether all are settled
+bool listFields(const campaign::Campaign& c, json& polars, std::string& text, std::string& csv) {
+    bool settled = true;
+    for (const auto& asked : campaign::fieldsAsked(c)) {
+        const auto points = campaign::storedFields(c, asked.key);
+        if (points.empty()) continue;
+        json list = json::array();
+        text += fmt::format("{:<24} Re {:>9.4g}  in the field\n", asked.section, asked.what.reynolds);
+        for (const auto& p : points) {
+            settled &= p.settled;
+            list.push_back(campaign::jsonOf(p));
+            const auto figures = campaign::figuresOf(p, asked.what.reynolds);
+            csv += campaign::polarTableRow(asked.section, true, asked.flapTurn_deg, figures);
+            text += pointLine(figures);
+        }
+        polars.push_back({{"section", asked.section},
+                          {"method", "field"},
+                          {"reynolds", asked.what.reynolds},
+                          {"flap_turn_deg", asked.flapTurn_deg},
+                          {"points", list}});
+    }
+    return settled;
 }
 
 Outcome sectionsAction(const json& a, const Talk& talk) {
@@ -258,8 +268,19 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
                      {"cd", point.figures.cd},
                      {"converged", point.figures.converged}});
     });
+    if (a.value("method", std::string("panel")) == "field")
+        campaign::computeSectionFields(c, {},
+                                       [&](const campaign::FieldAsked& asked, const campaign::FieldIteration& at) {
+                                           return talk({{"doing", "field"},
+                                                        {"section", asked.section},
+                                                        {"reynolds", asked.what.reynolds},
+                                                        {"alpha_deg", at.alpha / degree},
+                                                        {"at_iteration", at.iteration},
+                                                        {"cl", at.cl},
+                                                        {"cd", at.cd}});
+                                       });
     json polars = json::array();
-    std::string text, csv = "section," + section::csvHead();
+    std::string text, csv = campaign::polarTableHead();
     bool missed = false;
     for (const auto& p : campaign::polarsAsked(c)) {
         const auto points = campaign::storedPolar(c, p.key);
@@ -269,10 +290,16 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
         for (const auto& q : *points) {
             converged += q.figures.converged;
             figures.push_back(section::jsonOf(q.figures));
-            csv += p.section + "," + section::csvRow(q.figures);
+            csv += campaign::polarTableRow(p.section, false, p.flapTurn_deg, q.figures);
         }
         missed |= converged < points->size();
-        polars.push_back({{"section", p.section}, {"reynolds", p.what.flow.air.reynolds}, {"points", figures}});
+        polars.push_back({{"section", p.section},
+                          {"method", "panels"},
+                          {"reynolds", p.what.flow.air.reynolds},
+                          {"mach", p.what.flow.air.mach},
+                          {"n_critical", p.what.flow.nCritical},
+                          {"flap_turn_deg", p.flapTurn_deg},
+                          {"points", figures}});
         text += fmt::format("{:<24} Re {:>9.4g}  {}/{} points", p.section, p.what.flow.air.reynolds, converged,
                             points->size());
         if (const auto f = section::figuresOfPolar(*points))
@@ -280,7 +307,9 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
                                 f->slope * degree, f->zeroLift / degree, f->clMax, f->cdMin, f->bestRatio);
         text += "\n";
     }
+    missed |= !listFields(c, polars, text, csv);
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("xlsx")) report::writeWorkbook(textIn(a, "xlsx"), {{"Polars", report::cellsOf(csv, 2)}});
     return {{{"polars", polars}}, text, missed ? 3 : 0};
 }
 
@@ -293,12 +322,22 @@ std::vector<Action> sectionActions() {
          {{"campaign", Text, "the campaign's folder", true, true},
           {"add", Texts, "files of coordinates or codes to bring in"},
           {"remove", Texts, "names of sections to take out; their polars stay"},
-          {"csv", Text, "write all points to this file"}},
+          {"method",
+           Text,
+           "field: solve the angles of sections.field_angles_deg in the field too",
+           false,
+           false,
+           0,
+           {"panel", "field"}},
+          {"csv", Text, "write all points to this file"},
+          {"xlsx", Text, "write all points to this workbook"}},
          sectionsAction},
         {"section",
          "polars and pressures of a section, from coordinates or a code; no campaign is needed",
          {{"section", Text,
-           "a file of coordinates, or a code: 4412, 23012, 0012-64, laminar:15,40, ellipse:12, plate:2", true, true},
+           "a file of coordinates, or a code: 4412, 23012, 0012-64, laminar:15,40, ellipse:12, plate:2, "
+           "mix:4412+0012,30",
+           true, true},
           {"alpha", Text, "angles of attack [deg]: first:last:step, or with commas"},
           {"lift", Text, "lift coefficients to sweep over, in place of angles"},
           {"re", Text, "Reynolds numbers, likewise"},
@@ -325,7 +364,8 @@ std::vector<Action> sectionActions() {
           {"write", Text, "write the outline to this file"},
           {"order", Text, "of the points written", false, false, 0, {"loop", "lists"}},
           {"json", Text, "write everything to this file; - for the screen"},
-          {"csv", Text, "write the table to this file"}},
+          {"csv", Text, "write the table to this file"},
+          {"xlsx", Text, "write the table to this workbook"}},
          sectionAction}};
 }
 

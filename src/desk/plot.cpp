@@ -58,8 +58,9 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
     c->setName(name);
     c->setData(QVector<double>(x.begin(), x.end()), QVector<double>(y.begin(), y.end()));
     c->setPen(QPen(colour, 1.8, style == 2 ? Qt::DashLine : Qt::SolidLine));
-    if (style == 3) c->setLineStyle(QCPCurve::lsNone);
+    if (style >= 3) c->setLineStyle(QCPCurve::lsNone);
     if (style == 1 || style == 3) c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour, look::sheet, 7));
+    if (style == 4) c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(colour, 1.0), Qt::NoBrush, 4));
     if (!band.empty()) {
         auto* bars = new QCPErrorBars(xAxis, yAxis);
         bars->setDataPlottable(c);

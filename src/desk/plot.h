@@ -14,7 +14,7 @@ class Plot : public QCustomPlot {
   public:
     explicit Plot(QWidget* parent = nullptr);
     void begin(const QString& x, const QString& y, bool logY = false);
-    /// Style 0 line, 1 points with a line, 2 dashed line, 3 points.
+    /// Style 0 line, 1 points with a line, 2 dashed line, 3 points, 4 small open points.
     void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
              int style, const std::vector<double>& band = {});
     /// Bars of one width side by side from x = 0 on; with a logarithmic axis those of zero are left out.

@@ -22,6 +22,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
             caption->setProperty("role", "note");
             caption->setIndent(8);
             column->addWidget(caption);
+            if (group != Stage::Group::Shape) ofTunnel_.push_back(caption);
         }
         auto* b = new QPushButton;
         b->setObjectName("stage" + stages_[static_cast<std::size_t>(i)]->title());
@@ -38,13 +39,28 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
         auto* key = new QShortcut(QKeySequence(i < 9 ? Qt::Key_1 + i : Qt::Key_0), this);
         key->setContext(Qt::WindowShortcut);
-        connect(key, &QShortcut::activated, this, [this, i] { emit chosen(i); });
+        connect(key, &QShortcut::activated, this, [this, i] {
+            if (!buttons_[static_cast<std::size_t>(i)]->isHidden()) emit chosen(i);
+        });
         buttons_.push_back(b);
         column->addWidget(b);
+        if (group != Stage::Group::Shape) ofTunnel_.push_back(b);
     }
+    folded_ = new QLabel(tr("Tunnel, runs and readings come with a model: bring one in at Model."));
+    folded_->setObjectName("foldedStages");
+    folded_->setProperty("role", "note");
+    folded_->setWordWrap(true);
+    folded_->setIndent(8);
+    folded_->hide();
+    column->addWidget(folded_);
     column->addStretch(1);
     setFixedWidth(28 * fontMetrics().averageCharWidth() + 24);
     refresh();
+}
+
+void StageRail::setFolded(bool folded) {
+    for (QWidget* w : ofTunnel_) w->setVisible(!folded);
+    folded_->setVisible(folded);
 }
 
 void StageRail::setCurrent(int index) {

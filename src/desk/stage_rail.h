@@ -14,6 +14,8 @@ class StageRail : public QWidget {
     explicit StageRail(std::vector<Stage*> stages, QWidget* parent = nullptr);
     void setCurrent(int index);
     void refresh();
+    /// Stages of the tunnel's work out of sight, for a campaign that has sections alone. Their keys rest.
+    void setFolded(bool folded);
 
   signals:
     void chosen(int index);
@@ -21,6 +23,8 @@ class StageRail : public QWidget {
   private:
     std::vector<Stage*> stages_;
     std::vector<QPushButton*> buttons_;
+    std::vector<QWidget*> ofTunnel_;  ///< buttons and captions that a campaign without a model has no use for
+    QLabel* folded_ = nullptr;        ///< says what is out of sight
 };
 
 }  // namespace cvane::desk

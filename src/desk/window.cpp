@@ -134,6 +134,7 @@ void Window::hearDocument() {
         message_->setStyleSheet({});
         framed_ = false;
         board_->setVisible(document_.base().hasModel());
+        rail_->setFolded(!document_.base().hasModel());
         if (!document_.base().hasModel()) goTo("Sections");
     });
     document_.when(Change::Model, this, [this] {

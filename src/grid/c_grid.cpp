@@ -14,11 +14,13 @@ namespace cvane::grid {
 namespace {
 using Vec2 = Eigen::Vector2d;
 
-constexpr double kBend = 0.4;        ///< chords within which the cut turns into the x axis
-constexpr double kWakeGrowth = 2.5;  ///< first height on the cut: by this power of 1 + chords behind the edge
-constexpr double kFan = 1.15;        ///< power of the steps along the far side
-constexpr double kSpread = 0.2;      ///< chords
-constexpr double kReach = 2.0;       ///< chords: a line keeps the wall's normal for about kReach^2 / 45 of them
+constexpr double kBend = 0.4;  ///< chords within which the cut turns into the x axis
+/// First height on the cut: grows by this share of the distance behind the edge. A wake leads away from the cut at
+/// most angles, and thin cells that the wind crosses make the flow blow up there.
+constexpr double kWakeSlope = 0.003;
+constexpr double kFan = 1.15;    ///< power of the steps along the far side
+constexpr double kSpread = 0.2;  ///< chords
+constexpr double kReach = 2.0;   ///< chords: a line keeps the wall's normal for about kReach^2 / 45 of them
 
 /// Steps that grow by a constant ratio from `first`, n of them, over `length`: places from 0 to it.
 std::vector<double> stretched(double length, double first, int n) {
@@ -57,7 +59,7 @@ Grid cGrid(const CGrid& s) {
         const double turn = kBend * c * (1.0 - std::exp(-x / (kBend * c)));
         return tail + Vec2(x, bisector.y() / std::max(bisector.x(), 0.2) * turn);
     };
-    const auto opening = [&](double x) { return sharp ? 0.0 : 0.5 * gap * (1.0 + 0.5 * x / c); };
+    const auto opening = [&](double x) { return sharp ? 0.0 : 0.5 * (gap + s.acrossBase * kWakeSlope * x); };
     std::vector<Vec2> front;
     std::vector<double> behind;
     for (std::size_t k = w; k > 0; --k) {
@@ -121,7 +123,7 @@ Grid cGrid(const CGrid& s) {
     // Points: columns of the C; on a sharp edge the two banks of the cut share their points.
     std::vector<std::vector<int>> at(m, std::vector<int>(away + 1));
     for (std::size_t i = 0; i < m; ++i) {
-        const double first = s.firstHeight * std::pow(1.0 + behind[i] / c, kWakeGrowth);
+        const double first = s.firstHeight + kWakeSlope * behind[i];
         const Vec2 reach = kReach * c * normal[i], far = end[i] - front[i];
         // A line that leaves along the normal and bends over to its far end.
         const auto place = [&](double t) -> Vec2 {

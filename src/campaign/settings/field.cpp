@@ -74,6 +74,10 @@ void Field::check(const json& value, const std::string& path, const std::string&
             for (const auto& v : value) number(v);
             break;
         case Kind::Numbers:
+            if (value.is_number()) {  // a list of one
+                number(value);
+                break;
+            }
             if (!value.is_array() || value.empty())
                 fail(fmt::format("is {}, which is not a list of numbers", inWords(value)));
             for (const auto& v : value) number(v);

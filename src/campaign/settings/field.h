@@ -105,6 +105,8 @@ void take(T& v, const nlohmann::json& j, const std::vector<std::string>& words) 
         v = inner;
     } else if constexpr (std::is_same_v<T, Vec3>) {
         v = Vec3(j.at(0).get<double>(), j.at(1).get<double>(), j.at(2).get<double>());
+    } else if constexpr (std::is_same_v<T, std::vector<double>>) {
+        v = j.is_number() ? T{j.get<double>()} : j.get<T>();
     } else if constexpr (std::is_enum_v<T>) {
         for (std::size_t i = 0; i < words.size(); ++i)
             if (words[i] == j.get<std::string>()) v = static_cast<T>(i);

@@ -83,7 +83,9 @@ struct Devices {
 /// A section of the campaign: where its outline comes from, and what is changed of it.
 struct SectionEntry {
     std::string name;
-    std::string source;  ///< a code ("4412"), or a file within the campaign's folder: "sections/name.dat"
+    /// A code ("4412"), a file within the campaign's folder ("sections/name.dat"), or a mix of named sections and
+    /// codes.
+    std::string source;
     std::optional<double> thickness, thicknessAt, camber, camberAt, noseRadius;  ///< chords; empty: as it comes
     double flapHinge = 0.75, flapAngle_deg = 0.0;                                ///< 0: no flap
     bool shown = true;                                                           ///< takes part in polars and plots
@@ -94,11 +96,14 @@ struct SectionEntry {
 struct SectionSettings {
     std::vector<SectionEntry> sections;
     std::vector<double> reynolds{1e6};
-    double mach = 0.0, nCritical = 9.0;
+    std::vector<double> mach{0.0}, nCritical{9.0};
+    std::vector<double> flapTurns_deg{0.0};   ///< on top of each section's own flap angle
     double tripUpper = 1.0, tripLower = 1.0;  ///< x/c; 1: not tripped
     bool fixedLift = false;                   ///< reynolds are Re sqrt(cl)
     double first_deg = -6.0, last_deg = 16.0, step_deg = 1.0;
     int panels = 160;
+    std::vector<double> fieldAngles_deg{0.0, 4.0, 8.0};
+    int fieldLevel = 1;  ///< of the C grid: 0, 1, 2
     bool operator==(const SectionSettings&) const = default;
 };
 

@@ -19,16 +19,6 @@ using Clock = std::chrono::steady_clock;
 namespace {
 constexpr std::size_t kCoarseIterations = 500;
 
-grid::Grid gridAbout(const section::Contour& contour, const SectionField& what) {
-    grid::CGrid g;
-    g.outline = section::panelsOf(contour, {100 << what.level, 0.6, 0.12}).nodes;
-    std::reverse(g.outline.begin(), g.outline.end());
-    g.away = 34 << what.level, g.wake = 20 << what.level, g.acrossBase = 4 << what.level;
-    // The finer the grid the nearer its first cell: y+ 2, 1, 0.5.
-    g.firstHeight = grid::firstHeightOfSection(2.0 / (1 << what.level), what.reynolds, 1.0);
-    return grid::cGrid(g);
-}
-
 /// Speed, chord and span are 1.
 flow::Case caseOf(const SectionField& what, double alpha) {
     flow::Case c;
@@ -72,8 +62,19 @@ void readWall(SectionFieldPoint& out, const flow::Solver& solver, const grid::Ge
 
 }  // namespace
 
+grid::Grid sectionGrid(const section::Contour& contour, const SectionField& what) {
+    grid::CGrid g;
+    g.outline = section::panelsOf(contour, {100 << what.level, 0.6, 0.12}).nodes;
+    std::reverse(g.outline.begin(), g.outline.end());
+    g.away = 34 << what.level, g.wake = 20 << what.level, g.acrossBase = 4 << what.level;
+    // The finer the grid the nearer its first cell: y+ 2, 1, 0.5.
+    g.firstHeight = grid::firstHeightOfSection(2.0 / (1 << what.level), what.reynolds, 1.0);
+    return grid::cGrid(g);
+}
+
 std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour, const SectionField& what,
-                                                 const std::vector<double>& alphas, const OnField& onField) {
+                                                 const std::vector<double>& alphas, const OnField& onField,
+                                                 const std::function<void(const SectionFieldPoint&)>& onPoint) {
     if (!(what.reynolds >= 1e4 && what.reynolds <= 1e9))
         throw base::InputError(fmt::format("the Reynolds number is {:g}.", what.reynolds), "field",
                                "Give 1e4 to 1e9; below that no layer is turbulent.");
@@ -83,7 +84,7 @@ std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour
         if (!(std::abs(a) <= 0.53))
             throw base::InputError(fmt::format("an angle of attack is {:g} deg.", a * 57.29577951), "field",
                                    "Give -30 to 30 deg.");
-    const auto grid = gridAbout(contour, what);
+    const auto grid = sectionGrid(contour, what);
     const auto geometry = grid::geometryOf(grid);
     const auto ranks = flow::Ranks::alone();
     std::vector<SectionFieldPoint> out(alphas.size());
@@ -110,7 +111,7 @@ std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour
                 SectionField coarse = what;
                 --coarse.level;
                 const auto c2 = caseOf(coarse, alphas[i]);
-                const auto grid2 = gridAbout(contour, coarse);
+                const auto grid2 = sectionGrid(contour, coarse);
                 const auto geometry2 = grid::geometryOf(grid2);
                 flow::Solver first(grid2, geometry2, c2, ranks);
                 first.startFromPotentialFlow();
@@ -159,6 +160,7 @@ std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour
         p.blewUp = course.verdict() == flow::Verdict::Diverged || !(std::abs(k.CL) < 10.0) || !(std::abs(k.CD) < 10.0);
         if (p.blewUp) {
             p.settled = false;
+            if (onPoint) onPoint(p);
             continue;
         }
         p.cl = k.CL, p.cd = k.CD, p.cm = k.Cm;
@@ -166,6 +168,7 @@ std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour
         p.highestYPlus = solver.yPlusRange().second;
         readWall(p, solver, geometry, alphas[i]);
         if (p.settled) settled.push_back({alphas[i], {saved, c.wind, 0.5 * k.CL}});
+        if (onPoint) onPoint(p);
     }
     return out;
 }

@@ -41,43 +41,70 @@ std::string keyOf(const section::Contour& outline, const section::PolarCase& wha
     for (const auto& p : outline.points) j["outline"].push_back({p.x(), p.y()});
     return base::settingsKey(j.dump());
 }
+
+constexpr int kDeepestMix = 4;  // mixes of mixes; a section that is mixed of itself ends here
+
+section::Contour sourceOf(const Campaign& c, const std::string& source, int deeper) {
+    if (const auto mix = section::mixFrom(source)) {
+        if (deeper == 0)
+            throw base::InputError("is mixed of itself.", source, "Mix sections that do not need each other.");
+        const auto named = [&](const std::string& name) {
+            for (const SectionEntry& e : c.settings.sections.sections)
+                if (e.name == name) return sourceOf(c, e.source, deeper - 1);
+            return section::sectionFromCode(name);
+        };
+        return section::between(named(mix->first), named(mix->second), mix->share);
+    }
+    const bool file = source.find('/') != std::string::npos;
+    return file ? section::readCoordinateFile(c.folder() / source) : section::sectionFromCode(source);
+}
 }  // namespace
 
 section::Contour outlineOf(const Campaign& c, const SectionEntry& e) {
-    const bool file = e.source.find('/') != std::string::npos;
-    section::Contour out =
-        file ? section::readCoordinateFile(c.folder() / e.source) : section::sectionFromCode(e.source);
+    return turnedOutline(c, e, 0.0);
+}
+
+section::Contour turnedOutline(const Campaign& c, const SectionEntry& e, double flapTurn_deg) {
+    section::Contour out = sourceOf(c, e.source, kDeepestMix);
     const section::SectionEdit edit{e.thickness, e.thicknessAt, e.camber, e.camberAt, e.noseRadius};
     if (!(edit == section::SectionEdit{})) out = section::edited(out, edit);
-    if (e.flapAngle_deg != 0.0) out = section::withFlap(out, e.flapHinge, e.flapAngle_deg * degree);
+    const double flap = e.flapAngle_deg + flapTurn_deg;
+    if (flap != 0.0) out = section::withFlap(out, e.flapHinge, flap * degree);
     out.name = e.name;
     return out;
 }
 
-std::vector<PolarAsked> polarsAsked(const Campaign& c) {
-    const SectionSettings& s = c.settings.sections;
+section::PolarCase polarCaseOf(const SectionSettings& s, double reynolds) {
     section::PolarCase what;
-    what.flow.air.mach = s.mach;
-    what.flow.nCritical = s.nCritical;
+    what.flow.air = {reynolds, s.mach.front()};
+    what.flow.nCritical = s.nCritical.front();
     what.flow.tripUpper = s.tripUpper, what.flow.tripLower = s.tripLower;
     if (s.fixedLift) what.kind = section::PolarCase::Kind::FixedLift;
     const double low = std::min(s.first_deg, s.last_deg), high = std::max(s.first_deg, s.last_deg);
     const int n = static_cast<int>(std::floor((high - low) / s.step_deg + 1e-9));
     for (int i = 0; i <= n; ++i) what.values.push_back((low + i * s.step_deg) * degree);
+    return what;
+}
+
+std::vector<PolarAsked> polarsAsked(const Campaign& c) {
+    const SectionSettings& s = c.settings.sections;
     std::vector<PolarAsked> out;
+    section::Panelling panelling;
+    panelling.panels = s.panels;
     for (const SectionEntry& e : s.sections) {
         if (!e.shown) continue;
-        try {
-            const auto outline = outlineOf(c, e);
-            for (const double re : s.reynolds) {
-                what.flow.air.reynolds = re;
-                section::Panelling panelling;
-                panelling.panels = s.panels;
-                out.push_back({e.name, what, panelling, keyOf(outline, what, panelling)});
+        for (const double turn : s.flapTurns_deg) try {
+                const auto outline = turnedOutline(c, e, turn);
+                for (const double re : s.reynolds)
+                    for (const double mach : s.mach)
+                        for (const double n : s.nCritical) {
+                            section::PolarCase what = polarCaseOf(s, re);
+                            what.flow.air.mach = mach, what.flow.nCritical = n;
+                            out.push_back({e.name, turn, what, panelling, keyOf(outline, what, panelling)});
+                        }
+            } catch (const base::InputError&) {
+                continue;  // the one who shows the section says why
             }
-        } catch (const base::InputError&) {
-            continue;  // the one who shows the section says why
-        }
     }
     return out;
 }
@@ -108,8 +135,19 @@ void storePolar(const Campaign& c, const PolarAsked& asked, const std::vector<se
     base::replaceJson(polarFile(c, asked.key), {{"schema", kPolarSchema},
                                                 {"key", asked.key},
                                                 {"section", asked.section},
+                                                {"flap_turn_deg", asked.flapTurn_deg},
                                                 {"reynolds", asked.what.flow.air.reynolds},
                                                 {"points", list}});
+}
+
+std::string polarTableHead() {
+    return "section,method,flap turned by [deg]," + section::csvHead();
+}
+
+std::string polarTableRow(const std::string& section, bool field, double flapTurn_deg,
+                          const section::PointFigures& figures) {
+    return fmt::format("{},{},{:g},{}", base::csvWord(section), field ? "field" : "panels", flapTurn_deg,
+                       section::csvRow(figures));
 }
 
 SectionEntry sectionBrought(const Campaign& c, const std::string& fileOrCode) {
@@ -132,8 +170,11 @@ SectionEntry sectionBrought(const Campaign& c, const std::string& fileOrCode) {
         }
         e.name = contour.name.empty() ? file.stem().string() : contour.name.substr(0, 60);
     } else {
-        section::sectionFrom(fileOrCode);
         e.source = e.name = fileOrCode;
+        if (section::mixFrom(fileOrCode))
+            outlineOf(c, e);
+        else
+            section::sectionFrom(fileOrCode);
     }
     const auto taken = [&](const std::string& name) {
         return std::any_of(c.settings.sections.sections.begin(), c.settings.sections.sections.end(),

@@ -11,22 +11,35 @@ namespace cvane::campaign {
 /// The outline of a section of the campaign, with its changes and its flap. Throws InputError: its file or code cannot
 /// be read, a change beyond its range.
 section::Contour outlineOf(const Campaign& campaign, const SectionEntry& entry);
+/// The same with its flap turned further [deg].
+section::Contour turnedOutline(const Campaign& campaign, const SectionEntry& entry, double flapTurn_deg);
+
+/// What the settings' first polar is computed for, at a Reynolds number; its values are the settings' angles.
+section::PolarCase polarCaseOf(const SectionSettings& settings, double reynolds);
 
 /// A polar of the campaign: which section, and what for.
 struct PolarAsked {
     std::string section;
+    double flapTurn_deg = 0.0;  ///< on top of the section's own flap angle
     section::PolarCase what;
     section::Panelling panelling;
     std::string key;  ///< of all that it depends on: the outline's points, the case, the method's version
 };
 
-/// The polars that the settings ask for, section by section; those of sections that cannot be read are left out.
+/// The polars that the settings ask for: each section with each turn of its flap, at each Reynolds number, Mach number
+/// and n; those of sections that cannot be read are left out.
 std::vector<PolarAsked> polarsAsked(const Campaign& campaign);
 
-/// What was stored under a key, in sections/polars; nothing: not computed yet, or damaged. Its points have no states.
+/// What was stored under a key, in sections/polars; nothing: not computed yet, or damaged; fewer points
+/// than were asked for: it was stopped. Its points have no states.
 std::optional<std::vector<section::PolarPoint>> storedPolar(const Campaign& campaign, const std::string& key);
 /// Replaces the file in one step. Throws InputError: it cannot be written.
 void storePolar(const Campaign& campaign, const PolarAsked& asked, const std::vector<section::PolarPoint>& points);
+
+/// The table of all polars, for a spreadsheet: its head, and one row a point.
+std::string polarTableHead();
+std::string polarTableRow(const std::string& section, bool field, double flapTurn_deg,
+                          const section::PointFigures& figures);
 
 /// Brings a coordinate file into the campaign's folder, or a code as it is, as a section of a name that is not taken.
 /// Throws InputError: neither a file that can be read nor a code.

@@ -1,12 +1,9 @@
 // The middle of the stage Sections: the picture, its slider, and two plots of polars with one legend.
 #include <QCheckBox>
-#include <QFileDialog>
 #include <QScrollArea>
 #include <QSplitter>
 #include <QToolButton>
 
-#include "base/errors.h"
-#include "base/files.h"
 #include "base/units.h"
 #include "desk/look.h"
 #include "desk/stages/sections_stage.h"
@@ -16,7 +13,7 @@ using base::degree;
 
 namespace {
 
-/// What a plot's axis can show.
+/// What a plot's axis can show of a polar.
 struct Quantity {
     const char* name;
     std::function<double(const section::PointFigures&)> value;
@@ -34,6 +31,30 @@ const std::vector<Quantity>& quantities() {
         {"cd of friction", [](const F& f) { return f.cdFriction; }},
         {"lowest Cp", [](const F& f) { return f.lowestCp; }},
         {"Reynolds number", [](const F& f) { return f.reynolds; }},
+        {"Mach number", [](const F& f) { return f.mach; }},
+        {"n of transition", [](const F& f) { return f.nCritical; }},
+    };
+    return all;
+}
+
+/// What a plot can show along the chord; the field knows some of it.
+struct Along {
+    const char* name;
+    std::function<double(const section::LayerSample&)> value;
+    std::function<double(const campaign::SectionFieldPoint::Wall&)> ofField;
+};
+const std::vector<Along>& alongs() {
+    using L = section::LayerSample;
+    using W = campaign::SectionFieldPoint::Wall;
+    static const std::vector<Along> all{
+        {"Cp", [](const L& s) { return s.Cp; }, [](const W& w) { return w.Cp; }},
+        {"edge speed over V", [](const L& s) { return s.speed; },
+         [](const W& w) { return std::sqrt(std::max(1.0 - w.Cp, 0.0)); }},
+        {"cf", [](const L& s) { return s.cf; }, [](const W& w) { return w.cf; }},
+        {"displacement thickness / c", [](const L& s) { return s.deltaStar; }, {}},
+        {"momentum thickness / c", [](const L& s) { return s.theta; }, {}},
+        {"shape factor", [](const L& s) { return s.H; }, {}},
+        {"amplification n", [](const L& s) { return s.amplification; }, {}},
     };
     return all;
 }
@@ -44,6 +65,14 @@ QColor colourOf(std::size_t i) {
                                  QColor(0x7a, 0x3b, 0x69), QColor(0xb8, 0x8a, 0x1e), QColor(0x26, 0x2b, 0x33),
                                  QColor(0x3f, 0x8f, 0x86), QColor(0xa0, 0x3a, 0x3a)};
     return all[i % std::size(all)];
+}
+
+void withEdit(campaign::SectionEntry& e, const section::SectionEdit& edit) {
+    if (edit.thickness) e.thickness = edit.thickness;
+    if (edit.thicknessAt) e.thicknessAt = edit.thicknessAt;
+    if (edit.camber) e.camber = edit.camber;
+    if (edit.camberAt) e.camberAt = edit.camberAt;
+    if (edit.noseRadius) e.noseRadius = edit.noseRadius;
 }
 
 }  // namespace
@@ -73,40 +102,62 @@ void SectionsStage::makePage() {
     tools->addWidget(reynolds_);
     tools->addWidget(angle_, 1);
     tools->addWidget(angleWords_);
-    tools->addWidget(band);
+    grid_ = new QCheckBox(tr("Grid"));
+    grid_->setObjectName("showGrid");
+    grid_->setToolTip(tr("Cells that the field is solved on; the wheel leads to the layers, a double click back"));
+    byHand_ = new QCheckBox(tr("Shape by hand"));
+    byHand_->setObjectName("shapeByHand");
+    byHand_->setToolTip(tr("Drag thickness, camber and nose in the picture"));
+    connect(grid_, &QCheckBox::toggled, this, [this](bool on) {
+        if (on && chosen())
+            work_.makeGrid(chosen_);
+        else
+            picture_->setCells({});
+    });
+    connect(byHand_, &QCheckBox::toggled, picture_, &SectionPicture::setByHand);
+    connect(picture_, &SectionPicture::shaping, this, [this](const section::SectionEdit& edit) {
+        if (const auto* e = chosen()) try {
+                auto tried = *e;
+                withEdit(tried, edit);
+                picture_->preview(campaign::outlineOf(document_.campaign(), tried));
+            } catch (const std::exception&) {
+                return;  // beyond what a section can be: the last shape stays
+            }
+    });
+    connect(picture_, &SectionPicture::shaped, this, [this](const section::SectionEdit& edit) {
+        // Drags of one part are one step, those of another part another.
+        const QString part = edit.noseRadius ? tr("nose") : edit.camber ? tr("camber") : tr("thickness");
+        changeChosen(tr("drag the %1 of a section").arg(part), [&](auto& e) { withEdit(e, edit); });
+    });
+    for (auto* box : {band, grid_, byHand_}) tools->addWidget(box);
     plotColumn->addLayout(tools);
     auto* choose = new QHBoxLayout;
-    const int defaults[4] = {0, 1, 2, 1};
     const char* names[4] = {"leftX", "leftY", "rightX", "rightY"};
     for (int i = 0; i < 4; ++i) {
         axes_[i] = new QComboBox;
         axes_[i]->setObjectName(names[i]);
         axes_[i]->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         axes_[i]->setMinimumContentsLength(6);
-        for (const auto& q : quantities()) axes_[i]->addItem(q.name);
-        axes_[i]->setCurrentIndex(defaults[i]);
         connect(axes_[i], &QComboBox::currentIndexChanged, this, &SectionsStage::plotPolars);
     }
-    const auto arrange = [this](std::array<int, 4> to) {
-        for (int i = 0; i < 4; ++i) {
-            const QSignalBlocker quiet(axes_[i]);
-            axes_[i]->setCurrentIndex(to[static_cast<std::size_t>(i)]);
-        }
-        plotPolars();
-    };
     auto* overAngle = new QPushButton(tr("Over angle"));
     overAngle->setObjectName("arrangeAngle");
     auto* overLift = new QPushButton(tr("Over lift"));
     overLift->setObjectName("arrangeLift");
     overLift->setToolTip(tr("Drag and moment over lift, as wind-tunnel reports have them"));
-    connect(overAngle, &QPushButton::clicked, this, [arrange] { arrange({0, 1, 0, 3}); });
-    connect(overLift, &QPushButton::clicked, this, [arrange] { arrange({2, 1, 3, 1}); });
+    connect(overAngle, &QPushButton::clicked, this, [this] { arrange(false, {0, 1, 0, 3}); });
+    connect(overLift, &QPushButton::clicked, this, [this] { arrange(false, {2, 1, 3, 1}); });
+    auto* along = new QPushButton(tr("Along the chord"));
+    along->setObjectName("arrangeChord");
+    along->setToolTip(tr("Pressure, friction and layers at the picture's angle"));
+    connect(along, &QPushButton::clicked, this, [this] { arrange(true, {0, 0, 0, 2}); });
     choose->addWidget(axes_[1]);
     choose->addWidget(new QLabel(tr("over")));
     choose->addWidget(axes_[0]);
     choose->addStretch(1);
     choose->addWidget(overAngle);
     choose->addWidget(overLift);
+    choose->addWidget(along);
     choose->addStretch(1);
     choose->addWidget(axes_[3]);
     choose->addWidget(new QLabel(tr("over")));
@@ -151,46 +202,104 @@ void SectionsStage::makePage() {
     column->addWidget(split);
     middle_.addWidget(page_);
     connect(angle_, &QSlider::valueChanged, this, &SectionsStage::lookAtAngle);
-    connect(reynolds_, &QComboBox::currentIndexChanged, this, &SectionsStage::lookAtAngle);
+    connect(reynolds_, &QComboBox::currentIndexChanged, this, [this] {
+        lookAtAngle();
+        plotPolars();
+    });
+    arrange(false, {0, 1, 2, 1});
 }
 
-void SectionsStage::plotPolars() {
+void SectionsStage::arrange(bool alongChord, std::array<int, 4> to) {
+    alongChord_ = alongChord;
+    for (int i = 0; i < 4; ++i) {
+        const QSignalBlocker quiet(axes_[i]);
+        axes_[i]->clear();
+        if (alongChord && i % 2 == 0) axes_[i]->addItem("x/c");
+        if (alongChord && i % 2 == 1)
+            for (const auto& q : alongs()) axes_[i]->addItem(q.name);
+        if (!alongChord)
+            for (const auto& q : quantities()) axes_[i]->addItem(q.name);
+        axes_[i]->setCurrentIndex(to[static_cast<std::size_t>(i)]);
+    }
+    plotPolars();
+}
+
+QString SectionsStage::nameOf(const SectionWork::Curve& c) const {
+    const auto& s = document_.settings().sections;
+    const auto& flow = c.asked.what.flow;
+    QString name = QString::fromStdString(c.asked.section);
+    if (s.reynolds.size() > 1) name += "  " + reynoldsText(flow.air.reynolds);
+    if (s.flapTurns_deg.size() > 1) name += tr("  flap %1").arg(c.asked.flapTurn_deg, 0, 'g', 3);
+    if (c.field) return name + tr("  field");
+    if (s.mach.size() > 1) name += tr("  M %1").arg(flow.air.mach, 0, 'g', 3);
+    if (s.nCritical.size() > 1) name += tr("  n %1").arg(flow.nCritical, 0, 'g', 3);
+    return name;
+}
+
+void SectionsStage::plotPair(Plot& to, std::size_t x, std::size_t y) {
     const auto& q = quantities();
-    const bool several = document_.settings().sections.reynolds.size() > 1;
-    const auto nameOf = [&](const SectionWork::Curve& c) {
-        QString name = QString::fromStdString(c.asked.section);
-        if (several) name += "  " + reynoldsText(c.asked.what.flow.air.reynolds);
-        return name;
-    };
-    const auto plot = [&](Plot& to, int x, int y) {
-        to.begin(q[static_cast<std::size_t>(x)].name, q[static_cast<std::size_t>(y)].name);
-        std::size_t colour = 0;
-        for (const auto& c : work_.curves()) {
-            const QColor ink = colourOf(colour++);
-            if (off_.contains(nameOf(c))) continue;
-            std::vector<double> px, py;
-            for (const auto& p : c.points) {
-                if (!p.figures.converged) continue;
-                px.push_back(q[static_cast<std::size_t>(x)].value(p.figures));
-                py.push_back(q[static_cast<std::size_t>(y)].value(p.figures));
-            }
-            if (c.asked.section == chosen_ && !c.before.empty()) {
-                std::vector<double> bx, by;
-                for (const auto& p : c.before) {
-                    if (!p.figures.converged) continue;
-                    bx.push_back(q[static_cast<std::size_t>(x)].value(p.figures));
-                    by.push_back(q[static_cast<std::size_t>(y)].value(p.figures));
-                }
-                to.add(tr("%1 before").arg(nameOf(c)), bx, by, ink, 2);
-            }
-            to.add(nameOf(c), px, py, ink, c.asked.section == chosen_ ? 1 : 0);
+    to.begin(q[x].name, q[y].name);
+    const auto add = [&](const QString& name, const std::vector<section::PolarPoint>& points, const QColor& ink,
+                         int style) {
+        std::vector<double> px, py;
+        for (const auto& p : points) {
+            if (!p.figures.converged) continue;
+            px.push_back(q[x].value(p.figures));
+            py.push_back(q[y].value(p.figures));
         }
-        if (&to == left_)
-            for (const auto& r : references_) to.add(r.name, r.x, r.y, look::faint, 3);
-        to.finish();
-        to.legend->setVisible(false);
-        to.replot();
+        to.add(name, px, py, ink, style);
     };
+    std::size_t colour = 0;
+    for (const auto& c : work_.curves()) {
+        const QColor ink = colourOf(colour++);
+        const QString name = nameOf(c);
+        if (off_.contains(name)) continue;
+        if (c.asked.section == chosen_ && !c.before.empty()) add(tr("%1 before").arg(name), c.before, ink, 2);
+        add(name, c.points, ink, c.field ? 3 : c.asked.section == chosen_ ? 1 : 0);
+    }
+    drawReadings(to, q[x].name, q[y].name);
+}
+
+void SectionsStage::drawReadings(Plot& to, const QString& x, const QString& y) {
+    for (const auto& c : work_.curves()) {
+        if (c.field || c.asked.section != chosen_ || off_.contains(nameOf(c)) ||
+            c.asked.what.flow.air.reynolds != reynolds_->currentData().toDouble())
+            continue;
+        const auto f = section::figuresOfPolar(c.points);
+        if (!f) return;
+        const auto line = [&](std::vector<double> px, std::vector<double> py) {
+            to.add(tr("read out"), px, py, look::faint, 2);
+        };
+        const double slope = f->slope * degree, zero = f->zeroLift / degree, best = f->bestRatio;
+        if (x == "alpha [deg]" && y == "cl") {
+            line({zero, zero + f->clMax / slope}, {0.0, f->clMax});
+            if (f->stalls) line({zero + 0.6 * f->clMax / slope, f->clMaxAt / degree}, {f->clMax, f->clMax});
+        }
+        if (x == "cd" && y == "cl" && best > 0.0) {
+            line({0.0, f->bestRatioAt / best}, {0.0, f->bestRatioAt});
+            line({f->cdMin, f->cdMin}, {0.0, f->cdMinAt});
+        }
+        return;  // of the first one: the picture's
+    }
+}
+
+void SectionsStage::plotAlong(Plot& to, std::size_t what) {
+    const auto& q = alongs()[what];
+    const auto& d = work_.view().distribution;
+    to.begin("x/c", q.name);
+    const auto* field = work_.fieldView();
+    for (const bool up : {true, false}) {
+        std::vector<double> x, y;
+        for (const auto& s : up ? d.upper : d.lower) x.push_back(s.x), y.push_back(q.value(s));
+        to.add(up ? tr("upper") : tr("lower"), x, y, up ? look::accent : look::calm, 0);
+        if (!field || !q.ofField) continue;
+        x.clear(), y.clear();
+        for (const auto& w : up ? field->upper : field->lower) x.push_back(w.x), y.push_back(q.ofField(w));
+        to.add(up ? tr("upper, field") : tr("lower, field"), x, y, up ? look::accent : look::calm, 4);
+    }
+}
+
+void SectionsStage::fillLegend() {
     QStringList names;
     for (const auto& c : work_.curves()) names << nameOf(c);
     if (names != legendNames_) {
@@ -221,11 +330,29 @@ void SectionsStage::plotPolars() {
         }
         legend_->addStretch(1);
     }
-    plot(*left_, axes_[0]->currentIndex(), axes_[1]->currentIndex());
-    plot(*right_, axes_[2]->currentIndex(), axes_[3]->currentIndex());
+}
+
+void SectionsStage::plotPolars() {
+    fillLegend();
+    const auto index = [this](int i) { return static_cast<std::size_t>(std::max(axes_[i]->currentIndex(), 0)); };
+    const std::pair<Plot*, int> both[] = {{left_, 0}, {right_, 2}};
+    for (const auto& [plot, first] : both) {
+        if (alongChord_)
+            plotAlong(*plot, index(first + 1));
+        else
+            plotPair(*plot, index(first), index(first + 1));
+        if (plot == left_)
+            for (const auto& r : references_) plot->add(r.name, r.x, r.y, look::faint, 3);
+        plot->finish(alongChord_ && index(first + 1) == 0);  // suction upwards, as pressures are drawn
+        plot->legend->setVisible(alongChord_);
+        const bool low = alongChord_ && index(first + 1) == 0;  // where pressures leave room
+        plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | (low ? Qt::AlignBottom : Qt::AlignTop));
+        plot->replot();
+    }
     std::size_t missed = 0, known = 0;
     for (const auto& c : work_.curves())
-        for (const auto& p : c.points) ++known, missed += !p.figures.converged;
+        for (const auto& p : c.points)
+            if (!c.field) ++known, missed += !p.figures.converged;
     const double share = work_.share();
     progress_->setText(work_.running() ? tr("computing, %1 %").arg(100.0 * share, 0, 'f', 0)
                        : share < 1.0   ? tr("stopped at %1 %").arg(100.0 * share, 0, 'f', 0)
@@ -240,7 +367,7 @@ void SectionsStage::lookAtAngle() {
     angleWords_->setText(QString("%1 deg").arg(0.5 * angle_->value(), 0, 'f', 1));
     if (!current_ && !page_->isVisible()) return;
     if (!chosen()) {
-        picture_->show({}, {});
+        picture_->show({}, {}, nullptr);
         return;
     }
     work_.look(chosen_, reynolds_->count() > 0 ? reynolds_->currentData().toDouble() : 1e6,
@@ -250,29 +377,6 @@ void SectionsStage::lookAtAngle() {
 void SectionsStage::show() {
     middle_.setCurrentWidget(page_);
     lookAtAngle();
-}
-
-void SectionsStage::addReference() {
-    const QString file =
-        QFileDialog::getOpenFileName(sheet_, tr("Published data"), {}, tr("Tables (*.csv *.txt *.dat)"));
-    if (file.isEmpty()) return;
-    try {
-        Reference r{QFileInfo(file).completeBaseName(), {}, {}};
-        for (const QString& line : QString::fromStdString(base::readFile(file.toStdString())).split('\n')) {
-            const auto words = QString(line).replace(',', ' ').replace(';', ' ').simplified().split(' ');
-            bool okX = false, okY = false;
-            if (words.size() < 2) continue;
-            const double x = words[0].toDouble(&okX), y = words[1].toDouble(&okY);
-            if (okX && okY) r.x.push_back(x), r.y.push_back(y);
-        }
-        if (r.x.empty())
-            throw base::InputError("holds no rows of two numbers.", QFileInfo(file).fileName().toStdString(),
-                                   "Give x and y in the axes of the left plot.");
-        references_.push_back(r);
-        plotPolars();
-    } catch (const std::exception& problem) {
-        emit document_.problem(problem.what());
-    }
 }
 
 }  // namespace cvane::desk

@@ -1,4 +1,5 @@
 #pragma once
+#include <QCheckBox>
 #include <QComboBox>
 #include <QLineEdit>
 #include <QPushButton>
@@ -6,6 +7,7 @@
 #include <QSlider>
 #include <QTableWidget>
 #include <QTreeWidget>
+#include <array>
 
 #include "desk/model/section_work.h"
 #include "desk/section_picture.h"
@@ -30,18 +32,31 @@ class SectionsStage : public Stage {
     /// Brings a file of coordinates or a code in, as dropping the file does.
     void bring(const QString& fileOrCode);
     SectionWork& work() { return work_; }
-    /// The left plot under this name, the right one beside it with "-right".
+    /// The left plot under this name, the right one beside it with "-right"; as PDF or SVG by the name's end.
     void savePlots(const QString& file);
+    /// All points of all curves, as CSV or XLSX by the name's end.
+    void saveTable(const QString& file);
 
   private:
     void makeList();
     void makeChosen();
     void makePolars();
+    void makeField();
     void makePage();
     void fillList();
     void fillChosen();
     void fillReadings();
     void plotPolars();
+    /// One plot of the curves; x and y are indices of what polars can show.
+    void plotPair(Plot& to, std::size_t x, std::size_t y);
+    /// Lines that show what is read out of the chosen section's polar.
+    void drawReadings(Plot& to, const QString& x, const QString& y);
+    /// One plot along the chord at the picture's angle.
+    void plotAlong(Plot& to, std::size_t what);
+    void fillLegend();
+    QString nameOf(const SectionWork::Curve& curve) const;
+    /// Between polars and what runs along the chord.
+    void arrange(bool alongChord, std::array<int, 4> axes);
     void lookAtAngle();
     void changeChosen(const QString& intent, const std::function<void(campaign::SectionEntry&)>& edit);
     const campaign::SectionEntry* chosen() const;
@@ -51,7 +66,7 @@ class SectionsStage : public Stage {
     void exportTable();
     void exportPlots();
     void addReference();
-    std::string tableText(const std::string& separator) const;
+    std::string tableText() const;
 
     SectionWork work_;
     QWidget* page_ = nullptr;
@@ -70,6 +85,12 @@ class SectionsStage : public Stage {
     QLabel *figures_ = nullptr, *faults_ = nullptr, *progress_ = nullptr;
     QPushButton *mend_ = nullptr, *stop_ = nullptr;
     QDoubleSpinBox *thickness_ = nullptr, *camber_ = nullptr, *hinge_ = nullptr, *flap_ = nullptr;
+    QDoubleSpinBox *thicknessAt_ = nullptr, *camberAt_ = nullptr, *nose_ = nullptr;
+    QLabel* fieldWords_ = nullptr;
+    QPushButton* solve_ = nullptr;
+    QCheckBox *grid_ = nullptr, *byHand_ = nullptr;
+    bool alongChord_ = false;
+    campaign::SectionSettings listed_;  ///< what the list was filled from
     QTableWidget* readings_ = nullptr;
     std::vector<section::Fault> foundFaults_;
     /// Published data laid under the curves: name, and x and y as the file has them.

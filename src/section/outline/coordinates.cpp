@@ -10,6 +10,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "section/outline/edit.h"
 #include "section/outline/families.h"
 
 namespace cvane::section {
@@ -205,6 +206,8 @@ Contour sectionFrom(const std::string& fileOrCode) {
     std::error_code ignored;
     if (std::filesystem::is_regular_file(fileOrCode, ignored)) return readCoordinateFile(fileOrCode);
     if (looksLikeCode(fileOrCode)) return sectionFromCode(fileOrCode);
+    if (const auto mix = mixFrom(fileOrCode))
+        return between(sectionFrom(mix->first), sectionFrom(mix->second), mix->share);
     if (fileOrCode.find('.') != std::string::npos || fileOrCode.find('/') != std::string::npos)
         return readCoordinateFile(fileOrCode);
     return sectionFromCode(fileOrCode);

@@ -21,7 +21,7 @@ enum class PointOrder { Loop, TwoLists };
 /// The outline as a text with its name, in chords; six digits behind the point.
 std::string writeCoordinates(const Contour& contour, PointOrder order);
 
-/// A section from a file or a code; a file of that name goes first.
+/// A section from a file, a code or a mix of such; a file of that name goes first.
 Contour sectionFrom(const std::string& fileOrCode);
 
 }  // namespace cvane::section

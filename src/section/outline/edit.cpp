@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <regex>
+#include <sstream>
 
 #include "base/errors.h"
 
@@ -68,6 +70,23 @@ Contour between(const Contour& first, const Contour& second, double share) {
                             (1.0 - share) * a.halfDepth[i].y() + share * b.halfDepth[i].y()});
     return fromOrdinates(
         fmt::format("{:g} % {} + {:g} % {}", 100.0 * (1.0 - share), first.name, 100.0 * share, second.name), stations);
+}
+
+std::optional<Mix> mixFrom(const std::string& code) {
+    static const std::regex form("mix:(.+)\\+(.+),([^,]+)");
+    std::smatch m;
+    if (!std::regex_match(code, m, form)) {
+        if (code.starts_with("mix:"))
+            throw base::InputError("does not say what is mixed.", code,
+                                   "Write mix:4412+0012,30 for 30 % of the second.");
+        return {};
+    }
+    std::istringstream in(m[3].str());
+    double percent = -1.0;
+    if (!(in >> percent) || !in.eof() || !(percent >= 0.0 && percent <= 100.0))
+        throw base::InputError("has no share of the second section in per cent.", code,
+                               "Write mix:4412+0012,30 for 30 % of the second.");
+    return Mix{m[1], m[2], 0.01 * percent};
 }
 
 Contour withFlap(const Contour& contour, double hinge, double angle) {

@@ -1,5 +1,6 @@
 #pragma once
 #include <optional>
+#include <string>
 
 #include "section/outline/contour.h"
 
@@ -20,6 +21,14 @@ Contour edited(const Contour& contour, const SectionEdit& edit);
 
 /// (1 - share) of the first and share of the second, side by side at each x. Throws InputError: share outside 0 .. 1.
 Contour between(const Contour& first, const Contour& second, double share);
+
+/// "mix:4412+0012,30": 30 % of the second section in the first, as `between` makes it.
+struct Mix {
+    std::string first, second;
+    double share = 0.5;  ///< of the second
+};
+/// Nothing: not of this form. Throws InputError: the share is no number from 0 to 100.
+std::optional<Mix> mixFrom(const std::string& code);
 
 /// A plain flap, hinged on the mean line at x/c and turned down by an angle [rad]: the side that opens follows an arc
 /// about the hinge, the side that closes is cut where its halves meet. Throws InputError: hinge outside 0.3 .. 0.95,

@@ -263,7 +263,8 @@ Contour sectionFromCode(const std::string& code) {
     for (const Family& f : families())
         if (std::regex_match(code, f.look)) return f.make(code);
     refuse(code, "is no code of a section.",
-           "Write four digits (4412, 0012-64), five (23012), or ellipse:12, plate:2, laminar:15,40, load:0.4,0.8,12.");
+           "Write four digits (4412, 0012-64), five (23012), or ellipse:12, plate:2, laminar:15,40, load:0.4,0.8,12, "
+           "mix:4412+0012,30.");
 }
 
 }  // namespace cvane::section

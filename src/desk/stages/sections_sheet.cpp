@@ -1,0 +1,273 @@
+// The sheet of the stage Sections: the list, the chosen section, its polars, the field.
+#include <QDoubleSpinBox>
+#include <QFileDialog>
+#include <QHeaderView>
+#include <QSpinBox>
+
+#include "base/units.h"
+#include "campaign/plan/points.h"
+#include "desk/stages/sections_stage.h"
+
+namespace cvane::desk {
+
+void SectionsStage::makeList() {
+    auto* row = new QHBoxLayout;
+    code_ = new QLineEdit;
+    code_->setObjectName("sectionCode");
+    code_->setPlaceholderText(tr("4412, 23012, laminar:15,40"));
+    code_->setToolTip(tr(
+        "Four or five digits, 0012-64, laminar:15,40 (thickness and place of the lowest pressure in per "
+        "cent), load:0.4,0.8,12, ellipse:12, plate:2, mix:4412+0012,30 (30 per cent of the second; names of sections "
+        "in the list too)"));
+    auto* add = new QPushButton(tr("Add"));
+    add->setObjectName("addSection");
+    auto* file = new QPushButton(tr("File\u2026"));
+    file->setObjectName("sectionFile");
+    code_->setMinimumWidth(60);
+    for (auto* b : {add, file}) b->setMinimumWidth(20);
+    row->addWidget(code_, 1);
+    row->addWidget(add);
+    row->addWidget(file);
+    column_->addLayout(row);
+    list_ = new QTreeWidget;
+    list_->setObjectName("sectionList");
+    list_->setHeaderLabels({tr("Section"), tr("t %"), tr("camber %")});
+    list_->setRootIsDecorated(false);
+    list_->setIconSize({54, 18});
+    list_->setMinimumHeight(90);
+    list_->setMaximumHeight(130);
+    list_->header()->setSectionResizeMode(0, QHeaderView::Stretch);
+    list_->header()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    list_->header()->setSectionResizeMode(2, QHeaderView::ResizeToContents);
+    column_->addWidget(list_);
+    const auto take = [this] {
+        if (!code_->text().trimmed().isEmpty()) bring(code_->text().trimmed());
+    };
+    connect(add, &QPushButton::clicked, this, take);
+    connect(code_, &QLineEdit::returnPressed, this, take);
+    connect(file, &QPushButton::clicked, this, [this] {
+        for (const QString& f : QFileDialog::getOpenFileNames(sheet_, tr("Coordinates of sections"))) bring(f);
+    });
+    connect(list_, &QTreeWidget::currentItemChanged, this, [this](QTreeWidgetItem* item) {
+        if (filling_ || !item) return;
+        chosen_ = item->text(0).toStdString();
+        fillChosen();
+        plotPolars();
+    });
+    connect(list_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item, int column) {
+        if (filling_ || column != 0) return;
+        auto s = document_.settings();
+        const auto i = static_cast<std::size_t>(list_->indexOfTopLevelItem(item));
+        if (i >= s.sections.sections.size()) return;
+        s.sections.sections[i].shown = item->checkState(0) == Qt::Checked;
+        change(tr("show or hide a section"), s);
+    });
+}
+
+void SectionsStage::makeChosen() {
+    auto* form = section(tr("The chosen section"));
+    figures_ = note();
+    figures_->setObjectName("sectionFigures");
+    form->addRow(figures_);
+    const auto box = [&](const QString& label, const char* name, double low, double high, const QString& unit,
+                         int decimals) {
+        auto* b = new QDoubleSpinBox;
+        b->setObjectName(name);
+        b->setRange(low, high);
+        b->setDecimals(decimals);
+        b->setSuffix(unit);
+        b->setKeyboardTracking(false);
+        form->addRow(label, b);
+        return b;
+    };
+    thickness_ = box(tr("Thickness"), "sectionThickness", 0.5, 60.0, " %", 2);
+    camber_ = box(tr("Camber"), "sectionCamber", -25.0, 25.0, " %", 2);
+    auto* places = foldedGroup(tr("Places and nose"), "placesOfSection");
+    std::swap(form, places);
+    thicknessAt_ = box(tr("Thickest at"), "sectionThicknessAt", 5.0, 95.0, tr(" % of chord"), 1);
+    camberAt_ = box(tr("Camber at"), "sectionCamberAt", 5.0, 95.0, tr(" % of chord"), 1);
+    nose_ = box(tr("Nose radius"), "sectionNose", 0.001, 30.0, " %", 3);
+    std::swap(form, places);
+    const auto editing = [this](QDoubleSpinBox* b, const QString& intent,
+                                std::optional<double> campaign::SectionEntry::*member) {
+        connect(b, &QDoubleSpinBox::valueChanged, this, [this, intent, member](double v) {
+            if (!filling_) changeChosen(intent, [&](auto& e) { e.*member = 0.01 * v; });
+        });
+    };
+    using Entry = campaign::SectionEntry;
+    editing(thickness_, tr("change the thickness"), &Entry::thickness);
+    editing(camber_, tr("change the camber"), &Entry::camber);
+    editing(thicknessAt_, tr("move the thickest place"), &Entry::thicknessAt);
+    editing(camberAt_, tr("move the camber"), &Entry::camberAt);
+    editing(nose_, tr("change the nose radius"), &Entry::noseRadius);
+    form = section(tr("Flap and faults"));
+    hinge_ = box(tr("Flap hinge"), "flapHinge", 30.0, 95.0, tr(" % of chord"), 1);
+    flap_ = box(tr("Flap, down"), "flapAngle", -45.0, 45.0, " deg", 1);
+    connect(hinge_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!filling_) changeChosen(tr("move the flap's hinge"), [v](auto& e) { e.flapHinge = 0.01 * v; });
+    });
+    connect(flap_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
+        if (!filling_) changeChosen(tr("turn the flap"), [v](auto& e) { e.flapAngle_deg = v; });
+    });
+    faults_ = note({}, true);
+    faults_->setObjectName("sectionFaults");
+    form->addRow(faults_);
+    auto* row = new QHBoxLayout;
+    mend_ = new QPushButton(tr("Mend a copy"));
+    mend_->setObjectName("mendSection");
+    auto* back = new QPushButton(tr("As it came"));
+    back->setToolTip(tr("Takes changes of thickness, camber, places, nose and flap back"));
+    auto* write = new QPushButton(tr("Save\u2026"));
+    auto* remove = new QPushButton(tr("Take out"));
+    remove->setObjectName("removeSection");
+    auto* second = new QHBoxLayout;
+    row->addWidget(mend_);
+    row->addWidget(back);
+    second->addWidget(write);
+    second->addWidget(remove);
+    form->addRow(row);
+    form->addRow(second);
+    connect(mend_, &QPushButton::clicked, this, &SectionsStage::mend);
+    connect(write, &QPushButton::clicked, this, &SectionsStage::writeOut);
+    connect(back, &QPushButton::clicked, this, [this] {
+        changeChosen(tr("take a section's changes back"),
+                     [](auto& e) { e = {e.name, e.source, {}, {}, {}, {}, {}, 0.75, 0.0, e.shown}; });
+    });
+    connect(remove, &QPushButton::clicked, this, [this] {
+        auto s = document_.settings();
+        std::erase_if(s.sections.sections, [this](const auto& e) { return e.name == chosen_; });
+        change(tr("take out %1").arg(QString::fromStdString(chosen_)), s);
+    });
+}
+
+void SectionsStage::makePolars() {
+    auto* form = section(tr("Polars"));
+    list(form, tr("Reynolds"), "sectionReynolds", tr("change the Reynolds numbers"),
+         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.reynolds; });
+    auto* fromWind = new QPushButton(tr("Re of the wind line"));
+    fromWind->setObjectName("reFromWind");
+    fromWind->setToolTip(
+        tr("Speed, altitude and temperature as in the line at the top, on a chord of the reference length"));
+    form->addRow(QString(), fromWind);
+    connect(fromWind, &QPushButton::clicked, this, [this] {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        const auto conditions = campaign::conditionsOf(s.schedule);
+        const auto condition = document_.selected() ? document_.selected()->condition : conditions.front();
+        const double length = document_.modelReady() ? document_.reference().length : s.reference.length.value_or(1.0);
+        const double re = std::round(campaign::windOf(s, condition).reynolds(length) / 1e3) * 1e3;
+        s.sections.reynolds = {std::clamp(re, 1e3, 1e9)};
+        change(tr("take the wind's Reynolds number"), s);
+    });
+    number(form, tr("First angle"), "sectionFirst", -30, 30, 2, " deg", tr("change the angles"),
+           [](campaign::Settings& s) -> double& { return s.sections.first_deg; });
+    number(form, tr("Last angle"), "sectionLast", -30, 30, 2, " deg", tr("change the angles"),
+           [](campaign::Settings& s) -> double& { return s.sections.last_deg; });
+    number(form, tr("Step"), "sectionStep", 0.05, 10, 2, " deg", tr("change the angles"),
+           [](campaign::Settings& s) -> double& { return s.sections.step_deg; });
+    auto* more = foldedGroup(tr("Transition, Mach number, panels"), "moreOfSections");
+    list(more, tr("n of transition"), "sectionN", tr("change transition"),
+         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.nCritical; });
+    auto* turbulence = new QDoubleSpinBox;
+    turbulence->setObjectName("sectionTurbulence");
+    turbulence->setRange(0.07, 2.0);
+    turbulence->setDecimals(3);
+    turbulence->setSuffix(tr(" % turbulence"));
+    turbulence->setKeyboardTracking(false);
+    more->addRow(tr("or from"), turbulence);
+    connect(turbulence, &QDoubleSpinBox::valueChanged, this, [this](double percent) {
+        auto s = document_.settings();
+        s.sections.nCritical = {std::clamp(section::nFromTurbulence(0.01 * percent), 0.5, 20.0)};
+        change(tr("change the turbulence"), s);
+    });
+    document_.when(Change::Settings, turbulence, [this, turbulence] {
+        const QSignalBlocker quiet(turbulence);
+        turbulence->setValue(100.0 * std::exp((-8.43 - document_.settings().sections.nCritical.front()) / 2.4));
+    });
+    number(more, tr("Upper trip"), "sectionTripUpper", 0, 1, 3, tr(" x/c"), tr("change the trips"),
+           [](campaign::Settings& s) -> double& { return s.sections.tripUpper; });
+    number(more, tr("Lower trip"), "sectionTripLower", 0, 1, 3, tr(" x/c"), tr("change the trips"),
+           [](campaign::Settings& s) -> double& { return s.sections.tripLower; });
+    list(more, tr("Mach numbers"), "sectionMach", tr("change the Mach number"),
+         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.mach; });
+    list(more, tr("Flap turned by"), "sectionFlaps", tr("change the turns of the flap"),
+         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.flapTurns_deg; })
+        ->setToolTip(tr("Degrees on top of each section's own flap; a polar for each"));
+    whole(more, tr("Panels"), "sectionPanels", 40, 600, 20, tr("change the panels"),
+          [](campaign::Settings& s) -> int& { return s.sections.panels; });
+    choice(
+        more, tr("Re"), "sectionKind", {tr("the same at every lift"), tr("falls as lift rises (Re root cl)")},
+        tr("change the kind of polar"), [](const campaign::Settings& s) { return s.sections.fixedLift ? 1 : 0; },
+        [](campaign::Settings& s, int i) { s.sections.fixedLift = i == 1; });
+    progress_ = note();
+    progress_->setObjectName("sectionProgress");
+    auto* row = new QHBoxLayout;
+    row->addWidget(progress_, 1);
+    stop_ = new QPushButton(tr("Stop"));
+    stop_->setObjectName("stopSections");
+    row->addWidget(stop_);
+    column_->addLayout(row);
+    connect(stop_, &QPushButton::clicked, this, [this] {
+        if (work_.running())
+            work_.stop();
+        else
+            work_.goOn();
+    });
+    readings_ = new QTableWidget(0, 6);
+    readings_->setObjectName("sectionReadings");
+    readings_->setHorizontalHeaderLabels({tr("Re"), tr("slope"), tr("zero"), tr("cl max"), tr("cd min"), tr("cl/cd")});
+    readings_->setToolTip(tr("Lift slope per degree, angle of zero lift, greatest lift, least drag, best ratio"));
+    readings_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    readings_->setMinimumHeight(110);
+    readings_->setWordWrap(false);
+    readings_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    readings_->horizontalHeader()->setMinimumSectionSize(20);
+    readings_->horizontalHeader()->setStretchLastSection(true);
+    readings_->verticalHeader()->hide();
+    column_->addWidget(readings_);
+    auto* out = new QHBoxLayout;
+    const auto button = [&](const QString& words, const char* name, const QString& help,
+                            void (SectionsStage::*does)()) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(name);
+        b->setToolTip(help);
+        b->setMinimumWidth(20);
+        out->addWidget(b);
+        connect(b, &QPushButton::clicked, this, does);
+    };
+    button(tr("Copy"), "copySections", tr("All points, for a spreadsheet"), &SectionsStage::copyTable);
+    button(tr("Table\u2026"), "tableOfSections", tr("All points as CSV or XLSX"), &SectionsStage::exportTable);
+    button(tr("Plots\u2026"), "plotsOfSections", tr("Both plots as drawings, PDF or SVG"), &SectionsStage::exportPlots);
+    button(tr("Data under\u2026"), "dataUnder",
+           tr("Published points from a CSV file of two columns, in the axes of the left plot"),
+           &SectionsStage::addReference);
+    column_->addLayout(out);
+}
+
+void SectionsStage::makeField() {
+    auto* form = section(tr("The chosen section in the field"));
+    list(form, tr("Angles"), "fieldAngles", tr("change the field's angles"),
+         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.fieldAngles_deg; });
+    choice(
+        form, tr("Grid"), "fieldLevel", {tr("5,000 cells"), tr("19,000 cells"), tr("77,000 cells")},
+        tr("change the field's grid"), [](const campaign::Settings& s) { return s.sections.fieldLevel; },
+        [](campaign::Settings& s, int i) { s.sections.fieldLevel = i; });
+    fieldWords_ = note(tr("Turbulent from the nose on, at the Reynolds numbers above; some 10 to 40 s an angle."));
+    fieldWords_->setObjectName("fieldWords");
+    form->addRow(fieldWords_);
+    solve_ = new QPushButton(tr("Solve in the field"));
+    solve_->setObjectName("solveInField");
+    form->addRow(solve_);
+    connect(solve_, &QPushButton::clicked, this, [this] {
+        if (work_.fieldRunning())
+            work_.stopField();
+        else
+            work_.solveInField(chosen_);
+    });
+    connect(&work_, &SectionWork::fieldMoved, this, [this] {
+        solve_->setText(work_.fieldRunning() ? tr("Stop the field") : tr("Solve in the field"));
+        if (!work_.fieldWords().isEmpty()) fieldWords_->setText(work_.fieldWords());
+    });
+}
+
+}  // namespace cvane::desk

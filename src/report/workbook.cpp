@@ -1,0 +1,131 @@
+#include "report/workbook.h"
+
+#include <fmt/format.h>
+#include <xlsxwriter.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cmath>
+#include <set>
+#include <utility>
+
+#include "base/errors.h"
+
+namespace cvane::report {
+namespace fs = std::filesystem;
+
+namespace {
+
+/// A name that a sheet may have.
+std::string sheetName(std::string name, std::set<std::string>& taken) {
+    constexpr std::size_t kLongest = 31;  // of the file format
+    for (char& c : name)
+        if (std::string("[]:*?/\\'").find(c) != std::string::npos) c = '-';
+    if (name.empty()) name = "Sheet";
+    std::string out = name.substr(0, kLongest);
+    const auto key = [](std::string s) {
+        std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return std::tolower(c); });
+        return s;
+    };
+    for (int k = 2; taken.contains(key(out)); ++k) {
+        const std::string end = fmt::format(" {}", k);
+        out = name.substr(0, kLongest - end.size()) + end;
+    }
+    taken.insert(key(out));
+    return out;
+}
+
+}  // namespace
+
+std::vector<std::vector<Cell>> cellsOf(const std::string& csv, std::size_t wordColumns) {
+    std::vector<std::vector<Cell>> out;
+    std::vector<Cell> row;
+    const auto cell = [&](const std::string& word) -> Cell {
+        if (word.empty()) return {};
+        if (row.size() < wordColumns) return word;
+        double v = 0.0;
+        const auto [end, error] = std::from_chars(word.data(), word.data() + word.size(), v);
+        if (error == std::errc() && end == word.data() + word.size() && std::isfinite(v)) return v;
+        return word;
+    };
+    std::string word;
+    bool quoted = false;
+    for (std::size_t i = 0; i < csv.size(); ++i) {
+        const char c = csv[i];
+        if (quoted && c == '"' && i + 1 < csv.size() && csv[i + 1] == '"') {
+            word += csv[++i];
+        } else if (c == '"') {
+            quoted = !quoted;
+        } else if (!quoted && (c == ',' || c == '\n')) {
+            row.push_back(cell(word));
+            word.clear();
+            if (c == '\n') out.push_back(std::exchange(row, {}));
+        } else if (c != '\r') {
+            word += c;
+        }
+    }
+    if (!word.empty() || !row.empty()) {
+        row.push_back(cell(word));
+        out.push_back(row);
+    }
+    return out;
+}
+
+std::string tabbed(const std::vector<std::vector<Cell>>& rows) {
+    std::string out;
+    for (const auto& row : rows) {
+        for (std::size_t j = 0; j < row.size(); ++j) {
+            if (j > 0) out += '\t';
+            if (const auto* words = std::get_if<std::string>(&row[j])) out += *words;
+            if (const auto* number = std::get_if<double>(&row[j])) out += fmt::format("{:.7g}", *number);
+        }
+        out += '\n';
+    }
+    return out;
+}
+
+void writeWorkbook(const fs::path& file, const std::vector<Sheet>& sheets) {
+    const auto refuse = [&] {
+        throw base::InputError("cannot be written.", file.string(), "Choose another place, or free some space.");
+    };
+    // Beside the file, so that the last step is a renaming.
+    const fs::path fresh = file.string() + ".part";
+    lxw_workbook* book = workbook_new(fresh.c_str());
+    if (!book) refuse();
+    lxw_format* bold = workbook_add_format(book);
+    format_set_bold(bold);
+    std::set<std::string> taken;
+    for (const Sheet& s : sheets) {
+        lxw_worksheet* sheet = workbook_add_worksheet(book, sheetName(s.name, taken).c_str());
+        if (!sheet) continue;
+        std::vector<double> width;
+        for (std::size_t i = 0; i < s.rows.size(); ++i)
+            for (std::size_t j = 0; j < s.rows[i].size(); ++j) {
+                const auto r = static_cast<lxw_row_t>(i);
+                const auto c = static_cast<lxw_col_t>(j);
+                width.resize(std::max(width.size(), j + 1), 6.0);
+                if (const auto* words = std::get_if<std::string>(&s.rows[i][j])) {
+                    worksheet_write_string(sheet, r, c, words->c_str(), i == 0 ? bold : nullptr);
+                    width[j] = std::max(width[j], std::min(40.0, static_cast<double>(words->size()) + 1.0));
+                } else if (const auto* number = std::get_if<double>(&s.rows[i][j])) {
+                    worksheet_write_number(sheet, r, c, *number, nullptr);
+                    width[j] = std::max(width[j], 10.0);
+                }
+            }
+        for (std::size_t j = 0; j < width.size(); ++j)
+            worksheet_set_column(sheet, static_cast<lxw_col_t>(j), static_cast<lxw_col_t>(j), width[j], nullptr);
+        worksheet_freeze_panes(sheet, 1, 0);
+    }
+    std::error_code ec;
+    if (workbook_close(book) != LXW_NO_ERROR) {
+        fs::remove(fresh, ec);
+        refuse();
+    }
+    fs::rename(fresh, file, ec);
+    if (ec) {
+        fs::remove(fresh, ec);
+        refuse();
+    }
+}
+
+}  // namespace cvane::report
