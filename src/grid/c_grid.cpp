@@ -17,7 +17,7 @@ using Vec2 = Eigen::Vector2d;
 constexpr double kBend = 0.4;  ///< chords within which the cut turns into the x axis
 /// First height on the cut: grows by this share of the distance behind the edge. A wake leads away from the cut at
 /// most angles, and thin cells that the wind crosses make the flow blow up there.
-constexpr double kWakeSlope = 0.003;
+constexpr double kWakeSlope = 0.006;
 constexpr double kFan = 1.15;    ///< power of the steps along the far side
 constexpr double kSpread = 0.2;  ///< chords
 constexpr double kReach = 2.0;   ///< chords: a line keeps the wall's normal for about kReach^2 / 45 of them

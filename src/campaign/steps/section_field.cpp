@@ -9,6 +9,7 @@
 #include <optional>
 
 #include "base/errors.h"
+#include "base/units.h"
 #include "flow/course.h"
 #include "grid/c_grid.h"
 #include "section/potential/panelling.h"
@@ -17,7 +18,8 @@ namespace cvane::campaign {
 using Clock = std::chrono::steady_clock;
 
 namespace {
-constexpr std::size_t kCoarseIterations = 500;
+constexpr int kCoarseIterations = 500, kTurnIterations = 150;
+constexpr double kLargestTurn = 4.0 * base::degree;  // between an angle and the one that its flow starts from
 
 /// Speed, chord and span are 1.
 flow::Case caseOf(const SectionField& what, double alpha) {
@@ -72,6 +74,148 @@ grid::Grid sectionGrid(const section::Contour& contour, const SectionField& what
     return grid::cGrid(g);
 }
 
+namespace {
+
+/// The section on the grids of its level and below, and the ways to a start.
+class Sweep {
+  public:
+    Sweep(const section::Contour& contour, const SectionField& what, const OnField& onField)
+        : what_(what), onField_(onField) {
+        for (int level = 0; level <= what.level; ++level) {
+            SectionField coarser = what;
+            coarser.level = level;
+            Level& l = levels_.emplace_back();
+            l.grid = sectionGrid(contour, coarser);
+            l.geometry = grid::geometryOf(l.grid);
+        }
+    }
+
+    SectionFieldPoint solve(double alpha) {
+        const auto began = Clock::now();
+        SectionFieldPoint p;
+        p.alpha = alpha;
+        const Level& finest = levels_.back();
+        const flow::Case c = caseOf(what_, alpha);
+        flow::Solver solver(finest.grid, finest.geometry, c, ranks_);
+        const auto near = std::min_element(settled_.begin(), settled_.end(), [&](const auto& a, const auto& b) {
+            return std::abs(a.alpha - alpha) < std::abs(b.alpha - alpha);
+        });
+        if (near != settled_.end() && std::abs(near->alpha - alpha) <= kLargestTurn) {
+            solver.setCirculation(near->circulation);
+            solver.startFromNeighbour(near->checkpoint, near->wind);
+        } else {
+            start(solver, what_.level, alpha);
+        }
+        const Outcome end = toRest(solver, alpha, what_.mostIterations, true);
+        const auto saved = solver.checkpoint();
+        const auto k = solver.coefficients();
+        p.cells = finest.grid.cells();
+        p.iterations = end.iterations, p.residual = end.residual;
+        p.seconds = std::chrono::duration<double>(Clock::now() - began).count();
+        p.blewUp = end.blewUp || !(std::abs(k.CL) < 10.0) || !(std::abs(k.CD) < 10.0);
+        if (p.blewUp) return p;
+        p.settled = end.atRest;
+        p.cl = k.CL, p.cd = k.CD, p.cm = k.Cm;
+        p.highestYPlus = solver.yPlusRange().second;
+        readWall(p, solver, finest.geometry, alpha);
+        if (p.settled) settled_.push_back({alpha, saved, c.wind, 0.5 * k.CL});
+        return p;
+    }
+
+  private:
+    struct Level {
+        grid::Grid grid;
+        grid::Geometry geometry;
+    };
+    struct Settled {
+        double alpha;
+        flow::Checkpoint checkpoint;
+        air::FreeStream wind;
+        double circulation;
+    };
+    struct Outcome {
+        bool atRest = false, blewUp = false;
+        int iterations = 0;
+        double residual = 0.0;
+    };
+
+    /// The wind's vortex follows the lift on the way.
+    Outcome toRest(flow::Solver& solver, double alpha, int mostIterations, bool told) const {
+        flow::FlowSettings settings;
+        settings.mostIterations = mostIterations;
+        flow::Course course(solver, settings);
+        course.onlyToRest();
+        Outcome out;
+        while (course.verdict() == flow::Verdict::Running &&
+               course.history().size() < static_cast<std::size_t>(mostIterations)) {
+            out.residual = course.iterate().residuals.worst();
+            if (course.history().empty()) continue;
+            const auto& k = course.history().back();
+            solver.setCirculation(0.5 * k.CL);  // speed and chord are 1
+            out.iterations = static_cast<int>(course.history().size());
+            if (onField_ && out.iterations % 20 == 0 && !onField_(alpha, told ? out.iterations : 0, k.CL, k.CD))
+                throw base::Cancelled();
+            if (atRest(course.history(), out.residual)) {
+                out.atRest = true;
+                return out;
+            }
+        }
+        out.blewUp = course.verdict() == flow::Verdict::Diverged;
+        out.atRest = course.verdict() == flow::Verdict::Settled;
+        return out;
+    }
+
+    /// From the grid with a quarter of the cells; on the coarsest from a small angle by turns. A potential flow at a
+    /// large angle rushes round the trailing edge, and what comes of that may not be come back from.
+    void start(flow::Solver& solver, int level, double alpha) const {
+        if (level > 0) {
+            const Level& l = levels_[static_cast<std::size_t>(level - 1)];
+            flow::Solver coarse(l.grid, l.geometry, caseOf(what_, alpha), ranks_);
+            start(coarse, level - 1, alpha);
+            if (toRest(coarse, alpha, kCoarseIterations, false).blewUp) {
+                solver.startFromPotentialFlow();
+                return;
+            }
+            solver.setCirculation(0.5 * coarse.coefficients().CL);
+            solver.startFromCoarser(coarse.cloud());
+            return;
+        }
+        const int turns = static_cast<int>(std::ceil(std::abs(alpha) / kLargestTurn)) - 1;
+        if (turns <= 0) {
+            solver.startFromPotentialFlow();
+            return;
+        }
+        std::optional<Settled> last;
+        for (int k = 0; k < turns; ++k) {
+            const double a = alpha - std::copysign((turns - k) * kLargestTurn, alpha);
+            const flow::Case c = caseOf(what_, a);
+            flow::Solver on(levels_[0].grid, levels_[0].geometry, c, ranks_);
+            if (last) {
+                on.setCirculation(last->circulation);
+                on.startFromNeighbour(last->checkpoint, last->wind);
+            } else {
+                on.startFromPotentialFlow();
+            }
+            if (toRest(on, alpha, kTurnIterations, false).blewUp) break;
+            last = Settled{a, on.checkpoint(), c.wind, 0.5 * on.coefficients().CL};
+        }
+        if (!last) {
+            solver.startFromPotentialFlow();
+            return;
+        }
+        solver.setCirculation(last->circulation);
+        solver.startFromNeighbour(last->checkpoint, last->wind);
+    }
+
+    SectionField what_;
+    const OnField& onField_;
+    flow::Ranks ranks_ = flow::Ranks::alone();
+    std::vector<Level> levels_;
+    std::vector<Settled> settled_;
+};
+
+}  // namespace
+
 std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour, const SectionField& what,
                                                  const std::vector<double>& alphas, const OnField& onField,
                                                  const std::function<void(const SectionFieldPoint&)>& onPoint) {
@@ -84,91 +228,15 @@ std::vector<SectionFieldPoint> solveSectionField(const section::Contour& contour
         if (!(std::abs(a) <= 0.53))
             throw base::InputError(fmt::format("an angle of attack is {:g} deg.", a * 57.29577951), "field",
                                    "Give -30 to 30 deg.");
-    const auto grid = sectionGrid(contour, what);
-    const auto geometry = grid::geometryOf(grid);
-    const auto ranks = flow::Ranks::alone();
+    Sweep sweep(contour, what, onField);
     std::vector<SectionFieldPoint> out(alphas.size());
     std::vector<std::size_t> order(alphas.size());
     std::iota(order.begin(), order.end(), 0u);
     std::sort(order.begin(), order.end(),
               [&](std::size_t a, std::size_t b) { return std::abs(alphas[a]) < std::abs(alphas[b]); });
-    struct Kept {
-        flow::Checkpoint checkpoint;
-        air::FreeStream wind;
-        double circulation;
-    };
-    std::vector<std::pair<double, Kept>> settled;
     for (const std::size_t i : order) {
-        const auto began = Clock::now();
-        const flow::Case c = caseOf(what, alphas[i]);
-        flow::Solver solver(grid, geometry, c, ranks);
-        const auto near = std::min_element(settled.begin(), settled.end(), [&](const auto& a, const auto& b) {
-            return std::abs(a.first - alphas[i]) < std::abs(b.first - alphas[i]);
-        });
-        if (near == settled.end()) {
-            // A grid with a quarter of the cells gives the start.
-            if (what.level > 0) {
-                SectionField coarse = what;
-                --coarse.level;
-                const auto c2 = caseOf(coarse, alphas[i]);
-                const auto grid2 = sectionGrid(contour, coarse);
-                const auto geometry2 = grid::geometryOf(grid2);
-                flow::Solver first(grid2, geometry2, c2, ranks);
-                first.startFromPotentialFlow();
-                flow::Course way(first, c2.settings);
-                way.onlyToRest();
-                while (way.verdict() == flow::Verdict::Running && way.history().size() < kCoarseIterations) {
-                    const auto step = way.iterate();
-                    if (way.history().empty()) continue;
-                    first.setCirculation(0.5 * way.history().back().CL);
-                    if (atRest(way.history(), step.residuals.worst())) break;
-                    if (onField && way.history().size() % 50 == 0 &&
-                        !onField(alphas[i], 0, way.history().back().CL, way.history().back().CD))
-                        throw base::Cancelled();
-                }
-                solver.setCirculation(0.5 * first.coefficients().CL);
-                solver.startFromCoarser(first.cloud());
-            } else {
-                solver.startFromPotentialFlow();
-            }
-        } else {
-            solver.setCirculation(near->second.circulation);
-            solver.startFromNeighbour(near->second.checkpoint, near->second.wind);
-        }
-        flow::Course course(solver, c.settings);
-        course.onlyToRest();
-        SectionFieldPoint& p = out[i];
-        while (course.verdict() == flow::Verdict::Running) {
-            p.residual = course.iterate().residuals.worst();
-            if (course.history().empty()) continue;
-            const auto& k = course.history().back();
-            solver.setCirculation(0.5 * k.CL);  // speed and chord are 1
-            if (onField && course.history().size() % 20 == 0 &&
-                !onField(alphas[i], static_cast<int>(course.history().size()), k.CL, k.CD))
-                throw base::Cancelled();
-            if (atRest(course.history(), p.residual)) {
-                p.settled = true;
-                break;
-            }
-        }
-        const auto saved = solver.checkpoint();
-        const auto k = solver.coefficients();
-        p.alpha = alphas[i];
-        p.cells = grid.cells();
-        p.iterations = static_cast<int>(course.history().size());
-        p.seconds = std::chrono::duration<double>(Clock::now() - began).count();
-        p.blewUp = course.verdict() == flow::Verdict::Diverged || !(std::abs(k.CL) < 10.0) || !(std::abs(k.CD) < 10.0);
-        if (p.blewUp) {
-            p.settled = false;
-            if (onPoint) onPoint(p);
-            continue;
-        }
-        p.cl = k.CL, p.cd = k.CD, p.cm = k.Cm;
-        p.settled = p.settled || course.verdict() == flow::Verdict::Settled;
-        p.highestYPlus = solver.yPlusRange().second;
-        readWall(p, solver, geometry, alphas[i]);
-        if (p.settled) settled.push_back({alphas[i], {saved, c.wind, 0.5 * k.CL}});
-        if (onPoint) onPoint(p);
+        out[i] = sweep.solve(alphas[i]);
+        if (onPoint) onPoint(out[i]);
     }
     return out;
 }

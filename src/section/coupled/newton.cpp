@@ -4,6 +4,8 @@
 #include <array>
 #include <cmath>
 
+#include "section/coupled/dense.h"
+
 namespace cvane::section {
 namespace {
 
@@ -239,7 +241,7 @@ class Newton {
     /// Changes of the unknowns.
     Eigen::VectorXd solve() {
         const Index rows = N_ + W_ - 1;
-        Eigen::MatrixXd& A = matrix_;
+        RowMatrix& A = matrix_;
         A.setZero(unknowns_, unknowns_);
         Eigen::VectorXd right = Eigen::VectorXd::Zero(unknowns_);
         Eigen::VectorXd defects(N_ + W_);
@@ -285,8 +287,7 @@ class Newton {
                 right[angle_] -= by * r(2, unknowns_);
             }
         }
-        lu_.compute(A);
-        return lu_.solve(right);
+        return solveDense(A, right);
     }
 
     double update(const Eigen::VectorXd& change) {
@@ -360,8 +361,7 @@ class Newton {
     Coupling coupling_;
     Index N_, W_, start_, angle_, unknowns_;
     std::vector<Rows> rows_;
-    Eigen::MatrixXd matrix_;  ///< kept, since its memory is asked for at every step
-    Eigen::PartialPivLU<Eigen::MatrixXd> lu_;
+    RowMatrix matrix_;  ///< kept, since its memory is asked for at every step
     std::size_t rowsFor_ = 0;
     std::vector<double> wakeBehind_;
     std::array<Eigen::RowVectorXd, 2> shareRow_;
