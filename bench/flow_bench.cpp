@@ -19,6 +19,7 @@
 #include "bench/lifting_surface.h"
 #include "bench/models.h"
 #include "flow/course.h"
+#include "flow/marks.h"
 #include "grid/build.h"
 #include "grid/memory.h"
 #include "grid/quality.h"
@@ -218,6 +219,7 @@ int main(int argc, char** argv) {
         }
     }
     std::size_t stepFrom = 0;
+    bool adapts = false;
     for (int i = 2; i < argc; ++i) {
         const std::string word = argv[i];
         const auto equals = word.find('=');
@@ -240,6 +242,7 @@ int main(int argc, char** argv) {
         if (key == "floor") c.tunnel.floor = static_cast<grid::Floor>(static_cast<int>(value));
         if (key == "ahead") c.groundLayerFrom = -value;
         if (key == "slant") s = bench::roundNosedBox(value * base::degree);
+        if (key == "adapt") adapts = value > 0.0;
         if (key == "half") c.tunnel.halfModel = value > 0.0;
         if (key == "order") c.settings.secondOrder = value > 1.0;
         if (key == "beta") c.wind.beta = value * base::degree;
@@ -255,13 +258,38 @@ int main(int argc, char** argv) {
         gs.groundLayer =
             air::plateLayerThickness(c.groundLayerFrom ? -*c.groundLayerFrom : c.tunnel.upstream * c.reference.length,
                                      c.wind.speed, c.wind.air.kinematicViscosity());
+    std::optional<flow::FlowCloud> first;
+    if (adapts) {
+        // Half of the cells first; where their flow asks for smaller ones, the second grid has them.
+        auto half = gs;
+        half.cellBudget /= 2;
+        const auto g1 = grid::build(s, c.tunnel, half, {});
+        const auto geo1 = grid::geometryOf(g1);
+        auto short1 = c;
+        short1.settings.mostIterations = 400;
+        flow::Solver solver1(g1, geo1, short1, ranks);
+        solver1.startFromPotentialFlow();
+        flow::Course course1(solver1, short1.settings);
+        course1.onlyToRest();
+        while (course1.verdict() == flow::Verdict::Running) course1.iterate();
+        first = solver1.cloud();
+        if (talk)
+            fmt::print("first grid: {} cells, size {:.4f}, CD {:.4f}, CL {:.4f} after {}\n", g1.cells(), g1.surfaceCell,
+                       course1.history().back().CD, course1.history().back().CL, course1.history().size());
+        auto every = *first;
+        gs.marks = std::make_shared<grid::Marks>(
+            flow::marksOf(flow::refinementWeights(every, g1, geo1, c.wind.speed), geo1, half.cellBudget));
+    }
     const auto g = grid::build(s, c.tunnel, gs, {});
     const auto geo = grid::geometryOf(g);
     if (talk)
         fmt::print("{} cells, size {:.4f}; {}; {}\n", g.cells(), g.surfaceCell, g.notes,
                    grid::verdictOf(g, grid::qualityOf(g, geo)));
     flow::Solver solver(g, geo, c, ranks);
-    solver.startFromPotentialFlow();
+    if (first)
+        solver.startFromCoarser(*first);
+    else
+        solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
     course.stepInTimeFrom(stepFrom);
     const auto& history = course.history();

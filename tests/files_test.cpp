@@ -55,7 +55,7 @@ readout::Result someResult() {
     r.swing = r.band;
     r.iterations = 100;
     r.cells = 8000;
-    r.coarse = readout::CoarseResult{1000, 60, flow::Verdict::Settled, {0.11, 0.22, 0.3, 0.4, 0.5, 0.6}};
+    r.coarse = readout::CoarseResult{1000, 60, flow::Verdict::Settled, {0.11, 0.22, 0.3, 0.4, 0.5, 0.6}, {}};
     r.discs.push_back({"fan", 1, 2, 3, 4, 5});
     r.blocks.push_back({"core", 6, 7});
     r.parts.push_back({"wheel", {1, 2, 3}, {4, 5, 6}, {7, 8, 9}, {1, 2, 3, 4, 5, 6}});
@@ -178,10 +178,10 @@ TEST(TrustBand, GrowsWithTheDifferenceOfTheGridsAndFallsWithTheirRatio) {
     r.coarse->coefficients.CD = 0.21;
     EXPECT_NEAR(r.gridBand()->CD, 0.5 * wide, 1e-12);
     r.coarse->cells = 125;  // four times as coarse
-    EXPECT_NEAR(*r.gridFactor(), 3.0 / 15.0, 1e-12);
+    EXPECT_NEAR(r.gridBand()->CD, 3.0 / 15.0 * std::abs(r.coefficients.CD - 0.21), 1e-12);
     EXPECT_GE(r.trust().CD, r.band.CD);
     r.coarse.reset();
-    EXPECT_FALSE(r.gridFactor().has_value());
+    EXPECT_EQ(r.gridsOfBand(), 0);
 }
 
 TEST(PointValues, OfAConstantAreThatConstantAndNothingOffTheWall) {

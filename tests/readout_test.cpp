@@ -7,6 +7,7 @@
 #include "bench/models.h"
 #include "folder.h"
 #include "grid/build.h"
+#include "readout/grid_band.h"
 #include "readout/pressure_station.h"
 #include "readout/result.h"
 
@@ -52,7 +53,7 @@ TEST(Result, TrustsWhatTwoGridsAgreeOn) {
     r.band.CD = 0.002;
     EXPECT_FALSE(r.gridBand().has_value());
     EXPECT_DOUBLE_EQ(r.trust().CD, 0.002);
-    r.coarse = readout::CoarseResult{100, 50, flow::Verdict::Settled, {}};
+    r.coarse = readout::CoarseResult{100, 50, flow::Verdict::Settled, {}, {}};
     r.coarse->coefficients.CD = 0.31;
     // Cells of half the size: the band is the difference itself (P. J. Roache 1994).
     EXPECT_NEAR(r.gridBand()->CD, 0.01, 1e-12);
@@ -63,6 +64,50 @@ TEST(Result, TrustsWhatTwoGridsAgreeOn) {
     EXPECT_NEAR(back.gridBand()->CD, 0.01, 1e-12);
     r.coarse->cells = 900;  // not coarser at all
     EXPECT_FALSE(r.gridBand().has_value());
+}
+
+TEST(GridBand, OfThreeGridsKnowsTheOrderAndHoldsTheTrueValue) {
+    // 1 + 0.1 h^p on sizes 1, 1.5 and 3.
+    for (const double p : {1.0, 1.4, 2.0}) {
+        const auto on = [&](double h) { return 1.0 + 0.1 * std::pow(h, p); };
+        const auto g = readout::gridBand(on(1.0), on(1.5), on(3.0), 1.5, 2.0);
+        ASSERT_TRUE(g.order.has_value());
+        EXPECT_NEAR(*g.order, p, 1e-6);
+        EXPECT_NEAR(g.band, 1.25 * 0.1, 1e-6);  // a quarter more than the error
+    }
+    // Orders beyond what the method has are not believed.
+    const auto fast = readout::gridBand(1.001, 1.01, 1.2, 1.5, 1.5);
+    EXPECT_GT(*fast.order, 2.0);
+    EXPECT_NEAR(fast.band, 1.25 * 0.009 / 1.25, 1e-9);
+    // Values that swing, or run away: three times the difference, and no order.
+    EXPECT_FALSE(readout::gridBand(1.0, 1.1, 1.05, 1.5, 1.5).order.has_value());
+    EXPECT_NEAR(readout::gridBand(1.0, 1.1, 1.05, 1.5, 1.5).band, 0.3, 1e-12);
+    EXPECT_NEAR(readout::gridBand(1.0, 1.1, 1.15, 1.5, 1.5).band, 0.3, 1e-12);
+    // Two grids that agree by chance, where the third is far off.
+    EXPECT_NEAR(readout::gridBand(1.0, 1.0, 2.0, 2.0, 2.0).band, 1.0 / 12.0, 1e-12);
+}
+
+TEST(GridBand, OfADifferenceLeavesOutWhatBothShare) {
+    readout::Result a, b;
+    const auto set = [](readout::Result& r, double CD, double share) {
+        // The same error of the cells on both, and one of its own.
+        r.cells = 64000;
+        r.coefficients.CD = CD + 0.05 + share;
+        r.coarse = readout::CoarseResult{8000, 50, flow::Verdict::Settled, {}, {}};
+        r.coarse->coefficients.CD = CD + 0.20 + 4.0 * share;
+        r.coarse->coarser.push_back({1000, 50, flow::Verdict::Settled, {}, {}});
+        r.coarse->coarser[0].coefficients.CD = CD + 0.80 + 16.0 * share;
+    };
+    set(a, 0.30, 0.0), set(b, 0.28, 0.002);
+    EXPECT_NEAR(a.gridBand()->CD, 1.25 * 0.05, 1e-9);
+    const auto between = readout::bandOfDifference(a, b);
+    ASSERT_TRUE(between.has_value());
+    EXPECT_NEAR(between->CD, 1.25 * 0.002, 1e-9);
+    const auto back = readout::resultFromJson(readout::toJson(b), "here");
+    EXPECT_NEAR(back.gridBand()->CD, b.gridBand()->CD, 1e-15);
+    EXPECT_EQ(back.gridsOfBand(), 3);
+    b.coarse->verdict = flow::Verdict::Unsteady;
+    EXPECT_FALSE(readout::bandOfDifference(a, b).has_value());
 }
 
 TEST(Result, SurvivesItsFile) {

@@ -8,6 +8,7 @@
 #include "command/edit.h"
 #include "command/groups.h"
 #include "readout/pressure_station.h"
+#include "readout/result.h"
 #include "readout/wall_field.h"
 
 namespace cvane::command {
@@ -25,6 +26,37 @@ Outcome table(const json& a, const Talk&) {
     if (a.contains("json-file")) base::exportFile(textIn(a, "json-file"), points.dump(2) + "\n");
     const bool exported = a.contains("csv") || a.contains("json-file");
     return {{{"points", points}}, exported ? "" : campaign::textTable(reports), 0};
+}
+
+/// One point less another, with what can be said of the difference.
+Outcome difference(const json& a, const Talk&) {
+    const auto c = campaign::Campaign::open(textIn(a, "campaign"));
+    campaign::MeasureBook book;
+    const auto reports = campaign::reportsOf(c, book);
+    const auto named = [&](const char* which) -> const readout::Result& {
+        const auto point = campaign::pointNamed(c.settings, textIn(a, which));
+        for (const auto& r : reports)
+            if (r.point.name() == point.name() && r.result) return *r.result;
+        throw base::InputError("has no result.", point.name(), "Run it first.");
+    };
+    const auto &first = named("point"), &second = named("less");
+    const auto band = readout::bandOfDifference(first, second);
+    json value = {{"point", textIn(a, "point")}, {"less", textIn(a, "less")}};
+    std::string text =
+        fmt::format("{:>4} {:>10} {:>10} {:>11} {:>9} {:>9}\n", "", "point", "less", "difference", "%", "+-");
+    const std::pair<const char*, double air::Coefficients::*> all[] = {
+        {"CL", &air::Coefficients::CL}, {"CD", &air::Coefficients::CD}, {"CY", &air::Coefficients::CY},
+        {"Cl", &air::Coefficients::Cl}, {"Cm", &air::Coefficients::Cm}, {"Cn", &air::Coefficients::Cn}};
+    for (const auto& [name, which] : all) {
+        const double x = first.coefficients.*which, y = second.coefficients.*which, d = x - y;
+        value[name] = {{"difference", d}, {"band", band ? json((*band).*which) : json(nullptr)}};
+        text += fmt::format("{:>4} {:>10.5f} {:>10.5f} {:>+11.5f} {:>9} {:>9}\n", name, x, y, d,
+                            y != 0.0 ? fmt::format("{:+.1f}", 100.0 * d / std::abs(y)) : "-",
+                            band ? fmt::format("{:.5f}", (*band).*which) : "-");
+    }
+    text += band ? "+- of the difference: what both points share of the cells' errors drops out of it.\n"
+                 : "No band of the difference: one of the points has no coarser grid on which it settled.\n";
+    return {value, text, 0};
 }
 
 Outcome cut(const json& a, const Talk&) {
@@ -54,6 +86,12 @@ std::vector<Action> readingActions() {
               {"csv", Text, "write a spreadsheet table to this file"},
               {"json-file", Text, "write everything to this file"}},
              table},
+            {"difference",
+             "one point less another, with the band of the difference",
+             {folder,
+              {"point", Text, "name of the point", true, true},
+              {"less", Text, "name of the point that is taken away", true, true}},
+             difference},
             {"cut",
              "Cp along a cut through the model",
              {folder,

@@ -145,7 +145,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     shape::orientFacets(surface, seam);
     SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
     const shape::TriangleTree& tree = solid.tree();
-    const Draft d = draftNearBudget(solid, model, box, tunnel, s, progress);
+    const Draft d = s.marks ? draftWithMarks(solid, model, box, tunnel, s, progress)
+                            : draftNearBudget(solid, model, box, tunnel, s, progress);
 
     base::report(progress, 0.3, "making cells");
     const Staircase stairs = makeStaircase(d.tree, d.kept);

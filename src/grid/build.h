@@ -1,5 +1,6 @@
 #pragma once
 #include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -30,6 +31,13 @@ inline constexpr double kMostStretch = 3.0;
 
 constexpr double kNarrowestGap = 4e-3;  ///< of the model's longest side: narrower ones count as seams
 
+/// Where the flow on a first grid asks for smaller cells: the cells of that grid which hold one of the places are
+/// halved once, the first ones first, until the budget is used up.
+struct Marks {
+    int firstBudget = 0;       ///< of the first grid; its other settings are those of the second
+    std::vector<Vec3> places;  ///< [m]
+};
+
 /// What the user chooses about the grid; SI.
 struct GridSettings {
     int cellBudget = 200000;
@@ -52,6 +60,7 @@ struct GridSettings {
     double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side
     std::vector<FinerPlace> finerPlaces;
     std::map<std::string, int> finerParts;  ///< levels finer (positive) on the parts of these names
+    std::shared_ptr<const Marks> marks;     ///< null: none
     bool operator==(const GridSettings&) const = default;
 };
 

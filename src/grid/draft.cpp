@@ -25,7 +25,8 @@ constexpr double kRootsOfBudget = 0.1;  ///< cells of the coarsest size that fil
 constexpr double kOpeningOfBudget =
     1.0;  ///< what opening gaps may add to a draft near the budget: half of it once the other cells have given way
 constexpr int kMostOpening = 6;
-constexpr double kMostTried = 6.0;  ///< times the budget: more is not counted
+constexpr double kCellsOfMark = 12.0;  ///< that one mark adds at the first try, with those that buffers ask for
+constexpr double kMostTried = 6.0;     ///< times the budget: more is not counted
 
 // The box, shifted along a line by up to `along`, comes over the cell.
 bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
@@ -296,6 +297,54 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     }
     if (!best->leaks) best->leaks = solid.open();
     best->openingCells = openingCells;
+    return std::move(*best);
+}
+
+Draft draftWithMarks(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s,
+                     const base::Progress& progress) {
+    GridSettings first = s;
+    first.cellBudget = s.marks->firstBudget;
+    first.marks.reset();
+    const Draft plain = draftNearBudget(solid, model, box, tunnel, first, progress);
+    const auto& places = s.marks->places;
+    const double budget = s.cellBudget;
+    const auto with = [&](std::size_t count) -> std::optional<Draft> {
+        Draft d = plain;
+        d.sizing.mostNodes = static_cast<std::size_t>(4.0 * budget) + 100000;
+        if (!refineAt(d.tree, d.sizing, std::span(places).first(count))) return std::nullopt;
+        fill(d, solid, s);
+        return d;
+    };
+    // More marks make more cells, roughly in proportion: the place between two counts follows a straight line, and the
+    // largest try within the budget is kept.
+    std::optional<Draft> best;
+    std::size_t low = 0, high = places.size();
+    double atLow = static_cast<double>(plain.cells), atHigh = 0.0;
+    std::size_t count = std::min(high, static_cast<std::size_t>(std::max(0.0, (budget - atLow) / kCellsOfMark)));
+    for (int attempt = 0; attempt < 8 && count > low; ++attempt) {
+        base::report(progress, 0.2 + 0.01 * attempt, "halving the cells that the flow marks");
+        auto d = with(count);
+        const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
+        if (cells <= budget * (1.0 + kNearBudget)) {
+            low = count, atLow = cells;
+            best = std::move(d);
+            if (count == places.size() || cells >= budget * (1.0 - kNearBudget)) break;
+        } else {
+            high = count, atHigh = cells;
+        }
+        const double share = atHigh > 0.0 ? (budget - atLow) / (atHigh - atLow) : 1.0;
+        const double next =
+            static_cast<double>(low) +
+            (atHigh > 0.0 ? std::clamp(share, 0.05, 0.95) * static_cast<double>(high - low)
+                          : std::max(1.0, static_cast<double>(low)) * std::clamp(budget / atLow - 1.0, 0.1, 1.0));
+        count = std::min(static_cast<std::size_t>(next), places.size());
+    }
+    if (!best) return plain;
+    // Smaller cells may get through narrower openings.
+    for (int turn = 0; turn < 3 && solid.closeLeaks(best->tree); ++turn)
+        if (auto d = with(low)) best = std::move(d);
+    best->leaks = solid.open();
+    best->openingCells = plain.openingCells;
     return std::move(*best);
 }
 

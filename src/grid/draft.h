@@ -32,6 +32,11 @@ struct Draft {
     double first;                            ///< wall layer height asked for [m]
 };
 
+/// The first grid's draft with the cells halved that its marks ask for, as many as the budget allows.
+/// As draftNearBudget otherwise.
+Draft draftWithMarks(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel,
+                     const GridSettings& settings, const base::Progress& progress);
+
 /// The cell size on the model with which the grid has about as many cells as the budget; leaks up to the seal width are
 /// closed on the way.
 /// @param model, box  of the model and of the tunnel [m]

@@ -158,4 +158,9 @@ inline std::function<bool(const Box&)> reachesInto(const Box& region) {
 /// @return false when it gave up.
 bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing);
 
+/// Splits once the leaves that hold the places, and keeps buffers and balance. Beside a leaf that the surface crosses
+/// it is that one which is split: next to the wall cells go along with the wall's.
+/// @return false when it gave up.
+bool refineAt(Octree& tree, const Sizing& sizing, std::span<const Vec3> places);
+
 }  // namespace cvane::grid

@@ -47,12 +47,48 @@ std::vector<std::uint64_t> dilated(std::vector<std::uint64_t> cells, const Octre
     return cells;
 }
 
+bool tooMany(const Octree& tree, const Sizing& sizing) {
+    return sizing.mostNodes > 0 && static_cast<std::size_t>(tree.nodes()) > sizing.mostNodes;
+}
+
+// Cells of one size about the surface's, and balance. @return false when it gave up
+bool keepBuffers(Octree& tree, const Sizing& sizing) {
+    for (int level = tree.deepest(); level > 0; --level) {
+        std::vector<std::uint64_t> cut;
+        for (std::int32_t i = 0; i < tree.nodes(); ++i)
+            if (tree.node(i).cut && tree.node(i).level == level) cut.push_back(pack(tree.node(i).at));
+        std::int32_t last = 0;
+        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells))
+            last = tree.ensure(last, level, unpack(k));
+        if (tooMany(tree, sizing)) return false;
+    }
+    // A node with children has neighbours of its own size on all sides, corners included. Asked of its parent, for all
+    // of its children at once: a neighbour of the parent that any of them touches must have children too.
+    for (int level = tree.deepest() - 1; level > 0; --level) {
+        const auto count = tree.nodes();
+        for (std::int32_t i = 0; i < count; ++i) {
+            const Octree::Node n = tree.node(i);
+            if (n.level != level - 1 || n.child < 0) continue;
+            unsigned split = 0;  // a bit for each child
+            for (int c = 0; c < 8; ++c) split |= static_cast<unsigned>(tree.node(n.child + c).child >= 0) << c;
+            if (split == 0) continue;
+            constexpr unsigned kOnSide[3][3] = {{0x55, 0xff, 0xaa},
+                                                {0x33, 0xff, 0xcc},
+                                                {0x0f, 0xff, 0xf0}};  // children at the low side, all, at the high side
+            for (int dz = -1; dz <= 1; ++dz)
+                for (int dy = -1; dy <= 1; ++dy)
+                    for (int dx = -1; dx <= 1; ++dx)
+                        if (split & kOnSide[0][dx + 1] & kOnSide[1][dy + 1] & kOnSide[2][dz + 1])
+                            tree.ensure(i, level, {2 * (n.at[0] + dx), 2 * (n.at[1] + dy), 2 * (n.at[2] + dz)});
+        }
+        if (tooMany(tree, sizing)) return false;
+    }
+    return true;
+}
+
 }  // namespace
 
 bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
-    const auto tooMany = [&] {
-        return sizing.mostNodes > 0 && static_cast<std::size_t>(tree.nodes()) > sizing.mostNodes;
-    };
     const auto wantsFiner = [&](std::int32_t i) {
         const Octree::Node& n = tree.node(i);
         if (n.child >= 0) return false;
@@ -89,37 +125,29 @@ bool refine(Octree& tree, const shape::Surface& surface, const Sizing& sizing) {
         if (sizing.mostNodes > 0 && static_cast<std::size_t>(last) + 8 * split.size() > sizing.mostNodes) return false;
         tree.splitAll(split);
     }
-    for (int level = tree.deepest(); level > 0; --level) {
-        std::vector<std::uint64_t> cut;
-        for (std::int32_t i = 0; i < tree.nodes(); ++i)
-            if (tree.node(i).cut && tree.node(i).level == level) cut.push_back(pack(tree.node(i).at));
-        std::int32_t last = 0;
-        for (const auto k : dilated(std::move(cut), tree, level, sizing.bufferCells))
-            last = tree.ensure(last, level, unpack(k));
-        if (tooMany()) return false;
+    return keepBuffers(tree, sizing);
+}
+
+bool refineAt(Octree& tree, const Sizing& sizing, std::span<const Vec3> places) {
+    std::vector<std::int32_t> split;
+    for (const Vec3& x : places) {
+        const auto i = tree.leafAt(x);
+        if (i < 0) continue;
+        const Octree::Node& n = tree.node(i);
+        const auto before = split.size();
+        for (int dz = -1; dz <= 1; ++dz)
+            for (int dy = -1; dy <= 1; ++dy)
+                for (int dx = -1; dx <= 1; ++dx) {
+                    const auto k = tree.findFrom(i, n.level, {n.at[0] + dx, n.at[1] + dy, n.at[2] + dz});
+                    if (k >= 0 && tree.node(k).cut && tree.node(k).child < 0 && tree.node(k).level == n.level)
+                        split.push_back(k);
+                }
+        if (split.size() == before) split.push_back(i);
     }
-    // A node with children has neighbours of its own size on all sides, corners included. Asked of its parent, for all
-    // of its children at once: a neighbour of the parent that any of them touches must have children too.
-    for (int level = tree.deepest() - 1; level > 0; --level) {
-        const auto count = tree.nodes();
-        for (std::int32_t i = 0; i < count; ++i) {
-            const Octree::Node n = tree.node(i);
-            if (n.level != level - 1 || n.child < 0) continue;
-            unsigned split = 0;  // a bit for each child
-            for (int c = 0; c < 8; ++c) split |= static_cast<unsigned>(tree.node(n.child + c).child >= 0) << c;
-            if (split == 0) continue;
-            constexpr unsigned kOnSide[3][3] = {{0x55, 0xff, 0xaa},
-                                                {0x33, 0xff, 0xcc},
-                                                {0x0f, 0xff, 0xf0}};  // children at the low side, all, at the high side
-            for (int dz = -1; dz <= 1; ++dz)
-                for (int dy = -1; dy <= 1; ++dy)
-                    for (int dx = -1; dx <= 1; ++dx)
-                        if (split & kOnSide[0][dx + 1] & kOnSide[1][dy + 1] & kOnSide[2][dz + 1])
-                            tree.ensure(i, level, {2 * (n.at[0] + dx), 2 * (n.at[1] + dy), 2 * (n.at[2] + dz)});
-        }
-        if (tooMany()) return false;
-    }
-    return true;
+    std::sort(split.begin(), split.end());
+    split.erase(std::unique(split.begin(), split.end()), split.end());
+    tree.splitAll(split);
+    return keepBuffers(tree, sizing);
 }
 
 }  // namespace cvane::grid

@@ -51,7 +51,10 @@ Result onReference(Result r, const air::Reference& to) {
     for (auto& p : r.parts) move(p);
     r.band = bandOn(r.band, r.wind, from, to);
     r.swing = bandOn(r.swing, r.wind, from, to);
-    if (r.coarse) r.coarse->coefficients = onReference(r.coarse->coefficients, r.wind, from, to);
+    if (r.coarse) {
+        r.coarse->coefficients = onReference(r.coarse->coefficients, r.wind, from, to);
+        for (auto& c : r.coarse->coarser) c.coefficients = onReference(c.coefficients, r.wind, from, to);
+    }
     if (!r.remark.empty() && from.area != to.area)
         r.remark += fmt::format(" (Coefficients in this remark rest on {:.5g} m2.)", from.area);
     r.reference = to;

@@ -1,9 +1,11 @@
 #include "readout/result.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "base/errors.h"
 #include "base/units.h"
+#include "readout/grid_band.h"
 
 namespace cvane::readout {
 namespace {
@@ -67,16 +69,69 @@ PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::F
 
 using C = air::Coefficients;
 
-std::optional<double> Result::gridFactor() const {
-    if (!coarse || coarse->verdict != flow::Verdict::Settled || coarse->cells <= 0 || cells <= coarse->cells) return {};
-    return 3.0 / (std::pow(static_cast<double>(cells) / coarse->cells, 2.0 / 3.0) - 1.0);
+namespace {
+bool isCoarser(const CoarseResult& r, int cells) {
+    return r.verdict == flow::Verdict::Settled && r.cells > 0 && cells > r.cells;
+}
+double sizeRatio(int cells, int fewer) {
+    return std::cbrt(static_cast<double>(cells) / fewer);
+}
+
+/// A result's values on its grids, the finest first: those that settled.
+struct OnGrids {
+    std::vector<int> cells;
+    std::vector<C> values;
+};
+OnGrids onGrids(const Result& r) {
+    OnGrids out{{r.cells}, {r.coefficients}};
+    if (!r.coarse || !isCoarser(*r.coarse, r.cells)) return out;
+    out.cells.push_back(r.coarse->cells);
+    out.values.push_back(r.coarse->coefficients);
+    for (const auto& c : r.coarse->coarser)
+        if (isCoarser(c, r.coarse->cells)) {
+            out.cells.push_back(c.cells);
+            out.values.push_back(c.coefficients);
+        }
+    return out;
+}
+GridBand bandOver(const OnGrids& g, double C::*which) {
+    const double r = sizeRatio(g.cells[0], g.cells[1]);
+    if (g.cells.size() == 2) return gridBand(g.values[0].*which, g.values[1].*which, r);
+    return gridBand(g.values[0].*which, g.values[1].*which, g.values[2].*which, r, sizeRatio(g.cells[1], g.cells[2]));
+}
+}  // namespace
+
+int Result::gridsOfBand() const {
+    const auto n = onGrids(*this).cells.size();
+    return n < 2 ? 0 : static_cast<int>(n);
+}
+
+std::optional<double> Result::orderOfDrag() const {
+    const auto g = onGrids(*this);
+    return g.cells.size() < 2 ? std::nullopt : bandOver(g, &C::CD).order;
 }
 
 std::optional<C> Result::gridBand() const {
-    const auto factor = gridFactor();
-    if (!factor) return {};
+    const auto g = onGrids(*this);
+    if (g.cells.size() < 2) return {};
     C out;
-    for (const auto m : air::kAllCoefficients) out.*m = *factor * std::abs(coefficients.*m - coarse->coefficients.*m);
+    for (const auto m : air::kAllCoefficients) out.*m = bandOver(g, m).band;
+    return out;
+}
+
+std::optional<C> bandOfDifference(const Result& a, const Result& b) {
+    OnGrids x = onGrids(a);
+    const OnGrids y = onGrids(b);
+    const std::size_t n = std::min(x.cells.size(), y.cells.size());
+    if (n < 2) return {};
+    x.cells.resize(n), x.values.resize(n);
+    for (std::size_t i = 0; i < n; ++i) {
+        // The two may have unlike numbers of cells: the mean of their sizes stands for both.
+        x.cells[i] = static_cast<int>(std::sqrt(static_cast<double>(x.cells[i]) * y.cells[i]));
+        for (const auto m : air::kAllCoefficients) x.values[i].*m -= y.values[i].*m;
+    }
+    C out;
+    for (const auto m : air::kAllCoefficients) out.*m = bandOver(x, m).band + std::hypot(a.band.*m, b.band.*m);
     return out;
 }
 
@@ -102,13 +157,20 @@ json toJson(const CoarseResult& r) {
     return {{"cells", r.cells},
             {"iterations", r.iterations},
             {"verdict", flow::nameOf(r.verdict)},
-            {"coefficients", sixOf(r.coefficients)}};
+            {"coefficients", sixOf(r.coefficients)},
+            {"coarser_grid", r.coarser.empty() ? json(nullptr) : toJson(r.coarser.front())}};
 }
 
 CoarseResult coarseFromJson(const json& j, const std::string& where) {
     try {
-        return {j.at("cells").get<int>(), j.at("iterations").get<int>(),
-                verdictFrom(j.at("verdict").get<std::string>()), sixFrom<C>(j.at("coefficients"))};
+        CoarseResult r{j.at("cells").get<int>(),
+                       j.at("iterations").get<int>(),
+                       verdictFrom(j.at("verdict").get<std::string>()),
+                       sixFrom<C>(j.at("coefficients")),
+                       {}};
+        if (j.contains("coarser_grid") && !j["coarser_grid"].is_null())
+            r.coarser.push_back(coarseFromJson(j["coarser_grid"], where));
+        return r;
     } catch (const json::exception&) {
         throw base::InputError("is not a result that can be read.", where, "Run the point again.");
     }

@@ -26,6 +26,7 @@ struct CoarseResult {
     int cells = 0, iterations = 0;
     flow::Verdict verdict = flow::Verdict::Running;
     air::Coefficients coefficients;
+    std::vector<CoarseResult> coarser;  ///< on a grid with still fewer cells: one or none
 };
 
 /// Something in a result that cannot be, or that calls for a look.
@@ -47,12 +48,13 @@ struct Result {
     /// and what is still to go, or the error of its mean. What a finer grid would change is not in it.
     air::Coefficients band;
     std::optional<CoarseResult> coarse;
-    /// How far each coefficient may lie from that of a very fine grid: 3 |fine - coarse| / (r^2 - 1), r the ratio of
-    /// the cells' sizes. Nothing without a coarse result that has settled. Source: P. J. Roache, J. Fluids Eng. 116
-    /// (1994), two grids, second order.
+    /// How far each coefficient may lie from that of a very fine grid, by the grids on which it has settled
+    /// (readout/grid_band.h): of three or of two. Nothing where the coarse one did not settle.
     std::optional<air::Coefficients> gridBand() const;
-    /// That factor on the difference.
-    std::optional<double> gridFactor() const;
+    /// On how many grids that rests: 0, 2 or 3.
+    int gridsOfBand() const;
+    /// The order that CD shows over three grids; nothing of two, or where they do not approach one value.
+    std::optional<double> orderOfDrag() const;
     /// Both bands together.
     air::Coefficients trust() const;
     air::Coefficients swing;  ///< half the range over the last part of the run
@@ -76,6 +78,11 @@ struct Result {
     std::vector<Finding> findings;  ///< what looks wrong in it
     std::string remark;             ///< in words: why it is not settled, where it diverged
 };
+
+/// How far the difference a - b of each coefficient may lie from that of very fine grids: errors that both points share
+/// drop out of it, since what is compared over the grids is the difference itself. With what both iterations leave
+/// open. Nothing where one of them has no coarse grid that settled.
+std::optional<air::Coefficients> bandOfDifference(const Result& a, const Result& b);
 
 /// Balance from loads by patch; `names` are the patch names, entries that are not on the model are passed over.
 PartBalance balanceOf(const std::string& name, const flow::Load& load, const air::FreeStream& wind,

@@ -76,7 +76,10 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
     RunOrder order;
     order.grid = gridFile(c);
     std::error_code ec;
-    if (c.settings.flow.coarseFirst && fs::exists(coarseGridFile(c), ec)) order.coarseGrid = coarseGridFile(c);
+    if (c.settings.flow.coarseFirst && fs::exists(coarseGridFile(c), ec)) {
+        order.coarseGrid = coarseGridFile(c);
+        if (fs::exists(coarsestGridFile(c), ec)) order.coarsestGrid = coarsestGridFile(c);
+    }
     order.flowCase = flowCaseOf(c.settings, p, placedModel(c), reference);
     order.key = runKey(c, p);
     order.caseKey = caseKey(c, p);
@@ -105,7 +108,7 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
                                   base::readFile(folder / "result.json"));
         } else {
             // Nothing was computed that could be lost: no checkpoint, no result.
-            for (const char* old : {"monitor.csv", "progress.jsonl", "coarse.json", "coarse.bin"})
+            for (const char* old : {"monitor.csv", "progress.jsonl", "coarse.json", "coarse.bin", "coarsest.bin"})
                 fs::remove(folder / old, ec);
             order.neighbour = nearestSettled(c, p, reference);
         }

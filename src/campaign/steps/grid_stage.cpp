@@ -52,9 +52,11 @@ fs::path gridFile(const Campaign& c) {
 }
 
 namespace {
-constexpr double kCoarser = 4.0;        ///< times fewer cells on the coarse grid
-constexpr int kLeastForCoarse = 20000;  ///< cells below which a coarse grid would say nothing
+constexpr double kCoarser = 4.0;          ///< times fewer cells on the coarse grid
+constexpr int kLeastForCoarse = 20000;    ///< cells below which a coarse grid would say nothing
+constexpr int kLeastForCoarsest = 64000;  ///< the same for a second one
 constexpr const char* kCoarse = "coarse.cgns";
+constexpr const char* kCoarsest = "coarsest.cgns";
 constexpr const char* kNoCoarse = "no-coarse.txt";  ///< why there is none
 
 // `folder`: that of the grid; the key in its name is not worked out again.
@@ -64,23 +66,33 @@ bool coarseIsDone(const Campaign& c, const fs::path& folder) {
            fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
 }
 
-void makeCoarseGrid(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s,
-                    const base::Progress& progress) {
-    s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
-    for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
-    grid::Grid g;
-    try {
-        g = grid::build(model, c.settings.tunnel, s, progress);
-    } catch (const base::InputError& e) {
-        base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
-        return;
+// With a quarter of the cells, and with a quarter of those.
+void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s,
+                     const base::Progress& progress) {
+    const bool second = s.cellBudget >= kLeastForCoarsest;
+    for (const char* name : {kCoarse, kCoarsest}) {
+        if (name == kCoarsest && !second) break;
+        s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
+        for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
+        grid::Grid g;
+        try {
+            g = grid::build(model, c.settings.tunnel, s, progress);
+        } catch (const base::InputError& e) {
+            // The second one is a luxury.
+            if (name == kCoarse) base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
+            return;
+        }
+        writeGrid(g, folder / name);
     }
-    writeGrid(g, folder / kCoarse);
 }
 }  // namespace
 
 fs::path coarseGridFile(const Campaign& c) {
     return gridFile(c).parent_path() / kCoarse;
+}
+
+fs::path coarsestGridFile(const Campaign& c) {
+    return gridFile(c).parent_path() / kCoarsest;
 }
 
 bool gridIsCurrent(const Campaign& c) {
@@ -129,7 +141,7 @@ class GridFolder {
 // A damaged grid stays for a look, and another takes its place.
 void putAside(const fs::path& folder) {
     std::error_code ec;
-    for (const char* name : {"grid.cgns", "coarse.cgns"})
+    for (const char* name : {"grid.cgns", "coarse.cgns", "coarsest.cgns"})
         for (const char* ending : {"", ".sum"})
             fs::rename(folder / (std::string(name) + ending), folder / ("damaged-" + std::string(name) + ending), ec);
 }
@@ -139,7 +151,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     const fs::path file = gridFile(c);
     if (gridIsCurrent(c)) {
         try {
-            base::checkSum(coarseGridFile(c), "");
+            for (const auto& coarse : {coarseGridFile(c), coarsestGridFile(c)}) base::checkSum(coarse, "");
             return std::make_shared<const grid::Grid>(readGrid(file));
         } catch (const base::InputError&) {
             putAside(file.parent_path());
@@ -160,7 +172,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     const shape::Surface model = modelForGrid(c);
     const auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
     if (withCoarse) {
-        makeCoarseGrid(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
+        makeCoarseGrids(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
             return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing));
         });
         if (there) return std::make_shared<const grid::Grid>(readGrid(file));

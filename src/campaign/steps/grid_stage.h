@@ -24,7 +24,8 @@ double shareOfWallOff(const Campaign& campaign);
 std::filesystem::path gridFile(const Campaign& campaign);  ///< grids/<key>/grid.cgns
 /// A grid of the same settings with a quarter of the cells beside it. It may not exist: too few cells, or not wanted.
 std::filesystem::path coarseGridFile(const Campaign& campaign);
-bool gridIsCurrent(const Campaign& campaign);  ///< what the settings ask for exists
+std::filesystem::path coarsestGridFile(const Campaign& campaign);  ///< with a sixteenth
+bool gridIsCurrent(const Campaign& campaign);                      ///< what the settings ask for exists
 
 /// Builds and stores the grid of the present settings unless it exists. Cancelled or failed: nothing is left.
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& campaign, const base::Progress& progress);

@@ -27,13 +27,19 @@ std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const 
     return out;
 }
 
-std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
+namespace {
+/// @param name   of the state's file, without its ending
+/// @param start  from a grid with fewer cells, or null
+std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, const RunOrder& order,
+                              const fs::path& folder, const flow::Ranks& ranks, const flow::FlowCloud* start) {
     auto c = order.flowCase;
     // The coarse flow is a means: it may stay less well known than the fine one, but must not take its time.
     c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
-    flow::Solver solver(pieceOfGrid(order.coarseGrid, ranks), c, ranks);
-    if (!order.neighbour.empty() && isThere(order.neighbour / "coarse.bin", ranks))
-        startFromNeighbour(solver, order.neighbour, "coarse.bin", ranks);
+    flow::Solver solver(pieceOfGrid(grid, ranks), c, ranks);
+    if (!order.neighbour.empty() && isThere(order.neighbour / (name + ".bin"), ranks))
+        startFromNeighbour(solver, order.neighbour, (name + ".bin").c_str(), ranks);
+    else if (start)
+        solver.startFromCoarser(*start);
     else
         solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
@@ -59,13 +65,7 @@ std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder,
         if (ranks.any(asked)) return Coarse{{}, {}, true};
     }
     const auto verdict = course.verdict();
-    if (verdict == flow::Verdict::Diverged) {
-        if (ranks.rank() == 0)
-            say({{"notice",
-                  "The flow on the coarse grid blew up in spite of caution; the fine one starts without it, and its "
-                  "band lacks the cells' part."}});
-        return {};
-    }
+    if (verdict == flow::Verdict::Diverged) return {};
     Coarse out;
     out.result.cells = static_cast<int>(solver.piece().allCells);
     out.result.iterations = static_cast<int>(history.size());
@@ -75,9 +75,29 @@ std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder,
     out.cloud = solver.cloud();
     auto saved = solver.checkpoint();
     saved.key = order.key;
+    together(ranks, [&] { flow::writeCheckpoint(saved, folder / (name + ".bin")); });
+    return out;
+}
+}  // namespace
+
+std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
+    std::optional<Coarse> coarsest;
+    if (!order.coarsestGrid.empty()) {
+        coarsest = solveOn(order.coarsestGrid, "coarsest", order, folder, ranks, nullptr);
+        if (coarsest && coarsest->stopped) return coarsest;
+    }
+    auto out = solveOn(order.coarseGrid, "coarse", order, folder, ranks, coarsest ? &coarsest->cloud : nullptr);
+    if (!out) {
+        if (ranks.rank() == 0)
+            say({{"notice",
+                  "The flow on the coarse grid blew up in spite of caution; the fine one starts without it, and its "
+                  "band lacks the cells' part."}});
+        return {};
+    }
+    if (out->stopped) return out;
+    if (coarsest) out->result.coarser.push_back(coarsest->result);
     together(ranks, [&] {
-        flow::writeCheckpoint(saved, folder / "coarse.bin");
-        auto j = readout::toJson(out.result);
+        auto j = readout::toJson(out->result);
         j["key"] = order.key;
         j["schema"] = 2;
         base::replaceJson(folder / "coarse.json", j);

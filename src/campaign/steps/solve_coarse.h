@@ -17,7 +17,8 @@ struct Coarse {
 std::optional<readout::CoarseResult> coarseBefore(const std::filesystem::path& folder, const std::string& key,
                                                   const flow::Ranks& ranks);
 
-/// Solves the point on its coarse grid and keeps coarse.json and coarse.bin. Empty: the flow blew up. Collective.
+/// Solves the point on its coarsest grid, if it has one, and from there on its coarse one; keeps coarse.json,
+/// coarse.bin and coarsest.bin. Empty: the flow on the coarse one blew up. Collective.
 std::optional<Coarse> solveCoarse(const RunOrder& order, const std::filesystem::path& folder, const flow::Ranks& ranks);
 
 }  // namespace cvane::campaign

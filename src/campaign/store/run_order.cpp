@@ -45,6 +45,7 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
           {"beta_deg", o.point.condition.beta_deg}}},
         {"grid", relative(o.grid)},
         {"coarse_grid", relative(o.coarseGrid)},
+        {"coarsest_grid", relative(o.coarsestGrid)},
         {"neighbour", relative(o.neighbour)},
         {"tunnel", all["tunnel"]},
         {"flow", all["flow"]},
@@ -85,6 +86,7 @@ RunOrder readOrder(const fs::path& folder) {
         };
         o.grid = absolute("grid");
         o.coarseGrid = absolute("coarse_grid");
+        if (j.contains("coarsest_grid")) o.coarsestGrid = absolute("coarsest_grid");
         o.neighbour = j.at("neighbour").get<std::string>().empty() ? fs::path() : absolute("neighbour");
         o.caseKey = j.value("case_key", "");
         o.solver = j.value("solver", 0);

@@ -7,12 +7,13 @@ namespace cvane::campaign {
 /// What the solver process is told: run.json in the run's folder. In the file paths are relative to it, so that a
 /// campaign can be moved.
 struct RunOrder {
-    std::string key;                   ///< of everything that the flow depends on (runKey)
-    std::string caseKey;               ///< the same whatever the solver's version
-    int solver = 0;                    ///< its version; 0: it was not noted
-    Point point;                       ///< what it was run as
-    std::filesystem::path grid;        ///< absolute
-    std::filesystem::path coarseGrid;  ///< absolute; empty: none
+    std::string key;                     ///< of everything that the flow depends on (runKey)
+    std::string caseKey;                 ///< the same whatever the solver's version
+    int solver = 0;                      ///< its version; 0: it was not noted
+    Point point;                         ///< what it was run as
+    std::filesystem::path grid;          ///< absolute
+    std::filesystem::path coarseGrid;    ///< absolute; empty: none
+    std::filesystem::path coarsestGrid;  ///< the same, with still fewer cells
     flow::Case flowCase;
     std::filesystem::path neighbour;  ///< folder of a settled run to start from; empty: potential flow
 };

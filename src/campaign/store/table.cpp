@@ -25,11 +25,12 @@ std::string textTable(const std::vector<PointReport>& reports) {
             const auto& c = r.result->coefficients;
             fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}",
                            c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL, r.result->trust().CD,
-                           r.result->gridFactor() ? " " : "*", r.result->iterations);
+                           r.result->gridsOfBand() > 0 ? " " : "*", r.result->iterations);
         }
         t += "\n";
     }
-    if (std::any_of(reports.begin(), reports.end(), [](const auto& r) { return r.result && !r.result->gridFactor(); }))
+    if (std::any_of(reports.begin(), reports.end(),
+                    [](const auto& r) { return r.result && r.result->gridsOfBand() == 0; }))
         t += "* +- without the grid's part: there was no coarser grid to compare with, or the flow swings on it.\n";
     for (const auto& r : reports)
         if (r.result)
