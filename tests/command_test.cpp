@@ -359,3 +359,33 @@ TEST(SectionsCommand, SolvesInTheFieldOnceAndKeepsWhatIsSettled) {
     EXPECT_EQ(std::count(three.text.begin(), three.text.end(), '\n'),
               std::count(first.text.begin(), first.text.end(), '\n') + 1);
 }
+
+TEST(StudyCommand, RunsAPointOnSeveralGridsAndSaysWhatTheyApproach) {
+    const Shop shop;
+    const int own = shop.settings().grid.cellBudget;
+    ASSERT_EQ(
+        Shop::say(
+            "set " + shop.campaign +
+            " flow.model=laminar schedule.speeds_m_s=1.5 flow.coarse_first=false grid.layers=3 grid.wake_lengths=0 "
+            "flow.most_iterations=200")
+            .code,
+        0);
+    const auto csv = (shop.folder / "study.csv").string();
+    const auto said = Shop::say("study " + shop.campaign + " --budgets 12000,4000,8000 --ranks 1 --csv " + csv);
+    EXPECT_TRUE(said.code == 0 || said.code == 3) << said.text;
+    std::istringstream rows(base::readFile(csv));
+    std::string line;
+    std::getline(rows, line);
+    double before = 0.0;
+    int count = 0;
+    for (; std::getline(rows, line); ++count) {
+        EXPECT_GT(std::stod(line), before);  // the coarsest first
+        before = std::stod(line);
+    }
+    EXPECT_GE(count, 2) << said.text;
+    EXPECT_TRUE(said.has("on the finest")) << said.text;
+    // The campaign's own budget is as it was.
+    EXPECT_EQ(shop.settings().grid.cellBudget, own);
+    EXPECT_EQ(Shop::say("study " + shop.campaign + " --budgets 5000").code, 2);
+    EXPECT_EQ(Shop::say("study " + shop.campaign + " --budgets 5000,10").code, 2);
+}

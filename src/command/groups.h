@@ -6,7 +6,8 @@ namespace cvane::command {
 std::vector<Action> settingActions();  ///< new, set, parts, finer, condition, configuration, set-up
 std::vector<Action> deviceActions();   ///< wheel, rough, disc, porous
 std::vector<Action> workActions();     ///< check, grid, run, save
-std::vector<Action> readingActions();  ///< table, cut
+std::vector<Action> readingActions();  ///< table, difference, cut
+std::vector<Action> studyActions();    ///< study
 std::vector<Action> storeActions();    ///< index, clean
 std::vector<Action> sectionActions();  ///< section
 

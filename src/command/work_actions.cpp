@@ -4,7 +4,6 @@
 #include <chrono>
 #include <cmath>
 #include <iterator>
-#include <thread>
 
 #include "base/errors.h"
 #include "base/text.h"
@@ -16,6 +15,7 @@
 #include "campaign/store/table.h"
 #include "command/edit.h"
 #include "command/groups.h"
+#include "command/point_runner.h"
 #include "shape/health.h"
 
 namespace cvane::command {
@@ -171,93 +171,6 @@ Outcome makeGrids(const json& a, const Talk& talk) {
     }
     return out;
 }
-
-/// Runs points one after the other and tells of them.
-class PointRunner {
-  public:
-    PointRunner(const campaign::Campaign& base, int ranks, campaign::StartOptions options, const Talk& talk)
-        : base_(base), ranks_(ranks), options_(options), talk_(talk) {}
-
-    /// @return whether to go on with the next
-    bool run(const campaign::Point& p) {
-        const auto c = base_.of(p);
-        const auto reference = book_.reference(c);
-        auto report = campaign::reportOf(c, p, reference);
-        if (campaign::isDone(report.state) && !options_.anew && options_.further == 0) {
-            talk_({{"text", fmt::format("{}: {} already\n", p.name(), campaign::nameOf(report.state))}});
-        } else {
-            follow(c, p, reference);
-            report = campaign::reportOf(c, p, reference);
-        }
-        judge(p, report);
-        return !stopped_;
-    }
-    int code() const { return stopped_ ? 4 : code_; }
-    campaign::MeasureBook& book() { return book_; }
-
-  private:
-    void follow(const campaign::Campaign& c, const campaign::Point& p, const air::Reference& reference) {
-        const auto before = campaign::reportOf(c, p, reference);
-        talk_({{"text", fmt::format("{}: running on {} ranks\n", p.name(), ranks_)}});
-        const auto run = campaign::PointRun::start(c, p, reference, ranks_, options_);
-        for (int tick = 0; run.alive(); ++tick) {
-            std::this_thread::sleep_for(std::chrono::milliseconds(200));
-            constexpr int kTicksPerWord = 5;
-            json news = json::object();
-            if (tick % kTicksPerWord == 0) {
-                const auto r = campaign::reportOf(c, p, reference);
-                news = {{"point", p.name()},        {"coarse", r.coarse}, {"iteration", r.iterations},
-                        {"most", r.mostIterations}, {"CL", r.CL},         {"CD", r.CD},
-                        {"left_s", r.secondsLeft}};
-            }
-            if (!talk_(news) && !stopped_) {
-                stopped_ = true;
-                run.askToStop();
-                talk_({{"text", "\nstopping after this iteration, the checkpoint is kept\n"}});
-            }
-        }
-        // The old result would pass for the new one where the solver gave up before it had any.
-        const auto after = campaign::reportOf(c, p, reference);
-        const bool none = options_.further > 0 && before.result && after.result &&
-                          after.result->iterations <= before.result->iterations;
-        const bool old = options_.anew && after.folder == before.folder && !before.folder.empty();
-        if ((none || old) && !stopped_)
-            failed_ = after.message.empty() ? "the solver ended before its first iteration" : after.message;
-    }
-
-    void judge(const campaign::Point& p, const campaign::PointReport& report) {
-        if (!failed_.empty()) {
-            talk_({{"warning", fmt::format("{}: {}", p.name(), failed_)}});
-            failed_.clear();
-            code_ = 1;
-            return;
-        }
-        switch (report.state) {
-            case campaign::PointState::Settled:
-                break;
-            case campaign::PointState::Unsteady:
-                code_ = std::max(code_, code_ == 1 ? 1 : 3);
-                break;
-            default:
-                talk_({{"warning",
-                        fmt::format("{}: {}{}{}", p.name(), campaign::nameOf(report.state),
-                                    report.message.empty() ? "" : ": ",
-                                    !report.message.empty() ? report.message
-                                    : report.folder.empty() ? "the folder of its run has vanished. Run it again."
-                                                            : "")}});
-                code_ = 1;
-        }
-    }
-
-    const campaign::Campaign& base_;
-    int ranks_;
-    campaign::StartOptions options_;
-    const Talk& talk_;
-    campaign::MeasureBook book_;
-    std::string failed_;  ///< why the last start led to nothing
-    int code_ = 0;
-    bool stopped_ = false;
-};
 
 Outcome run(const json& a, const Talk& talk) {
     const auto base = campaign::Campaign::open(textIn(a, "campaign"));

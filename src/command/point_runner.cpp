@@ -1,0 +1,77 @@
+#include "command/point_runner.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <thread>
+
+namespace cvane::command {
+using nlohmann::json;
+
+bool PointRunner::run(const campaign::Point& p) {
+    const auto c = base_.of(p);
+    const auto reference = book_.reference(c);
+    auto report = campaign::reportOf(c, p, reference);
+    if (campaign::isDone(report.state) && !options_.anew && options_.further == 0) {
+        talk_({{"text", fmt::format("{}: {} already\n", p.name(), campaign::nameOf(report.state))}});
+    } else {
+        follow(c, p, reference);
+        report = campaign::reportOf(c, p, reference);
+    }
+    judge(p, report);
+    return !stopped_;
+}
+
+void PointRunner::follow(const campaign::Campaign& c, const campaign::Point& p, const air::Reference& reference) {
+    const auto before = campaign::reportOf(c, p, reference);
+    talk_({{"text", fmt::format("{}: running on {} ranks\n", p.name(), ranks_)}});
+    const auto run = campaign::PointRun::start(c, p, reference, ranks_, options_);
+    for (int tick = 0; run.alive(); ++tick) {
+        std::this_thread::sleep_for(std::chrono::milliseconds(200));
+        constexpr int kTicksPerWord = 5;
+        json news = json::object();
+        if (tick % kTicksPerWord == 0) {
+            const auto r = campaign::reportOf(c, p, reference);
+            news = {{"point", p.name()}, {"coarse", r.coarse}, {"iteration", r.iterations}, {"most", r.mostIterations},
+                    {"CL", r.CL},        {"CD", r.CD},         {"left_s", r.secondsLeft}};
+        }
+        if (!talk_(news) && !stopped_) {
+            stopped_ = true;
+            run.askToStop();
+            talk_({{"text", "\nstopping after this iteration, the checkpoint is kept\n"}});
+        }
+    }
+    // The old result would pass for the new one where the solver gave up before it had any.
+    const auto after = campaign::reportOf(c, p, reference);
+    const bool none =
+        options_.further > 0 && before.result && after.result && after.result->iterations <= before.result->iterations;
+    const bool old = options_.anew && after.folder == before.folder && !before.folder.empty();
+    if ((none || old) && !stopped_)
+        failed_ = after.message.empty() ? "the solver ended before its first iteration" : after.message;
+}
+
+void PointRunner::judge(const campaign::Point& p, const campaign::PointReport& report) {
+    if (!failed_.empty()) {
+        talk_({{"warning", fmt::format("{}: {}", p.name(), failed_)}});
+        failed_.clear();
+        code_ = 1;
+        return;
+    }
+    switch (report.state) {
+        case campaign::PointState::Settled:
+            break;
+        case campaign::PointState::Unsteady:
+            code_ = std::max(code_, code_ == 1 ? 1 : 3);
+            break;
+        default:
+            talk_({{"warning", fmt::format("{}: {}{}{}", p.name(), campaign::nameOf(report.state),
+                                           report.message.empty() ? "" : ": ",
+                                           !report.message.empty() ? report.message
+                                           : report.folder.empty() ? "the folder of its run has vanished. Run it again."
+                                                                   : "")}});
+            code_ = 1;
+    }
+}
+
+}  // namespace cvane::command
