@@ -75,6 +75,17 @@ void withEdit(campaign::SectionEntry& e, const section::SectionEdit& edit) {
     if (edit.noseRadius) e.noseRadius = edit.noseRadius;
 }
 
+/// The field's points have the colour of the panels' curve of the same section and Reynolds number.
+QColor colourOf(const std::vector<SectionWork::Curve>& all, std::size_t i) {
+    const auto same = [&](const SectionWork::Curve& c) {
+        return !c.field && c.asked.section == all[i].asked.section &&
+               c.asked.flapTurn_deg == all[i].asked.flapTurn_deg &&
+               c.asked.what.flow.air.reynolds == all[i].asked.what.flow.air.reynolds;
+    };
+    const auto panels = all[i].field ? std::find_if(all.begin(), all.end(), same) : all.end();
+    return colourOf(panels == all.end() ? i : static_cast<std::size_t>(panels - all.begin()));
+}
+
 }  // namespace
 
 void SectionsStage::makePage() {
@@ -249,9 +260,9 @@ void SectionsStage::plotPair(Plot& to, std::size_t x, std::size_t y) {
         }
         to.add(name, px, py, ink, style);
     };
-    std::size_t colour = 0;
-    for (const auto& c : work_.curves()) {
-        const QColor ink = colourOf(colour++);
+    for (std::size_t i = 0; i < work_.curves().size(); ++i) {
+        const auto& c = work_.curves()[i];
+        const QColor ink = colourOf(work_.curves(), i);
         const QString name = nameOf(c);
         if (off_.contains(name)) continue;
         if (c.asked.section == chosen_ && !c.before.empty()) add(tr("%1 before").arg(name), c.before, ink, 2);
@@ -311,7 +322,7 @@ void SectionsStage::fillLegend() {
         for (int i = 0; i < names.size(); ++i) {
             auto* b = new QToolButton;
             QPixmap dot(14, 14);
-            dot.fill(colourOf(static_cast<std::size_t>(i)));
+            dot.fill(colourOf(work_.curves(), static_cast<std::size_t>(i)));
             b->setIcon(dot);
             b->setText(names[i]);
             b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
