@@ -21,17 +21,33 @@ using namespace cvane;
 using test::typeLine;
 using test::waitUntil;
 
-TEST(SectionsStage, ComputesPolarsOfACodeAndAFileAndUndoTakesThemBack) {
-    const test::Folder folder;
+namespace {
+/// A window on a new campaign without a model, and few angles to wait for.
+struct OnSections {
+    test::Folder folder;
     desk::Window window;
-    window.show();
-    window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
+    desk::SectionsStage* stage = nullptr;
+    OnSections(double first_deg, double last_deg, double step_deg) {
+        window.show();
+        window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
+        stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
+        auto s = window.document().settings();
+        s.sections.first_deg = first_deg, s.sections.last_deg = last_deg, s.sections.step_deg = step_deg;
+        window.document().change("fewer angles", s);
+    }
+    bool computed() {
+        return waitUntil([&] { return !stage->work().running(); }, 20000);
+    }
+};
+}  // namespace
+
+TEST(SectionsStage, ComputesPolarsOfACodeAndAFileAndUndoTakesThemBack) {
+    OnSections on(0.0, 4.0, 2.0);
+    const auto& folder = on.folder;
+    auto& window = on.window;
+    auto* stage = on.stage;
     EXPECT_EQ(window.stageAt(window.stage()).title(), "Sections");
-    auto* stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
     ASSERT_NE(stage, nullptr);
-    auto s = window.document().settings();
-    s.sections.first_deg = 0.0, s.sections.last_deg = 4.0, s.sections.step_deg = 2.0;
-    window.document().change("fewer angles", s);
     typeLine(window.findChild<QLineEdit*>("sectionCode"), "2412");
     const auto done = [&](std::size_t curves) {
         return waitUntil([&] { return stage->work().curves().size() == curves && !stage->work().running(); }, 20000);
@@ -55,21 +71,16 @@ TEST(SectionsStage, ComputesPolarsOfACodeAndAFileAndUndoTakesThemBack) {
 }
 
 TEST(SectionsStage, ThicknessMakesAnotherPolarAndTheOldOneComesBack) {
-    const test::Folder folder;
-    desk::Window window;
-    window.show();
-    window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
-    auto* stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
-    auto s = window.document().settings();
-    s.sections.first_deg = 0.0, s.sections.last_deg = 2.0;
-    window.document().change("fewer angles", s);
+    OnSections on(0.0, 2.0, 1.0);
+    const auto& folder = on.folder;
+    auto& window = on.window;
+    auto* stage = on.stage;
     stage->bring("0012");
-    const auto done = [&] { return waitUntil([&] { return !stage->work().running(); }, 20000); };
-    ASSERT_TRUE(done());
+    ASSERT_TRUE(on.computed());
     const auto before = stage->work().curves()[0].asked.key;
     window.findChild<QDoubleSpinBox*>("sectionThickness")->setValue(15.0);
     EXPECT_NE(stage->work().curves()[0].asked.key, before);
-    ASSERT_TRUE(done());
+    ASSERT_TRUE(on.computed());
     EXPECT_EQ(stage->work().curves()[0].before.size(), 3u);  // beside it for comparison
     stage->savePlots(QString::fromStdString((folder / "p.pdf").string()));
     for (const char* name : {"p.pdf", "p-right.pdf"})
@@ -80,19 +91,17 @@ TEST(SectionsStage, ThicknessMakesAnotherPolarAndTheOldOneComesBack) {
 }
 
 TEST(SectionsStage, TheFieldsPointsAreStoredAndShownBesideThePanels) {
-    const test::Folder folder;
-    desk::Window window;
-    window.show();
-    window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
-    auto* stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
+    OnSections on(0.0, 2.0, 2.0);
+    const auto& folder = on.folder;
+    auto& window = on.window;
+    auto* stage = on.stage;
     ASSERT_NE(stage, nullptr);
     EXPECT_TRUE(window.findChild<QPushButton*>("stageRun")->isHidden());  // nothing to run without a model
     auto s = window.document().settings();
-    s.sections.first_deg = 0.0, s.sections.last_deg = 2.0, s.sections.step_deg = 2.0;
     s.sections.fieldAngles_deg = {0.0}, s.sections.fieldLevel = 0;
-    window.document().change("fewer angles", s);
+    window.document().change("one angle in the field", s);
     stage->bring("0012");
-    ASSERT_TRUE(waitUntil([&] { return !stage->work().running(); }, 20000));
+    ASSERT_TRUE(on.computed());
     window.findChild<QPushButton*>("solveInField")->click();
     EXPECT_TRUE(stage->work().fieldRunning());
     ASSERT_TRUE(waitUntil([&] { return !stage->work().fieldRunning(); }, 60000));
@@ -126,14 +135,9 @@ TEST(SectionsStage, TheFieldsPointsAreStoredAndShownBesideThePanels) {
 }
 
 TEST(SectionsStage, TheNoseIsDraggedInThePictureAsOneStepOfUndo) {
-    const test::Folder folder;
-    desk::Window window;
-    window.show();
-    window.document().create(QString::fromStdString((folder / "s.cvane").string()), {}, {});
-    auto* stage = qobject_cast<desk::SectionsStage*>(&window.stageAt(window.stage()));
-    auto s = window.document().settings();
-    s.sections.first_deg = 0.0, s.sections.last_deg = 0.0;
-    window.document().change("one angle", s);
+    OnSections on(0.0, 0.0, 1.0);
+    auto& window = on.window;
+    auto* stage = on.stage;
     stage->bring("2412");
     ASSERT_TRUE(waitUntil([&] { return !stage->work().view().outline.points.empty(); }, 20000));
     auto* picture = window.findChild<desk::SectionPicture*>("sectionPicture");
@@ -153,7 +157,7 @@ TEST(SectionsStage, TheNoseIsDraggedInThePictureAsOneStepOfUndo) {
     EXPECT_GT(*entry().thickness, 0.125);
     EXPECT_LT(*entry().thickness, 0.25);
     EXPECT_FALSE(entry().noseRadius.has_value());
-    ASSERT_TRUE(waitUntil([&] { return !stage->work().running(); }, 20000));
+    ASSERT_TRUE(on.computed());
     drag(desk::SectionPicture::Handle::Nose, {8, 0});
     ASSERT_TRUE(entry().noseRadius.has_value());
     window.document().undoStack().undo();

@@ -66,23 +66,27 @@ bool coarseIsDone(const Campaign& c, const fs::path& folder) {
            fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
 }
 
-// With a quarter of the cells, and with a quarter of those.
-void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Surface& model, grid::GridSettings s,
-                     const base::Progress& progress) {
-    const bool second = s.cellBudget >= kLeastForCoarsest;
-    for (const char* name : {kCoarse, kCoarsest}) {
-        if (name == kCoarsest && !second) break;
-        s.cellBudget = static_cast<int>(s.cellBudget / kCoarser);
-        for (auto& place : s.finerPlaces) place.cell *= std::cbrt(kCoarser);
+// With a sixteenth of the cells, then with a quarter: the latter's file says that both are done.
+void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Surface& model,
+                     const grid::GridSettings& fine, const base::Progress& progress) {
+    const int most = fine.cellBudget >= kLeastForCoarsest ? 2 : 1;
+    for (int times = most; times > 0; --times) {
+        // All sizes grow alike: what grids of one family say of the cells rests on that.
+        const double fewer = std::pow(kCoarser, times), larger = std::cbrt(fewer);
+        grid::GridSettings s = fine;
+        s.cellBudget = static_cast<int>(s.cellBudget / fewer);
+        for (auto& place : s.finerPlaces) place.cell *= larger;
+        s.firstHeight *= larger;
+        s.groundLayer *= larger;
         grid::Grid g;
         try {
             g = grid::build(model, c.settings.tunnel, s, progress);
         } catch (const base::InputError& e) {
-            // The second one is a luxury.
-            if (name == kCoarse) base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
-            return;
+            // The coarsest is a luxury; without it the band rests on two.
+            if (times == 1) base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
+            continue;
         }
-        writeGrid(g, folder / name);
+        writeGrid(g, folder / (times == 1 ? kCoarse : kCoarsest));
     }
 }
 }  // namespace
