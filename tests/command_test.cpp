@@ -337,6 +337,13 @@ TEST(SectionsCommand, SweepsOverMachNumberTransitionAndFlapAndMixesSections) {
     EXPECT_EQ(Shop::say("sections " + c + " --add mix:0012+nothing,50").code, 2);
     EXPECT_EQ(Shop::say("sections " + c + " --add mix:0012+4412,150").code, 2);
     EXPECT_EQ(Shop::say("sections " + c + " --add mix:0012").code, 2);
+    // A turn that leads beyond what a flap can do is not left out in silence.
+    Shop::say("set " + c + " sections.flap_turns_deg=0,45");
+    auto opened = campaign::Campaign::open(c);
+    opened.settings.sections.sections.front().flapAngle_deg = 20.0;
+    opened.save();
+    EXPECT_TRUE(Shop::say("sections " + c).has("45"));
+    EXPECT_EQ(Shop::say("sections " + c).code, 2);
 }
 
 TEST(SectionsCommand, SolvesInTheFieldOnceAndKeepsWhatIsSettled) {

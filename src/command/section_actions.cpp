@@ -259,7 +259,8 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
             throw base::InputError("is no section of this campaign.", name,
                                    "Look at the names that \"sections\" lists.");
     if (a.contains("add") || a.contains("remove")) c.save();
-    for (const auto& e : list) campaign::outlineOf(c, e);  // what cannot be read is said before anything is computed
+    for (const auto& e : list)  // what cannot be made is said before anything is computed
+        for (const double turn : c.settings.sections.flapTurns_deg) campaign::turnedOutline(c, e, turn);
     campaign::computeSections(c, [&](const campaign::PolarAsked& p, const section::PolarPoint& point) {
         return talk({{"section", p.section},
                      {"reynolds", p.what.flow.air.reynolds},

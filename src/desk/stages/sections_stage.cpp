@@ -163,6 +163,8 @@ void SectionsStage::fillChosen() {
             QStringList words;
             for (const auto& fault : foundFaults_) words << QString::fromStdString(fault.sentence);
             faults_->setText(words.join("\n"));
+            for (const double turn : document_.settings().sections.flapTurns_deg)
+                campaign::turnedOutline(document_.campaign(), *e, turn);  // says why a turn of the flap cannot be made
             mend_->setEnabled(std::any_of(foundFaults_.begin(), foundFaults_.end(),
                                           [](const auto& fault) { return fault.mend != section::Fault::Mend::None; }));
         } catch (const std::exception& problem) {
