@@ -104,6 +104,7 @@ TEST(SectionsStage, TheFieldsPointsAreStoredAndShownBesideThePanels) {
     ASSERT_TRUE(on.computed());
     window.findChild<QPushButton*>("solveInField")->click();
     EXPECT_TRUE(stage->work().fieldRunning());
+    EXPECT_EQ(stage->state(), desk::Stage::State::AtWork);
     ASSERT_TRUE(waitUntil([&] { return !stage->work().fieldRunning(); }, 60000));
     ASSERT_EQ(stage->work().curves().size(), 2u);
     const auto& field = stage->work().curves()[1];

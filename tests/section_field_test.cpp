@@ -20,7 +20,7 @@ TEST(CGrid, IsMadeAboutBluntSharpThickAndCamberedSections) {
         g.outline = section::panelsOf(section::sectionFromCode(code), {100, 0.6, 0.12}).nodes;
         std::reverse(g.outline.begin(), g.outline.end());
         g.away = 34, g.wake = 20, g.acrossBase = 4;
-        g.firstHeight = grid::firstHeightOfSection(1.0, 3e6, 1.0);
+        g.firstHeight = 1.8e-5;
         grid::Grid made;
         ASSERT_NO_THROW(made = grid::cGrid(g)) << code;
         const auto geometry = grid::geometryOf(made);

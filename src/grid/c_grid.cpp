@@ -32,11 +32,6 @@ std::vector<double> stretched(double length, double first, int n) {
 
 }  // namespace
 
-double firstHeightOfSection(double yPlus, double reynolds, double chord) {
-    const double cf = 0.455 / std::pow(std::log(0.06 * std::max(reynolds, 1e4)), 2);
-    return 2.0 * yPlus * chord / (reynolds * std::sqrt(0.5 * cf));
-}
-
 Grid cGrid(const CGrid& s) {
     const auto refuse = [](const std::string& what, const std::string& todo) {
         throw base::InputError(what, "grid of the section", todo);

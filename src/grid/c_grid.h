@@ -26,7 +26,4 @@ struct CGrid {
 /// that are not above 0, an outline about which the cells fold.
 Grid cGrid(const CGrid& settings);
 
-/// Height of the first cell [m] whose centre lies at this y+ on a turbulent plate of the chord's length.
-double firstHeightOfSection(double yPlus, double reynolds, double chord);
-
 }  // namespace cvane::grid

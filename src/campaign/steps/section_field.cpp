@@ -10,6 +10,7 @@
 
 #include "base/errors.h"
 #include "base/units.h"
+#include "campaign/plan/points.h"
 #include "flow/course.h"
 #include "grid/c_grid.h"
 #include "section/potential/panelling.h"
@@ -70,7 +71,7 @@ grid::Grid sectionGrid(const section::Contour& contour, const SectionField& what
     std::reverse(g.outline.begin(), g.outline.end());
     g.away = 34 << what.level, g.wake = 20 << what.level, g.acrossBase = 4 << what.level;
     // The finer the grid the nearer its first cell: y+ 2, 1, 0.5.
-    g.firstHeight = grid::firstHeightOfSection(2.0 / (1 << what.level), what.reynolds, 1.0);
+    g.firstHeight = firstHeightFor(2.0 / (1 << what.level), caseOf(what, 0.0).wind, 1.0);
     return grid::cGrid(g);
 }
 

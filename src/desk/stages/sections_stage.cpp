@@ -222,7 +222,7 @@ QString SectionsStage::keyFigure() const {
 }
 
 Stage::State SectionsStage::state() const {
-    if (work_.running()) return State::AtWork;
+    if (work_.running() || work_.fieldRunning()) return State::AtWork;
     return document_.settings().sections.sections.empty() ? State::NeedsYou : State::Ready;
 }
 
