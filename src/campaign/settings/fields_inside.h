@@ -1,0 +1,18 @@
+#pragma once
+#include "campaign/settings/fields.h"
+
+// A row names its member once.
+#define AT(member)         \
+    [](auto& s) -> auto& { \
+        return s.member;   \
+    }
+
+namespace cvane::campaign {
+
+inline constexpr double kFar = 1e5;  ///< [m] no model or tunnel of air is larger
+
+constexpr Limits above(double low, double high) {
+    return {low, high, true};
+}
+
+}  // namespace cvane::campaign
