@@ -278,10 +278,21 @@ TEST(SectionCommand, RefusesInOneSentence) {
     }
 }
 
+namespace {
+/// A campaign without a model, with these settings.
+struct SectionShop {
+    test::Folder folder;
+    std::string campaign = (folder / "s.cvane").string();
+    explicit SectionShop(const std::string& settings) {
+        EXPECT_EQ(Shop::say("new " + campaign + " --set " + settings).code, 0);
+    }
+};
+}  // namespace
+
 TEST(SectionsCommand, KeepsPolarsUnderKeysAndTheyComeBackWithTheSettings) {
-    const test::Folder folder;
-    const auto c = (folder / "s.cvane").string();
-    ASSERT_EQ(Shop::say("new " + c + " --set sections.first_deg=0 sections.last_deg=2").code, 0);
+    const SectionShop shop("sections.first_deg=0 sections.last_deg=2");
+    const auto& folder = shop.folder;
+    const auto& c = shop.campaign;
     ASSERT_EQ(Shop::say("sections " + c + " --add 0012").code, 0);
     const auto polars = folder / "s.cvane" / "sections" / "polars";
     const auto count = [&] {
@@ -300,13 +311,11 @@ TEST(SectionsCommand, KeepsPolarsUnderKeysAndTheyComeBackWithTheSettings) {
 }
 
 TEST(SectionsCommand, SweepsOverMachNumberTransitionAndFlapAndMixesSections) {
-    const test::Folder folder;
-    const auto c = (folder / "s.cvane").string();
-    ASSERT_EQ(Shop::say("new " + c +
-                        " --set sections.first_deg=0 sections.last_deg=0 sections.mach=0,0.3 "
-                        "sections.n_critical=4,9 sections.flap_turns_deg=0,10")
-                  .code,
-              0);
+    const SectionShop shop(
+        "sections.first_deg=0 sections.last_deg=0 sections.mach=0,0.3 sections.n_critical=4,9 "
+        "sections.flap_turns_deg=0,10");
+    const auto& folder = shop.folder;
+    const auto& c = shop.campaign;
     const auto said = Shop::say("sections " + c + " --add 0012 --add mix:0012+4412,50 --csv " +
                                 (folder / "t.csv").string() + " --xlsx " + (folder / "t.xlsx").string());
     ASSERT_EQ(said.code, 0) << said.text;
@@ -347,13 +356,9 @@ TEST(SectionsCommand, SweepsOverMachNumberTransitionAndFlapAndMixesSections) {
 }
 
 TEST(SectionsCommand, SolvesInTheFieldOnceAndKeepsWhatIsSettled) {
-    const test::Folder folder;
-    const auto c = (folder / "s.cvane").string();
-    ASSERT_EQ(Shop::say("new " + c +
-                        " --set sections.first_deg=0 sections.last_deg=0 sections.field_level=0 "
-                        "sections.field_angles_deg=0,2")
-                  .code,
-              0);
+    const SectionShop shop(
+        "sections.first_deg=0 sections.last_deg=0 sections.field_level=0 sections.field_angles_deg=0,2");
+    const auto& c = shop.campaign;
     const auto first = Shop::say("sections " + c + " --add 0012 --method field");
     EXPECT_EQ(first.code, 0) << first.text;
     EXPECT_TRUE(first.has("in the field"));

@@ -24,6 +24,7 @@ Row<Settings> setting(std::string name, At at, Affects affects, std::string labe
     return row<Settings>(std::move(name), at, affects, std::move(label), std::move(unit), limits, std::move(help),
                          std::move(words));
 }
+
 std::vector<Group> makeGroups() {
     using enum Affects;
     return {

@@ -20,10 +20,7 @@ void computeSections(const Campaign& c, const OnSectionPoint& onPoint) {
         if (stored && stored->size() == p.what.values.size()) continue;
         const auto [at, fresh] = place.try_emplace({p.section, p.flapTurn_deg}, flows.size());
         if (fresh)
-            for (const auto& e : c.settings.sections.sections)
-                if (e.name == p.section)
-                    flows.push_back(std::make_shared<const section::PanelFlow>(
-                        section::panelsOf(turnedOutline(c, e, p.flapTurn_deg), p.panelling)));
+            flows.push_back(std::make_shared<const section::PanelFlow>(section::panelsOf(p.outline, p.panelling)));
         jobs.push_back({at->second, p.what});
         asked.push_back(p);
     }

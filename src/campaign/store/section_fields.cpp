@@ -6,7 +6,6 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
-#include "campaign/store/section_store.h"
 #include "flow/version.h"
 
 namespace cvane::campaign {
@@ -82,26 +81,16 @@ SectionFieldPoint fieldPointFrom(const json& j) {
 std::vector<FieldAsked> fieldsAsked(const Campaign& c) {
     const SectionSettings& s = c.settings.sections;
     std::vector<FieldAsked> out;
-    for (const SectionEntry& e : s.sections) {
-        if (!e.shown) continue;
-        for (const double turn : s.flapTurns_deg) try {
-                const auto outline = turnedOutline(c, e, turn);
-                json points = json::array();
-                for (const auto& p : outline.points) points.push_back({p.x(), p.y()});
-                for (const double re : s.reynolds) {
-                    SectionField what;
-                    what.reynolds = re, what.level = s.fieldLevel;
-                    const json key = {{"solver", flow::kSolverVersion},
-                                      {"version", kFieldsVersion},
-                                      {"re", re},
-                                      {"level", what.level},
-                                      {"turbulence", what.turbulence},
-                                      {"outline", points}};
-                    out.push_back({e.name, turn, outline, what, base::settingsKey(key.dump())});
-                }
-            } catch (const base::InputError&) {
-                continue;  // the one who shows the section says why
-            }
+    for (const ShownOutline& shown : shownOutlines(c)) {
+        const json points = pointsForKey(shown.outline);
+        for (const double re : s.reynolds) {
+            SectionField what;
+            what.reynolds = re, what.level = s.fieldLevel;
+            const json key = {
+                {"solver", flow::kSolverVersion}, {"version", kFieldsVersion}, {"re", re}, {"level", what.level},
+                {"turbulence", what.turbulence},  {"outline", points}};
+            out.push_back({shown, what, base::settingsKey(key.dump())});
+        }
     }
     return out;
 }

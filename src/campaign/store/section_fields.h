@@ -3,7 +3,7 @@
 #include <string>
 #include <vector>
 
-#include "campaign/store/campaign.h"
+#include "campaign/store/section_store.h"
 #include "section/coupled/point.h"
 
 namespace cvane::campaign {
@@ -40,10 +40,7 @@ nlohmann::json jsonOf(const SectionFieldPoint& point);
 SectionFieldPoint fieldPointFrom(const nlohmann::json& j);
 
 /// Angles of one section at one Reynolds number in the field.
-struct FieldAsked {
-    std::string section;
-    double flapTurn_deg = 0.0;
-    section::Contour outline;
+struct FieldAsked : ShownOutline {
     SectionField what;
     std::string key;  ///< of the outline's points, the case and the solver's version
 };

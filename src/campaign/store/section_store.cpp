@@ -38,7 +38,7 @@ std::string keyOf(const section::Contour& outline, const section::PolarCase& wha
               {"trip", {what.flow.tripUpper, what.flow.tripLower}},
               {"fixed_lift", what.kind == section::PolarCase::Kind::FixedLift},
               {"values", what.values}};
-    for (const auto& p : outline.points) j["outline"].push_back({p.x(), p.y()});
+    j["outline"] = pointsForKey(outline);
     return base::settingsKey(j.dump());
 }
 
@@ -86,26 +86,38 @@ section::PolarCase polarCaseOf(const SectionSettings& s, double reynolds) {
     return what;
 }
 
+json pointsForKey(const section::Contour& outline) {
+    json points = json::array();
+    for (const auto& p : outline.points) points.push_back({p.x(), p.y()});
+    return points;
+}
+
+std::vector<ShownOutline> shownOutlines(const Campaign& c) {
+    std::vector<ShownOutline> out;
+    for (const SectionEntry& e : c.settings.sections.sections) {
+        if (!e.shown) continue;
+        for (const double turn : c.settings.sections.flapTurns_deg) try {
+                out.push_back({e.name, turn, turnedOutline(c, e, turn)});
+            } catch (const base::InputError&) {
+                continue;
+            }
+    }
+    return out;
+}
+
 std::vector<PolarAsked> polarsAsked(const Campaign& c) {
     const SectionSettings& s = c.settings.sections;
     std::vector<PolarAsked> out;
     section::Panelling panelling;
     panelling.panels = s.panels;
-    for (const SectionEntry& e : s.sections) {
-        if (!e.shown) continue;
-        for (const double turn : s.flapTurns_deg) try {
-                const auto outline = turnedOutline(c, e, turn);
-                for (const double re : s.reynolds)
-                    for (const double mach : s.mach)
-                        for (const double n : s.nCritical) {
-                            section::PolarCase what = polarCaseOf(s, re);
-                            what.flow.air.mach = mach, what.flow.nCritical = n;
-                            out.push_back({e.name, turn, what, panelling, keyOf(outline, what, panelling)});
-                        }
-            } catch (const base::InputError&) {
-                continue;  // the one who shows the section says why
-            }
-    }
+    for (const ShownOutline& shown : shownOutlines(c))
+        for (const double re : s.reynolds)
+            for (const double mach : s.mach)
+                for (const double n : s.nCritical) {
+                    section::PolarCase what = polarCaseOf(s, re);
+                    what.flow.air.mach = mach, what.flow.nCritical = n;
+                    out.push_back({shown, what, panelling, keyOf(shown.outline, what, panelling)});
+                }
     return out;
 }
 

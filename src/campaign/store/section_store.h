@@ -1,4 +1,5 @@
 #pragma once
+#include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
 #include <vector>
@@ -17,17 +18,27 @@ section::Contour turnedOutline(const Campaign& campaign, const SectionEntry& ent
 /// What the settings' first polar is computed for, at a Reynolds number; its values are the settings' angles.
 section::PolarCase polarCaseOf(const SectionSettings& settings, double reynolds);
 
-/// A polar of the campaign: which section, and what for.
-struct PolarAsked {
+/// A section that is shown, with one turn of its flap.
+struct ShownOutline {
     std::string section;
     double flapTurn_deg = 0.0;  ///< on top of the section's own flap angle
+    section::Contour outline;
+};
+/// All of the settings; those that cannot be made are left out: the one who shows the section says why.
+std::vector<ShownOutline> shownOutlines(const Campaign& campaign);
+
+/// An outline's points as keys hold them.
+nlohmann::json pointsForKey(const section::Contour& outline);
+
+/// A polar of the campaign: which section, and what for.
+struct PolarAsked : ShownOutline {
     section::PolarCase what;
     section::Panelling panelling;
     std::string key;  ///< of all that it depends on: the outline's points, the case, the method's version
 };
 
 /// The polars that the settings ask for: each section with each turn of its flap, at each Reynolds number, Mach number
-/// and n; those of sections that cannot be read are left out.
+/// and n.
 std::vector<PolarAsked> polarsAsked(const Campaign& campaign);
 
 /// What was stored under a key, in sections/polars; nothing: not computed yet, or damaged; fewer points

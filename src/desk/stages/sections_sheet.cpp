@@ -69,8 +69,8 @@ void SectionsStage::makeChosen() {
     figures_ = note();
     figures_->setObjectName("sectionFigures");
     form->addRow(figures_);
-    const auto box = [&](const QString& label, const char* name, double low, double high, const QString& unit,
-                         int decimals) {
+    const auto box = [](QFormLayout* form, const QString& label, const char* name, double low, double high,
+                        const QString& unit, int decimals) {
         auto* b = new QDoubleSpinBox;
         b->setObjectName(name);
         b->setRange(low, high);
@@ -80,14 +80,12 @@ void SectionsStage::makeChosen() {
         form->addRow(label, b);
         return b;
     };
-    thickness_ = box(tr("Thickness"), "sectionThickness", 0.5, 60.0, " %", 2);
-    camber_ = box(tr("Camber"), "sectionCamber", -25.0, 25.0, " %", 2);
+    thickness_ = box(form, tr("Thickness"), "sectionThickness", 0.5, 60.0, " %", 2);
+    camber_ = box(form, tr("Camber"), "sectionCamber", -25.0, 25.0, " %", 2);
     auto* places = foldedGroup(tr("Places and nose"), "placesOfSection");
-    std::swap(form, places);
-    thicknessAt_ = box(tr("Thickest at"), "sectionThicknessAt", 5.0, 95.0, tr(" % of chord"), 1);
-    camberAt_ = box(tr("Camber at"), "sectionCamberAt", 5.0, 95.0, tr(" % of chord"), 1);
-    nose_ = box(tr("Nose radius"), "sectionNose", 0.001, 30.0, " %", 3);
-    std::swap(form, places);
+    thicknessAt_ = box(places, tr("Thickest at"), "sectionThicknessAt", 5.0, 95.0, tr(" % of chord"), 1);
+    camberAt_ = box(places, tr("Camber at"), "sectionCamberAt", 5.0, 95.0, tr(" % of chord"), 1);
+    nose_ = box(places, tr("Nose radius"), "sectionNose", 0.001, 30.0, " %", 3);
     const auto editing = [this](QDoubleSpinBox* b, const QString& intent,
                                 std::optional<double> campaign::SectionEntry::*member) {
         connect(b, &QDoubleSpinBox::valueChanged, this, [this, intent, member](double v) {
@@ -101,8 +99,8 @@ void SectionsStage::makeChosen() {
     editing(camberAt_, tr("move the camber"), &Entry::camberAt);
     editing(nose_, tr("change the nose radius"), &Entry::noseRadius);
     form = section(tr("Flap and faults"));
-    hinge_ = box(tr("Flap hinge"), "flapHinge", 30.0, 95.0, tr(" % of chord"), 1);
-    flap_ = box(tr("Flap, down"), "flapAngle", -45.0, 45.0, " deg", 1);
+    hinge_ = box(form, tr("Flap hinge"), "flapHinge", 30.0, 95.0, tr(" % of chord"), 1);
+    flap_ = box(form, tr("Flap, down"), "flapAngle", -45.0, 45.0, " deg", 1);
     connect(hinge_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
         if (!filling_) changeChosen(tr("move the flap's hinge"), [v](auto& e) { e.flapHinge = 0.01 * v; });
     });
