@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <numbers>
 #include <random>
 
 #include "base/errors.h"
@@ -9,6 +10,7 @@
 #include "grid/kept_cells.h"
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
+#include "grid/stretch.h"
 #include "grid/wall_layers.h"
 #include "grid/wall_projection.h"
 #include "shape/feature_curves.h"
@@ -317,6 +319,27 @@ TEST(Stretch, MakesCellsLongerAlongTheAxisAndKeepsTheFirstHeight) {
             for (const auto p : g.polygon(f)) far.add(g.points[static_cast<std::size_t>(p)]);
     EXPECT_NEAR(far.size().y() / far.size().x(), 2.0, 0.01);
     EXPECT_NEAR(far.size().z() / far.size().x(), 1.0, 0.01);
+}
+
+TEST(Stretch, FollowsTheSpanOfAWingAndLeavesOtherBodiesAlone) {
+    const auto turned = [](shape::Surface s, const Mat3& by) {
+        for (Vec3& p : s.points) p = by * p;
+        return s;
+    };
+    const auto wing = bench::rectangularHalfWing(0.12, 3.0, 80, 60);
+    EXPECT_GT(grid::stretchFor(wing).y(), 2.5);
+    EXPECT_EQ(grid::stretchFor(wing).x(), 1.0);
+    EXPECT_EQ(grid::stretchFor(wing).z(), 1.0);
+    // A fin: the span stands upright.
+    const Mat3 upright = Eigen::AngleAxisd(0.5 * std::numbers::pi, Vec3::UnitX()).toRotationMatrix();
+    EXPECT_NEAR(grid::stretchFor(turned(wing, upright)).z(), grid::stretchFor(wing).y(), 1e-9);
+    // A nose that runs obliquely through long cells would be a staircase.
+    const Mat3 swept = Eigen::AngleAxisd(0.25 * std::numbers::pi, Vec3::UnitZ()).toRotationMatrix();
+    EXPECT_LT(grid::stretchFor(turned(wing, swept)).y(), 1.5);
+    for (const auto& body : {bench::sphere(0.5, 40), bench::cube(1.0), bench::cylinder(0.5, 2.0, 90)})
+        EXPECT_EQ(grid::stretchFor(body), Vec3::Ones());
+    // A rod along the wind: what changes along it is the flow.
+    EXPECT_EQ(grid::stretchFor(bench::cylinder(0.05, 3.0, 90)).x(), 1.0);
 }
 
 TEST(Stretch, ByThreeKeepsTheWallOnTheModelAndMoreIsRefused) {

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <fstream>
 
+#include "air/plate_layer.h"
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
@@ -129,6 +130,19 @@ TEST(FirstHeight, GivesTheAskedYPlusOnAFlatPlate) {
     const double h = campaign::firstHeightFor(50.0, w, 1.0);
     const double cf = 0.455 / std::pow(std::log(0.06 * w.reynolds(1.0)), 2);
     EXPECT_NEAR(0.5 * h * 20.0 * std::sqrt(cf / 2) / w.air.kinematicViscosity(), 50.0, 1e-9);
+}
+
+TEST(FirstHeight, LeavesThreeCellsInTheInnerFifthOfTheLayer) {
+    campaign::Settings s;
+    s.targetYPlus = 30.0;
+    s.schedule.speeds = {60.0};
+    const auto wind = campaign::windOf(s, {60.0, 0.0, 0.0});
+    // A car: y+ decides. A small wing: its layer does, unless it is laminar.
+    EXPECT_EQ(campaign::gridSettingsOf(s, 4.0).firstHeight, campaign::firstHeightFor(30.0, wind, 4.0));
+    const double layer = air::plateLayerThickness(0.1, 60.0, wind.air.kinematicViscosity());
+    EXPECT_LT(campaign::gridSettingsOf(s, 0.1).firstHeight * (1.0 + 1.3 + 1.69), 0.2 * layer);
+    s.flow.model = flow::Model::Laminar;
+    EXPECT_EQ(campaign::gridSettingsOf(s, 0.1).firstHeight, campaign::firstHeightFor(30.0, wind, 0.1));
 }
 
 TEST(Campaign, IsMadeOpenedAndRefusedInClearWords) {

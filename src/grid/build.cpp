@@ -15,6 +15,7 @@
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
 #include "grid/staircase.h"
+#include "grid/stretch.h"
 #include "grid/wall_layers.h"
 #include "grid/wall_opening.h"
 #include "grid/wall_projection.h"
@@ -72,8 +73,10 @@ void check(const GridSettings& s, const shape::Surface& surface) {
         fail("the angle of sharp edges is out of range.", "Type 5 to 180 degrees.");
     if (s.gapLevels < -1 || s.gapLevels > 6)
         fail("the levels for gaps are out of range.", "Type 0 to 6, or -1 for as many as it takes.");
-    if (!(s.stretch.minCoeff() >= 1.0 && s.stretch.maxCoeff() <= kMostStretch))
-        fail("cells cannot be stretched so.", fmt::format("Type factors from 1 to {}.", kMostStretch));
+    for (const double f : s.stretch)
+        if (!(f == 0.0 || (f >= 1.0 && f <= kMostStretch)))
+            fail("cells cannot be stretched so.",
+                 fmt::format("Type factors from 1 to {}, or 0 for what suits the model.", kMostStretch));
     if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01))
         fail("the wake's direction does not lead downstream.", "Type angles from -60 to 60 degrees.");
     if (!(s.wakeLength >= 0.0 && s.wakeLength <= 100.0))
@@ -135,14 +138,24 @@ shape::Surface wallOf(const Grid& g, const Geometry& geo) {
 
 }  // namespace
 
-Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& s, const base::Progress& progress) {
-    check(s, placed);
+Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& asked,
+           const base::Progress& progress) {
+    check(asked, placed);
+    GridSettings s = asked;
     shape::Surface surface = shape::withoutHiddenParts(placed);
     const Box box = tunnelBox(tunnel, surface.bounds());
     const Box model = modelInTunnel(tunnel, surface.bounds());
     const double seam = kSeam * model.size().maxCoeff(),
                  sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
     shape::orientFacets(surface, seam);
+    if (s.stretch.minCoeff() <= 0.0) {
+        // Facets that do not quite meet would show no turn between them.
+        shape::Surface joined = shape::joinedWithin(surface, seam).surface;
+        shape::orientFacets(joined);
+        const Vec3 suits = stretchFor(joined);
+        for (int k = 0; k < 3; ++k)
+            if (s.stretch[k] <= 0.0) s.stretch[k] = suits[k];
+    }
     SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
     const shape::TriangleTree& tree = solid.tree();
     const Draft d = s.marks ? draftWithMarks(solid, model, box, tunnel, s, progress)
@@ -215,6 +228,8 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
         layers.ofColumn.empty() ? 0 : *std::min_element(layers.ofColumn.begin(), layers.ofColumn.end());
     g.notes = fewestLayers == layers.most ? fmt::format("{} wall layers", layers.most)
                                           : fmt::format("{} to {} wall layers", fewestLayers, layers.most);
+    for (int k = 0; k < 3; ++k)
+        if (s.stretch[k] > 1.0) g.notes += fmt::format("; cells {:.2g} times longer along {}", s.stretch[k], "xyz"[k]);
     if (paths.seen > 0.0)
         g.notes += fmt::format("; edges of the grid follow {:.1f} % of {:.3g} m of sharp edges",
                                std::floor(1e3 * paths.followed / paths.seen) / 10.0, paths.seen);

@@ -55,7 +55,8 @@ struct GridSettings {
     Vec3 wakeAlong = Vec3::UnitX();  ///< unit direction of that region
     double groundLayer = 0.0;  ///< thickness of the boundary layer on the ground at the model [m]: cells there are no
                                ///< larger, ahead of the model and under it; 0: none
-    Vec3 stretch = Vec3::Ones();   ///< cells are longer along x, y, z by these factors, 1 to kMostStretch
+    /// Cells are longer along x, y, z by these factors, 1 to kMostStretch; 0: as the surface turns (stretchFor).
+    Vec3 stretch = Vec3::Zero();
     double sharpAngle_deg = 35.0;  ///< edges sharper than this are kept
     double sealWidth = 0.0;        ///< leaks up to this width are closed [m]; 0: 3 % of the model's longest side
     std::vector<FinerPlace> finerPlaces;

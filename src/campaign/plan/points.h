@@ -51,7 +51,8 @@ double firstHeightFor(double yPlus, const air::FreeStream& wind, double length);
 /// @param length  of the model [m]
 double groundLayerOf(const Settings& settings, double length);
 
-/// Grid settings with the first height resolved; `length` is the model's extent along the wind.
+/// Grid settings with the first height resolved, a twentieth of a plate's turbulent layer at the tail at most; `length`
+/// is the model's extent along the wind.
 grid::GridSettings gridSettingsOf(const Settings& settings, double length);
 
 /// "2, 4:10:2" -> 2 4 6 8 10. Throws InputError naming what cannot be read.

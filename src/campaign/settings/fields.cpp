@@ -83,8 +83,10 @@ std::vector<Group> makeGroups() {
                   "height ratio of neighbours, where layers is 0"),
           setting("first_height_m", AT(grid.firstHeight), Grid, "First height", "m", {0, 1000},
                   "of the cell on the wall; 0: a twentieth of the cell size"),
-          setting("target_y_plus", AT(targetYPlus), Grid, "Target y+", "", {0, 10000},
-                  "above 0: the first height follows from the fastest wind"),
+          setting(
+              "target_y_plus", AT(targetYPlus), Grid, "Target y+", "", {0, 10000},
+              "above 0: the first height follows from the fastest wind; a twentieth of the layer of a plate as long as "
+              "the model at most"),
           setting("curvature_levels", AT(grid.curvatureLevels), Grid, "Levels by curvature", "", {0, 12},
                   "how many times cells are halved where the model turns sharply"),
           setting("turn_angle_deg", AT(grid.turnAngle_deg), Grid, "Turn within a cell", "deg", above(0, 180),
@@ -100,8 +102,8 @@ std::vector<Group> makeGroups() {
           setting("wake_alpha_deg", AT(wakeAlpha_deg), Grid, "Wake's alpha", "deg", {-90, 90},
                   "of the wind along which it leads"),
           setting("wake_beta_deg", AT(wakeBeta_deg), Grid, "Wake's beta", "deg", {-90, 90}, ""),
-          setting("stretch", AT(grid.stretch), Grid, "Stretch along x, y, z", "", {1, grid::kMostStretch},
-                  "of the cells"),
+          setting("stretch", AT(grid.stretch), Grid, "Stretch along x, y, z", "", {0, grid::kMostStretch},
+                  "how many times longer cells are; 0: as the model suits, for instance along a wing's span"),
           setting("close_leaks_up_to_m", AT(grid.sealWidth), Grid, "Close leaks up to", "m", {0, kFar},
                   "0: 3 % of the longest side"),
           setting("sharp_angle_deg", AT(grid.sharpAngle_deg), Grid, "Sharp edges from", "deg", above(0, 180),

@@ -8,6 +8,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/settings/fields.h"
+#include "flow/settings.h"
 #include "flow/version.h"
 
 namespace cvane::campaign {
@@ -15,7 +16,7 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 
 namespace {
-constexpr int kGridBuilder = 7;  ///< raised whenever the same settings give another grid
+constexpr int kGridBuilder = 8;  ///< raised whenever the same settings give another grid
 
 // The model file is hashed once for each time it was written.
 std::string modelSum(const fs::path& file) {
@@ -48,7 +49,8 @@ std::string gridKey(const Campaign& c) {
     for (std::size_t i = 0; i < s.model.parts.size(); ++i)
         if (!s.model.parts[i].inTheAir) on["hidden"].push_back(i);
     if (s.targetYPlus > 0.0 || s.tunnel.floor == grid::Floor::Fixed)
-        on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule)};
+        on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule),
+                      flow::isTurbulent(s.flow.model)};
     // Of discs and porous blocks the grid knows only where they are.
     const auto list = [](const Vec3& v) { return json{v.x(), v.y(), v.z()}; };
     for (const auto& d : s.devices.discs) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});

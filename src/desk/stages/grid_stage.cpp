@@ -106,8 +106,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     const char* const axes[3] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k)
         number(more, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]),
-               (std::string("stretch") + axes[k]).c_str(), 1, grid::kMostStretch, 2, "", tr("stretch the cells"),
-               [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; });
+               (std::string("stretch") + axes[k]).c_str(), 0, grid::kMostStretch, 2, "", tr("stretch the cells"),
+               [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; })
+            ->setSpecialValueText(tr("as suits the model"));
     auto* wall = section(tr("Wall layers"));
     auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"),
                         [](campaign::Settings& s) -> int& { return s.grid.layers; });
