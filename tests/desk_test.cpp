@@ -20,6 +20,7 @@ using namespace cvane;
 using test::find;
 using test::Opened;
 using test::type;
+using test::typeLine;
 using test::waitUntil;
 
 TEST(Window, GoesFromImportToReadOut) {
@@ -102,6 +103,23 @@ TEST(Window, GoesFromImportToReadOut) {
         [&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
     QTest::keyClick(&w, Qt::Key_9);
     EXPECT_EQ(w.stageAt(w.stage()).title(), "Flow");
+
+    // What the cells still change: the same point on a coarser grid, the present one is not run again.
+    QTest::keyClick(&w, Qt::Key_6);
+    auto* study = find<QPushButton>(w, "startStudy");
+    ASSERT_TRUE(waitUntil([&] { return study->isEnabled(); }, 5000));
+    auto* words = find<QLabel>(w, "studyWords");
+    typeLine(find<QLineEdit>(w, "studyBudgets"), "8000");
+    QTest::mouseClick(study, Qt::LeftButton);
+    EXPECT_TRUE(waitUntil([&] { return words->text().contains("two or more"); }, 5000)) << words->text().toStdString();
+    typeLine(find<QLineEdit>(w, "studyBudgets"), "4000, 8000");
+    QTest::mouseClick(study, Qt::LeftButton);
+    EXPECT_TRUE(waitUntil([&] { return words->text().contains("on the finest"); }, 30000))
+        << words->text().toStdString();
+    EXPECT_EQ(w.middle().upper().yAxis->label(), "CD");
+    EXPECT_EQ(std::filesystem::last_write_time(kept / "result.json"), written);
+    find<QCheckBox>(w, "showStudy")->click();
+    EXPECT_NE(w.middle().upper().yAxis->label(), "CD");
 
     // A settled point goes on from where it ended, and can be stopped and kept on the way.
     QTest::keyClick(&w, Qt::Key_6);

@@ -100,12 +100,15 @@ Outcome study(const json& a, const Talk& talk) {
         for (const auto& [name, which] : kShown) {
             const json e = extrapolated(all, which);
             value[name] = e;
-            text +=
-                e["extrapolated"].is_null()
-                    ? fmt::format("{}: does not approach one value; +- {:.5f} on the finest\n", name,
-                                  e["band"].get<double>())
-                    : fmt::format("{}: approaches {:.5f}, order {:.1f}; +- {:.5f} on the finest\n", name,
-                                  e["extrapolated"].get<double>(), e["order"].get<double>(), e["band"].get<double>());
+            const double band = e["band"];
+            if (e["order"].is_null())
+                text += fmt::format("{}: does not approach one value; +- {:.5f} on the finest\n", name, band);
+            else if (e["extrapolated"].is_null())
+                text += fmt::format("{}: order {:.1f}, too far from 1 to 2 to be carried on; +- {:.5f} on the finest\n",
+                                    name, e["order"].get<double>(), band);
+            else
+                text += fmt::format("{}: approaches {:.5f}, order {:.1f}; +- {:.5f} on the finest\n", name,
+                                    e["extrapolated"].get<double>(), e["order"].get<double>(), band);
         }
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
     return {value, text, code};

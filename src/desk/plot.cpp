@@ -51,7 +51,9 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
             empty_ = false;
         }
         spanX_.expand(x[i]);
-        spanY_.expand(y[i]);
+        const double reach = i < band.size() && std::isfinite(band[i]) ? band[i] : 0.0;
+        spanY_.expand(y[i] - reach);
+        spanY_.expand(y[i] + reach);
     }
     // A curve keeps the order of its points; a graph would sort them by x and fold a polar.
     auto* c = new QCPCurve(xAxis, yAxis);
@@ -103,7 +105,37 @@ void Plot::finish(bool upsideDown) {
     frame(yAxis, empty_ ? QCPRange(0.0, 1.0) : spanY_);
     yAxis->setRangeReversed(upsideDown);
     legend->setVisible(plottableCount() > 1);
+    placeLegend();
     replot();
+}
+
+void Plot::placeLegend() {
+    // In the corner that covers the fewest points; the usual one where it makes no difference.
+    constexpr double kWide = 0.35, kTall = 0.35;  // of the axes' rectangle
+    const std::pair<Qt::Alignment, std::pair<bool, bool>> corners[] = {
+        {Qt::AlignTop | Qt::AlignRight, {true, true}},
+        {Qt::AlignTop | Qt::AlignLeft, {false, true}},
+        {Qt::AlignBottom | Qt::AlignRight, {true, false}},
+        {Qt::AlignBottom | Qt::AlignLeft, {false, false}}};
+    const QRect area = axisRect()->rect();
+    if (area.width() <= 0 || area.height() <= 0) return;
+    int fewest = -1;
+    for (const auto& [where, side] : corners) {
+        int covered = 0;
+        for (int k = 0; k < plottableCount(); ++k) {
+            const auto* curve = qobject_cast<QCPCurve*>(plottable(k));
+            if (!curve) continue;
+            for (const auto& d : *curve->data()) {
+                const double across = (xAxis->coordToPixel(d.key) - area.left()) / area.width(),
+                             down = (yAxis->coordToPixel(d.value) - area.top()) / area.height();
+                covered += (side.first ? across > 1.0 - kWide : across < kWide) &&
+                           (side.second ? down < kTall : down > 1.0 - kTall);
+            }
+        }
+        if (fewest >= 0 && covered >= fewest) continue;
+        fewest = covered;
+        axisRect()->insetLayout()->setInsetAlignment(0, where);
+    }
 }
 
 Middle::Middle(QWidget* parent) : QStackedWidget(parent) {

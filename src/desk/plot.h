@@ -22,6 +22,7 @@ class Plot : public QCustomPlot {
     void finish(bool upsideDown = false);
 
   private:
+    void placeLegend();
     QCPRange spanX_, spanY_;  ///< of the data since begin()
     bool empty_ = true;
 };

@@ -4,6 +4,9 @@
 #include <cmath>
 
 namespace cvane::readout {
+namespace {
+constexpr double kLeastOrder = 0.8, kMostOrder = 2.3;  // seen on grids that a value may be carried on from
+}  // namespace
 
 GridBand gridBand(double fine, double coarse, double ratio) {
     return {3.0 * std::abs(fine - coarse) / (ratio * ratio - 1.0), {}, {}};
@@ -27,7 +30,9 @@ GridBand gridBand(double fine, double coarse, double coarsest, double ratio, dou
     }
     const double p = std::clamp(low, 1.0, 2.0);
     const double rest = near / (std::pow(ratio, p) - 1.0);
-    return {1.25 * std::abs(rest), low, fine + rest};
+    // An order that no second-order method has says that the grids are still too coarse to be carried on to size zero.
+    const bool carriesOn = low > kLeastOrder && low < kMostOrder;
+    return {1.25 * std::abs(rest), low, carriesOn ? std::optional(fine + rest) : std::nullopt};
 }
 
 }  // namespace cvane::readout

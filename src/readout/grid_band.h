@@ -7,7 +7,7 @@ namespace cvane::readout {
 struct GridBand {
     double band = 0.0;            ///< as the quantity, not below 0
     std::optional<double> order;  ///< observed; nothing of two grids, or where the grids do not approach one value
-    std::optional<double> limit;  ///< what they approach with that order, held to 1 .. 2
+    std::optional<double> limit;  ///< what they approach with that order; nothing where it is far from 1 .. 2
 };
 
 /// From two grids: 3 |fine - coarse| / (r^2 - 1), r the ratio of the cells' sizes, above 1 (P. J. Roache, J. Fluids

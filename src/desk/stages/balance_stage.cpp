@@ -153,7 +153,7 @@ Stage::State BalanceStage::state() const {
 void BalanceStage::show() {
     auto &top = middle_.upper(), &bottom = middle_.lower();
     struct Series {
-        std::vector<double> a, CL, CD, Cm, bandL, drag;
+        std::vector<double> a, CL, CD, Cm, drag, bandL, bandD, bandM, bandDrag;
     };
     // One curve a build and wind: over alpha at a speed and sideslip, or over speed at an alpha and sideslip.
     struct Key {
@@ -186,8 +186,13 @@ void BalanceStage::show() {
         s.CL.push_back(k.CL);
         s.CD.push_back(k.CD);
         s.Cm.push_back(k.Cm);
-        s.bandL.push_back(r.result->trust().CL);
-        s.drag.push_back(k.CD * r.result->wind.dynamicPressure() * r.result->reference.area / force.inSI);
+        const double newtons = r.result->wind.dynamicPressure() * r.result->reference.area / force.inSI;
+        s.drag.push_back(k.CD * newtons);
+        const auto band = r.result->trust();
+        s.bandL.push_back(band.CL);
+        s.bandD.push_back(band.CD);
+        s.bandM.push_back(band.Cm);
+        s.bandDrag.push_back(band.CD * newtons);
     }
     // What all curves share is not said of each.
     const auto varies = [&](auto value) {
@@ -220,11 +225,11 @@ void BalanceStage::show() {
         const QColor& colour = colours[i++ % std::size(colours)];
         if (overAlpha) {
             top.add("CL, " + nameOf(key), s.a, s.CL, colour, 1, s.bandL);
-            top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, 2);
+            top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, 2, s.bandM);
             bottom.add(nameOf(key), s.CD, s.CL, colour, 1);
         } else {
-            top.add(nameOf(key), s.a, s.CD, colour, 1);
-            bottom.add(nameOf(key), s.a, s.drag, colour, 1);
+            top.add(nameOf(key), s.a, s.CD, colour, 1, s.bandD);
+            bottom.add(nameOf(key), s.a, s.drag, colour, 1, s.bandDrag);
         }
     }
     top.finish();

@@ -51,6 +51,20 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         change(tr("mend what the preflight found"), next);
     });
     flight->addRow(preflight_);
+    study_ = new StudyPanel(d, q);
+    showStudy_ = new QCheckBox(tr("Show the study in the plots"));
+    showStudy_->setObjectName("showStudy");
+    study_->layout()->addWidget(showStudy_);
+    column_->addWidget(study_);
+    connect(study_, &StudyPanel::changed, this, [this] {
+        showStudy_->setEnabled(study_->hasPlots());
+        showStudy_->setChecked(study_->hasPlots() && !study_->running());
+        start_->setEnabled(!study_->running());
+        if (current_) show();
+    });
+    connect(showStudy_, &QCheckBox::toggled, this, [this] {
+        if (current_) show();
+    });
     column_->addStretch(1);
     column_->addWidget(note(tr("Closing the window leaves a running point at work. The next window finds it again.")));
     connect(start_, &QPushButton::clicked, &q, &RunQueue::addAllOpen);
@@ -61,6 +75,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     });
     const auto refresh = [this] {
         stop_->setEnabled(queue_.busy());
+        showStudy_->setEnabled(study_->hasPlots());
         save_->setEnabled(queue_.current().has_value());
         QString text;
         for (const auto& r : document_.remarks()) {
@@ -115,6 +130,11 @@ Stage::State RunStage::state() const {
 
 void RunStage::show() {
     auto &top = middle_.upper(), &bottom = middle_.lower();
+    if (showStudy_->isChecked() && study_->hasPlots()) {
+        study_->plot(top, bottom);
+        middle_.showPlots(true);
+        return;
+    }
     top.begin(tr("iteration"), tr("residual"), true);
     bottom.begin(tr("iteration"), tr("coefficient"));
     if (const auto* r = document_.selectedReport()) {

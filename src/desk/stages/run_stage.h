@@ -1,9 +1,11 @@
 #pragma once
+#include <QCheckBox>
 #include <QPushButton>
 #include <QSpinBox>
 
 #include "desk/model/run_queue.h"
 #include "desk/stages/stage.h"
+#include "desk/stages/study_panel.h"
 
 namespace cvane::desk {
 
@@ -21,6 +23,8 @@ class RunStage : public Stage {
 
   private:
     RunQueue& queue_;
+    StudyPanel* study_;
+    QCheckBox* showStudy_;
     QPushButton *start_, *stop_, *save_, *further_;
     QLabel *now_, *preflight_;
 };
