@@ -25,7 +25,10 @@ int main(int argc, char** argv) {
         {"cylinder4", [] { return bench::cylinder(0.5, 4.0, 180); }},
         {"halfball", [] { return bench::hemisphere(0.5, 120); }},
         {"ball", [] { return bench::sphere(0.5, 120); }},
-        {"ellipsoid", [] { return bench::ellipsoid({6.0, 1.0, 1.0}, 160); }},
+        {"ellipsoid",
+         [] {
+             return bench::ellipsoid({6.0, 1.0, 1.0}, 160);
+         }},
         {"cube", [] { return bench::cube(1.0); }},
         {"plainbox", [] { return bench::plainBox(); }},
     };

@@ -55,7 +55,7 @@ def campaign_of(body, budget):
         else:
             call(asked.build / "bench/body_writer", body, surface)
         call(cvane, "new", folder, "--model", surface, "--unit", unit)
-    call(cvane, "set", folder, f"grid.cell_budget={budget}", "flow.most_iterations=1200", *BODIES[body])
+    call(cvane, "set", folder, f"grid.cell_budget={budget}", "flow.most_iterations=600", *BODIES[body])
     return folder
 
 

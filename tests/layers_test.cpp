@@ -15,13 +15,14 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
         {"section", {"base", "air", "shape"}},
         {"grid", {"base", "shape"}},
         {"flow", {"base", "grid", "air", "shape"}},
-        {"readout", {"base", "flow", "grid", "air", "shape"}},
+        {"field", {"base", "grid", "air", "shape"}},
+        {"readout", {"base", "flow", "field", "grid", "air", "shape"}},
         {"report", {"base"}},
-        {"campaign", {"base", "air", "shape", "section", "grid", "flow", "readout"}},
+        {"campaign", {"base", "air", "shape", "section", "grid", "flow", "field", "readout"}},
         {"solve", {"base", "campaign"}},
-        {"command", {"base", "air", "shape", "section", "grid", "flow", "readout", "report", "campaign"}},
+        {"command", {"base", "air", "shape", "section", "grid", "flow", "field", "readout", "report", "campaign"}},
         {"cli", {"base", "command"}},
-        {"desk", {"base", "air", "shape", "section", "grid", "flow", "readout", "report", "campaign", "command"}},
+        {"desk", {"base", "air", "shape", "section", "grid", "flow", "field", "readout", "report", "campaign", "command"}},
     };
     const std::regex include("^\\s*#include\\s+[<\"]([^>\"]+)[>\"]");
     int lines = 0;

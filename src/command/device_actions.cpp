@@ -13,12 +13,6 @@ using enum Argument::Kind;
 
 namespace {
 
-Vec3 vectorIn(const json& a, const char* name, const Vec3& otherwise) {
-    if (!a.contains(name)) return otherwise;
-    const auto v = a.at(name).get<std::vector<double>>();
-    return {v.at(0), v.at(1), v.at(2)};
-}
-
 bool removes(const json& a) {
     return a.value("remove", false);
 }

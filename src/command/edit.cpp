@@ -56,6 +56,12 @@ std::vector<std::string> textsIn(const json& arguments, const char* name) {
     return arguments.value(name, std::vector<std::string>());
 }
 
+Vec3 vectorIn(const json& a, const char* name, const Vec3& otherwise) {
+    if (!a.contains(name)) return otherwise;
+    const auto v = a.at(name).get<std::vector<double>>();
+    return {v.at(0), v.at(1), v.at(2)};
+}
+
 base::Progress progressTo(const Talk& talk) {
     return [&talk](double fraction, std::string_view doing) {
         return talk({{"progress", fraction}, {"doing", std::string(doing)}});

@@ -28,6 +28,9 @@ shape::Part& partNamed(campaign::Settings& settings, const std::string& name);
 std::string textIn(const nlohmann::json& arguments, const char* name);
 std::vector<std::string> textsIn(const nlohmann::json& arguments, const char* name);
 
+/// Three numbers; `otherwise` where they are not given.
+Vec3 vectorIn(const nlohmann::json& arguments, const char* name, const Vec3& otherwise);
+
 /// Progress of a long step as news.
 base::Progress progressTo(const Talk& talk);
 

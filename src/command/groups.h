@@ -7,6 +7,7 @@ std::vector<Action> settingActions();  ///< new, set, parts, finer, condition, c
 std::vector<Action> deviceActions();   ///< wheel, rough, disc, porous
 std::vector<Action> workActions();     ///< check, grid, run, save
 std::vector<Action> readingActions();  ///< table, difference, cut
+std::vector<Action> fieldActions();    ///< probe, slice, streamlines, quantities
 std::vector<Action> studyActions();    ///< study
 std::vector<Action> storeActions();    ///< index, clean
 std::vector<Action> sectionActions();  ///< section

@@ -265,4 +265,28 @@ void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToG
     });
 }
 
+std::map<std::string, std::vector<double>> readFlowCgns(const std::filesystem::path& file) {
+    constexpr const char* todo = "Run the point again.";
+    if (!std::filesystem::exists(file)) throw base::InputError("no such flow.", file.string(), todo);
+    const std::lock_guard lock(cgnsMutex());
+    keepHdf5FromTidyingUp();
+    const File f(file, CG_MODE_READ, todo);
+    const int base = 1, zone = 1, solution = 1;
+    char name[64];
+    cgsize_t size[9] = {};
+    f.check(cg_zone_read(f.fn(), base, zone, name, size));
+    int fields = 0;
+    f.check(cg_nfields(f.fn(), base, zone, solution, &fields));
+    std::map<std::string, std::vector<double>> out;
+    for (int k = 1; k <= fields; ++k) {
+        CGNS_ENUMT(DataType_t) type;
+        f.check(cg_field_info(f.fn(), base, zone, solution, k, &type, name));
+        auto& values = out[name];
+        values.resize(static_cast<std::size_t>(size[1]));
+        const cgsize_t from = 1, to = size[1];
+        f.check(cg_field_read(f.fn(), base, zone, solution, name, CGNS_ENUMV(RealDouble), &from, &to, values.data()));
+    }
+    return out;
+}
+
 }  // namespace cvane::grid

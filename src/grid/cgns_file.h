@@ -19,4 +19,7 @@ Grid readCgns(const std::filesystem::path& file);
 void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToGrid, CellIndex cells,
                    std::size_t points, const std::map<std::string, std::vector<double>>& fields);
 
+/// The cell-centred fields of such a file by their names; the grid is not read. Throws InputError: missing, damaged.
+std::map<std::string, std::vector<double>> readFlowCgns(const std::filesystem::path& file);
+
 }  // namespace cvane::grid
