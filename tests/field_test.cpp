@@ -138,9 +138,10 @@ TEST(IsoSurface, OfTheDistanceIsAClosedSphere) {
     EXPECT_NEAR(areaOf(ball), 4.0 * kPi * r * r, 0.005 * 4.0 * kPi * r * r);
     std::map<std::pair<int, int>, int> uses;
     for (std::size_t p = 0; p < ball.polygons(); ++p)
-        for (int k = 0; k < 3; ++k) {
-            const int a = ball.ofPolygon[3 * p + static_cast<std::size_t>(k)],
-                      b = ball.ofPolygon[3 * p + static_cast<std::size_t>((k + 1) % 3)];
+        for (auto k = ball.start[p]; k < ball.start[p + 1]; ++k) {
+            const auto next = k + 1 < ball.start[p + 1] ? k + 1 : ball.start[p];
+            const int a = ball.ofPolygon[static_cast<std::size_t>(k)],
+                      b = ball.ofPolygon[static_cast<std::size_t>(next)];
             ++uses[{std::min(a, b), std::max(a, b)}];
         }
     EXPECT_TRUE(std::all_of(uses.begin(), uses.end(), [](const auto& e) { return e.second == 2; }));

@@ -91,8 +91,11 @@ void Mesh::makeLeastSquares() {
                            geometry_->cellCentre[i];
             (other >= 0 ? inner : edge) += d * d.transpose() / d.squaredNorm();
         }
-        const Eigen::SelfAdjointEigenSolver<Mat3> eigen(inner, Eigen::EigenvaluesOnly);
-        if (eigen.eigenvalues()[0] < 0.02 * eigen.eigenvalues()[2]) inner += edge;
+        // Where the product of the eigenvalues is far from that of equal ones, the smallest may be small.
+        if (inner.determinant() < 0.2 * std::pow(inner.trace() / 3.0, 3)) {
+            const Eigen::SelfAdjointEigenSolver<Mat3> eigen(inner, Eigen::EigenvaluesOnly);
+            if (eigen.eigenvalues()[0] < 0.02 * eigen.eigenvalues()[2]) inner += edge;
+        }
         inner += 1e-14 * inner.trace() * Mat3::Identity();
         leastSquares_[i] = inner.inverse();
     }
@@ -100,27 +103,22 @@ void Mesh::makeLeastSquares() {
 
 void Mesh::makePointCells() {
     cellStart_.assign(points() + 1, 0);
-    const auto pointsOfCell = [&](CellIndex c, std::vector<grid::PointIndex>& out) {
-        out.clear();
-        for (const FaceIndex f : facesOf(c))
-            for (const auto p : grid_->polygon(f)) out.push_back(p);
-        std::sort(out.begin(), out.end());
-        out.erase(std::unique(out.begin(), out.end()), out.end());
+    std::vector<CellIndex> seenBy(points());
+    const auto forEach = [&](const auto& take) {
+        std::fill(seenBy.begin(), seenBy.end(), -1);
+        for (CellIndex c = 0; c < cells(); ++c)
+            for (const FaceIndex f : facesOf(c))
+                for (const auto p : grid_->polygon(f))
+                    if (auto& last = seenBy[static_cast<std::size_t>(p)]; last != c) {
+                        last = c;
+                        take(static_cast<std::size_t>(p), c);
+                    }
     };
-    std::vector<grid::PointIndex> of;
-    std::vector<std::pair<grid::PointIndex, CellIndex>> all;
-    all.reserve(10 * static_cast<std::size_t>(cells()));
-    for (CellIndex c = 0; c < cells(); ++c) {
-        pointsOfCell(c, of);
-        for (const auto p : of) {
-            ++cellStart_[static_cast<std::size_t>(p) + 1];
-            all.emplace_back(p, c);
-        }
-    }
+    forEach([&](std::size_t p, CellIndex) { ++cellStart_[p + 1]; });
     std::partial_sum(cellStart_.begin(), cellStart_.end(), cellStart_.begin());
-    cellsOfPoint_.resize(all.size());
+    cellsOfPoint_.resize(cellStart_.back());
     auto next = cellStart_;
-    for (const auto& [p, c] : all) cellsOfPoint_[next[static_cast<std::size_t>(p)]++] = c;
+    forEach([&](std::size_t p, CellIndex c) { cellsOfPoint_[next[p]++] = c; });
 }
 
 std::pair<FaceIndex, double> Mesh::farthestBeyond(CellIndex c, const Vec3& x) const {

@@ -9,16 +9,15 @@
 
 namespace cvane::field {
 
-Sheet slice(const Mesh& mesh, const Vec3& origin, const Vec3& asked) {
-    if (!(asked.norm() > 0.0) || !asked.allFinite() || !origin.allFinite())
-        throw base::InputError("is no direction.", "plane", "Give a normal that is not zero.");
-    const Vec3 normal = asked.normalized();
-    const auto& grid = mesh.grid();
+namespace {
+/// The polygons on which `height`, of a grid point, is zero. Crossings of a face come in pairs along its outline, which
+/// both its cells follow in the same sense: neighbours agree on where the cut runs.
+/// @param meets   of a block's box
+/// @param shared  corners have one number in all the cells around them
+template <class Height, class Meets>
+Sheet zeroOf(const Mesh& mesh, const Height& height, const Meets& meets, bool shared) {
     Sheet out;
-    const auto meets = [&](const Box& b) {
-        const Vec3 half = 0.5 * b.size();
-        return std::abs(normal.dot(b.centre() - origin)) <= normal.cwiseAbs().dot(half);
-    };
+    const auto& grid = mesh.grid();
     struct Edge {
         grid::PointIndex a, b;
         std::int32_t corner;
@@ -26,8 +25,19 @@ Sheet slice(const Mesh& mesh, const Vec3& origin, const Vec3& asked) {
         int link[2] = {-1, -1};
     };
     boost::container::small_vector<Edge, 48> edges;
-    const auto height = [&](grid::PointIndex p) {
-        return normal.dot(grid.points[static_cast<std::size_t>(p)] - origin);
+    std::unordered_map<std::uint64_t, std::int32_t> known;
+    const auto cornerOf = [&](grid::PointIndex a, grid::PointIndex b, double share) {
+        const auto add = [&] {
+            out.corners.push_back({a, b, share});
+            const Vec3 &x = grid.points[static_cast<std::size_t>(a)], &y = grid.points[static_cast<std::size_t>(b)];
+            out.places.push_back(x + share * (y - x));
+            return static_cast<std::int32_t>(out.corners.size()) - 1;
+        };
+        if (!shared) return add();
+        const auto key = static_cast<std::uint64_t>(a) << 32 | static_cast<std::uint32_t>(b);
+        const auto [it, isNew] = known.try_emplace(key, 0);
+        if (isNew) it->second = add();
+        return it->second;
     };
     mesh.visit(meets, [&](CellIndex c) {
         edges.clear();
@@ -35,19 +45,14 @@ Sheet slice(const Mesh& mesh, const Vec3& origin, const Vec3& asked) {
             if (a > b) std::swap(a, b), std::swap(ha, hb);
             for (std::size_t i = 0; i < edges.size(); ++i)
                 if (edges[i].a == a && edges[i].b == b) return static_cast<int>(i);
-            const double share = ha / (ha - hb);
-            edges.push_back({a, b, static_cast<std::int32_t>(out.corners.size())});
-            out.corners.push_back({a, b, share});
-            const Vec3 &x = grid.points[static_cast<std::size_t>(a)], &y = grid.points[static_cast<std::size_t>(b)];
-            out.places.push_back(x + share * (y - x));
+            edges.push_back({a, b, cornerOf(a, b, ha / (ha - hb))});
             return static_cast<int>(edges.size()) - 1;
         };
         for (const FaceIndex f : mesh.facesOf(c)) {
             const auto polygon = grid.polygon(f);
-            // Crossings of a face come in pairs along its outline; the cut runs from the first to the second of each.
             int before = -1;
-            double ha = height(polygon.back());
             auto a = polygon.back();
+            double ha = height(a);
             for (const auto b : polygon) {
                 const double hb = height(b);
                 if ((ha < 0.0) != (hb < 0.0)) {
@@ -88,67 +93,24 @@ Sheet slice(const Mesh& mesh, const Vec3& origin, const Vec3& asked) {
     });
     return out;
 }
+}  // namespace
+
+Sheet slice(const Mesh& mesh, const Vec3& origin, const Vec3& asked) {
+    if (!(asked.norm() > 0.0) || !asked.allFinite() || !origin.allFinite())
+        throw base::InputError("is no direction.", "plane", "Give a normal that is not zero.");
+    const Vec3 normal = asked.normalized();
+    return zeroOf(
+        mesh, [&](grid::PointIndex p) { return normal.dot(mesh.grid().points[static_cast<std::size_t>(p)] - origin); },
+        [&](const Box& b) {
+            return std::abs(normal.dot(b.centre() - origin)) <= normal.cwiseAbs().dot(0.5 * b.size());
+        },
+        false);
+}
 
 Sheet isoSurface(const Mesh& mesh, const std::vector<double>& atPoints, double value) {
-    Sheet out;
-    const auto& grid = mesh.grid();
-    std::unordered_map<std::uint64_t, std::int32_t> known;
-    const auto nodes = static_cast<std::uint64_t>(mesh.ofCell(0)) + static_cast<std::uint64_t>(mesh.cells());
-    const auto corner = [&](Node a, Node b, double va, double vb) {
-        if (a > b) std::swap(a, b), std::swap(va, vb);
-        const auto key = static_cast<std::uint64_t>(a) * nodes + static_cast<std::uint64_t>(b);
-        const auto [it, isNew] = known.try_emplace(key, static_cast<std::int32_t>(out.corners.size()));
-        if (isNew) {
-            const double share = (value - va) / (vb - va);
-            out.corners.push_back({a, b, share});
-            const Vec3 x = mesh.place(a), y = mesh.place(b);
-            out.places.push_back(x + share * (y - x));
-        }
-        return it->second;
-    };
-    const auto emit = [&](CellIndex c, std::int32_t i, std::int32_t j, std::int32_t k) {
-        if (i == j || j == k || k == i) return;
-        out.ofPolygon.insert(out.ofPolygon.end(), {i, j, k});
-        out.start.push_back(static_cast<std::int32_t>(out.ofPolygon.size()));
-        out.cell.push_back(c);
-    };
-    mesh.visit([](const Box&) { return true; },
-               [&](CellIndex c) {
-                   bool below = false, above = false;
-                   for (const FaceIndex f : mesh.facesOf(c))
-                       for (const auto p : grid.polygon(f)) {
-                           const bool isBelow = atPoints[static_cast<std::size_t>(p)] < value;
-                           (isBelow ? below : above) = true;
-                       }
-                   if (!below || !above) return;
-                   const Node middle = mesh.ofCell(c);
-                   const double vMiddle = mesh.at(atPoints, middle);
-                   for (const FaceIndex f : mesh.facesOf(c)) {
-                       const Node face = mesh.ofFace(f);
-                       const double vFace = mesh.at(atPoints, face);
-                       const auto polygon = grid.polygon(f);
-                       for (std::size_t k = 0; k < polygon.size(); ++k) {
-                           const Node n[4] = {polygon[k], polygon[(k + 1) % polygon.size()], face, middle};
-                           const double v[4] = {atPoints[static_cast<std::size_t>(n[0])],
-                                                atPoints[static_cast<std::size_t>(n[1])], vFace, vMiddle};
-                           int low[4], high[4], lows = 0, highs = 0;
-                           for (int i = 0; i < 4; ++i) (v[i] < value ? low[lows++] : high[highs++]) = i;
-                           if (lows == 0 || highs == 0) continue;
-                           const auto on = [&](int i, int j) { return corner(n[i], n[j], v[i], v[j]); };
-                           if (lows == 2) {
-                               const auto a = on(low[0], high[0]), b = on(low[0], high[1]), d = on(low[1], high[1]),
-                                          e = on(low[1], high[0]);
-                               emit(c, a, b, d);
-                               emit(c, a, d, e);
-                           } else {
-                               const int alone = lows == 1 ? low[0] : high[0];
-                               const int* others = lows == 1 ? high : low;
-                               emit(c, on(alone, others[0]), on(alone, others[1]), on(alone, others[2]));
-                           }
-                       }
-                   }
-               });
-    return out;
+    return zeroOf(
+        mesh, [&](grid::PointIndex p) { return atPoints[static_cast<std::size_t>(p)] - value; },
+        [](const Box&) { return true; }, true);
 }
 
 namespace {

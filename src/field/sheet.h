@@ -26,7 +26,7 @@ struct Sheet {
 /// @param normal  need not be of unit length. Throws InputError: it is zero.
 Sheet slice(const Mesh& mesh, const Vec3& origin, const Vec3& normal);
 
-/// Triangles on which a quantity has a value; closed inside the air, neighbours share corners.
+/// Polygons on which a quantity has a value, not quite plane; closed inside the air, neighbours share corners.
 /// @param atPoints  of the quantity, one value a grid point
 Sheet isoSurface(const Mesh& mesh, const std::vector<double>& atPoints, double value);
 
