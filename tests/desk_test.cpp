@@ -3,8 +3,10 @@
 
 #include <QComboBox>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QMenu>
 #include <QPushButton>
+#include <QSlider>
 #include <QSpinBox>
 #include <QTableView>
 #include <QTableWidget>
@@ -103,6 +105,33 @@ TEST(Window, GoesFromImportToReadOut) {
         [&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
     QTest::keyClick(&w, Qt::Key_9);
     EXPECT_EQ(w.stageAt(w.stage()).title(), "Flow");
+    // Walls, a slice and lines are there at once; what is added and changed is a setting that undo takes back.
+    auto* items = find<QListWidget>(w, "flowItems");
+    auto* says = find<QLabel>(w, "flowWords");
+    const auto drawn = [&] { return says->text().startsWith("The colours show"); };
+    ASSERT_TRUE(waitUntil([&] { return items->count() == 3 && drawn(); }, 10000)) << says->text().toStdString();
+    QTest::mouseClick(find<QPushButton>(w, "addSurface"), Qt::LeftButton);
+    EXPECT_EQ(items->count(), 4);
+    EXPECT_EQ(w.document().settings().flowItems.size(), 4u);
+    auto* value = find<QDoubleSpinBox>(w, "flowValue");
+    EXPECT_TRUE(value->isVisible());
+    EXPECT_FALSE(find<QSlider>(w, "flowPlace")->isVisible());
+    type(value, "1000");
+    EXPECT_TRUE(waitUntil([&] { return says->text().contains("lies between"); }, 10000)) << says->text().toStdString();
+    w.document().undoStack().undo();
+    EXPECT_TRUE(waitUntil(drawn, 10000)) << says->text().toStdString();
+    items->setCurrentRow(1);
+    auto* quantity = find<QComboBox>(w, "flowQuantity");
+    typeLine(quantity->lineEdit(), "speed^2 + Cp");
+    EXPECT_EQ(w.document().settings().flowItems[1].quantity, "speed^2 + Cp");
+    EXPECT_TRUE(waitUntil([&] { return says->text().contains("speed^2"); }, 10000)) << says->text().toStdString();
+    const Vec3 through = w.document().settings().flowItems[1].through;
+    find<QSlider>(w, "flowPlace")->setValue(80);
+    EXPECT_NE(w.document().settings().flowItems[1].through, through);
+    items->item(1)->setCheckState(Qt::Unchecked);
+    EXPECT_FALSE(w.document().settings().flowItems[1].shown);
+    QTest::mouseClick(find<QPushButton>(w, "removeItem"), Qt::LeftButton);
+    EXPECT_EQ(items->count(), 3);
 
     // What the cells still change: the same point on a coarser grid, the present one is not run again.
     QTest::keyClick(&w, Qt::Key_6);

@@ -181,7 +181,8 @@ Outcome quantities(const json& a, const Talk&) {
     json all = json::array();
     std::string text;
     for (const auto& q : flow->quantities()) {
-        all.push_back({{"id", q.id}, {"label", q.label}, {"unit", q.unit}, {"signed", q.isSigned}});
+        all.push_back(
+            {{"id", q.id}, {"label", q.label}, {"unit", q.unit}, {"signed", q.sense == field::Sense::AboutZero}});
         text += fmt::format("{:<15} {}{}\n", q.id, q.label, q.unit.empty() ? "" : " [" + q.unit + "]");
     }
     return {{{"quantities", all}},

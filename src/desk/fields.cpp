@@ -2,7 +2,6 @@
 
 #include "base/files.h"
 #include "campaign/store/stored_grid.h"
-#include "flow/checkpoint.h"
 #include "grid/cgns_file.h"
 
 namespace cvane::desk {
@@ -10,7 +9,7 @@ namespace cvane::desk {
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder,
                                               const std::filesystem::path& knownFile,
                                               std::shared_ptr<const grid::Grid> known,
-                                              std::shared_ptr<const grid::Geometry> knownGeometry, bool cells) {
+                                              std::shared_ptr<const grid::Geometry> knownGeometry) {
     auto out = std::make_shared<PointFields>();
     try {
         const auto order = campaign::readOrder(folder);
@@ -25,8 +24,6 @@ std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folde
         base::checkSum(folder / "flow.cgns", "Run the point again.");
         out->wall = readout::readWallField(folder / "wall.csv");
         out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
-        if (cells)
-            if (auto c = flow::readCheckpoint(folder / "checkpoint.bin")) out->cellData = std::move(c->cellData);
     } catch (const std::exception& e) {
         out->error = e.what();
     }

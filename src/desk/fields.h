@@ -14,7 +14,6 @@ struct PointFields {
     std::shared_ptr<const grid::Geometry> geometry;
     readout::WallField wall;
     std::vector<double> CpAtPoints;  ///< one a grid point
-    std::vector<double> cellData;    ///< 7 a cell as in a checkpoint; empty when not asked for
     air::FreeStream wind;
     QString error;
 };
@@ -23,6 +22,6 @@ struct PointFields {
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& runFolder,
                                               const std::filesystem::path& knownFile,
                                               std::shared_ptr<const grid::Grid> known,
-                                              std::shared_ptr<const grid::Geometry> knownGeometry, bool cells);
+                                              std::shared_ptr<const grid::Geometry> knownGeometry);
 
 }  // namespace cvane::desk

@@ -13,6 +13,7 @@
 #include <vtkTextProperty.h>
 
 #include "desk/look.h"
+#include "view/actors.h"
 
 namespace cvane::desk::scene {
 namespace {
@@ -29,25 +30,6 @@ vtkSmartPointer<vtkActor> actorOf(vtkPolyData* data, const QColor& c) {
     return actor;
 }
 
-// Diverging about zero for signed values (teal - paper - rust), one-way from dark to light for others.
-vtkSmartPointer<vtkColorTransferFunction> mapOf(double low, double high, bool signedMap) {
-    auto f = vtkSmartPointer<vtkColorTransferFunction>::New();
-    f->SetColorSpaceToLab();
-    if (signedMap) {
-        // Zero stays in the middle colour even where one side reaches further.
-        const double m = std::max(std::abs(low), std::abs(high));
-        const double at[7] = {-m, -0.6 * m, -0.25 * m, 0.0, 0.25 * m, 0.6 * m, m};
-        const double rgb[7][3] = {{0.05, 0.19, 0.29}, {0.13, 0.42, 0.50}, {0.56, 0.74, 0.75}, {0.96, 0.94, 0.89},
-                                  {0.93, 0.72, 0.53}, {0.78, 0.38, 0.16}, {0.45, 0.13, 0.05}};
-        for (int i = 0; i < 7; ++i) f->AddRGBPoint(at[i], rgb[i][0], rgb[i][1], rgb[i][2]);
-    } else {
-        const double rgb[5][3] = {
-            {0.16, 0.12, 0.25}, {0.17, 0.33, 0.45}, {0.29, 0.55, 0.50}, {0.70, 0.74, 0.45}, {0.98, 0.93, 0.72}};
-        for (int i = 0; i < 5; ++i) f->AddRGBPoint(low + (high - low) * i / 4.0, rgb[i][0], rgb[i][1], rgb[i][2]);
-    }
-    return f;
-}
-
 void colourBy(vtkActor* actor, vtkPolyData* data, vtkDoubleArray* values, bool perCell, double low, double high,
               bool signedMap) {
     values->SetName("value");
@@ -57,7 +39,7 @@ void colourBy(vtkActor* actor, vtkPolyData* data, vtkDoubleArray* values, bool p
         data->GetPointData()->SetScalars(values);
     auto* mapper = vtkPolyDataMapper::SafeDownCast(actor->GetMapper());
     mapper->ScalarVisibilityOn();
-    mapper->SetLookupTable(mapOf(low, high, signedMap));
+    mapper->SetLookupTable(view::colourMap(low, high, signedMap ? field::Sense::AboutZero : field::Sense::Level));
     mapper->UseLookupTableScalarRangeOff();
     mapper->SetScalarRange(low, high);
     perCell ? mapper->SetScalarModeToUseCellData() : mapper->SetScalarModeToUsePointData();
@@ -196,12 +178,16 @@ vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& 
     }
     shown->Build();
     bar->SetLookupTable(shown);
-    bar->SetTitle(title.c_str());
+    // The title stands over the middle of the bar: long ones take two lines, and the bar a place where they fit.
+    std::string words = title;
+    if (const auto half = words.find(' ', words.size() / 2); words.size() > 18 && half != std::string::npos)
+        words[half] = '\n';
+    bar->SetTitle(words.c_str());
     bar->SetNumberOfLabels(5);
     bar->SetLabelFormat("%.3g");
     bar->SetMaximumWidthInPixels(64);
     bar->SetMaximumHeightInPixels(260);
-    bar->SetPosition(0.02, 0.08);
+    bar->SetPosition(0.07, 0.08);
     for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
         t->SetColor(look::ink.redF(), look::ink.greenF(), look::ink.blueF());
         t->ShadowOff();

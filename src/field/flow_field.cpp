@@ -39,27 +39,29 @@ FlowField::FlowField(std::shared_ptr<const Mesh> mesh, std::map<std::string, std
 }
 
 void FlowField::list() {
-    quantities_ = {{"speed", "speed over the wind's", "", false},
-                   {"Cp", "pressure coefficient", "", true},
-                   {"loss", "lost total pressure over q", "", false},
-                   {"Cpt", "total-pressure coefficient", "", false},
-                   {"ux", "velocity along x over the wind's speed", "", true},
-                   {"uy", "velocity along y over the wind's speed", "", true},
-                   {"uz", "velocity along z over the wind's speed", "", true},
-                   {"V", "speed", "m/s", false},
-                   {"p", "pressure less that of the free stream", "Pa", true},
-                   {"vorticity", "vorticity", "1/s", false},
-                   {"vorticity_x", "vorticity along x", "1/s", true},
-                   {"vorticity_y", "vorticity along y", "1/s", true},
-                   {"vorticity_z", "vorticity along z", "1/s", true},
-                   {"vorticity_wind", "vorticity along the wind", "1/s", true},
-                   {"Q", "Q: half of turning less straining", "1/s2", true},
-                   {"helicity", "turning along the way: cosine between velocity and vorticity", "", true},
-                   {"wall_distance", "distance from the wall", "m", false}};
-    if (arrays_.contains(kEddy)) quantities_.push_back({"eddy", "eddy over molecular viscosity", "", false});
-    if (arrays_.contains(kEnergy)) quantities_.push_back({"intensity", "turbulence intensity", "of the wind", false});
+    using enum Sense;
+    quantities_ = {{"speed", "speed over the wind's", "", Level},
+                   {"Cp", "pressure coefficient", "", AboutZero},
+                   {"loss", "lost total pressure over q", "", FromZero},
+                   {"Cpt", "total-pressure coefficient", "", Level},
+                   {"ux", "velocity along x over the wind's speed", "", AboutZero},
+                   {"uy", "velocity along y over the wind's speed", "", AboutZero},
+                   {"uz", "velocity along z over the wind's speed", "", AboutZero},
+                   {"V", "speed", "m/s", Level},
+                   {"p", "pressure less that of the free stream", "Pa", AboutZero},
+                   {"vorticity", "vorticity", "1/s", FromZero},
+                   {"vorticity_x", "vorticity along x", "1/s", AboutZero},
+                   {"vorticity_y", "vorticity along y", "1/s", AboutZero},
+                   {"vorticity_z", "vorticity along z", "1/s", AboutZero},
+                   {"vorticity_wind", "vorticity along the wind", "1/s", AboutZero},
+                   {"Q", "Q: half of turning less straining", "1/s2", AboutZero},
+                   {"helicity", "turning along the way: cosine between velocity and vorticity", "", AboutZero},
+                   {"wall_distance", "distance from the wall", "m", Level}};
+    if (arrays_.contains(kEddy)) quantities_.push_back({"eddy", "eddy over molecular viscosity", "", FromZero});
+    if (arrays_.contains(kEnergy))
+        quantities_.push_back({"intensity", "turbulence intensity", "of the wind", FromZero});
     if (arrays_.contains(kEnergy) && arrays_.contains(kRate))
-        quantities_.push_back({"noise", "where noise may come from, level not meant", "dB", false});
+        quantities_.push_back({"noise", "where noise may come from, level not meant", "dB", Level});
 }
 
 const Quantity& FlowField::quantity(const std::string& id) const {

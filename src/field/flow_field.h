@@ -19,10 +19,17 @@ struct WallValues {
     std::vector<double> yPlus;  ///< of the cell's middle
 };
 
+/// How the values of a quantity are to be read, which its colours follow.
+enum class Sense {
+    Level,      ///< any value may be common
+    FromZero,   ///< zero is where nothing happens, as in air that has lost no total pressure
+    AboutZero,  ///< zero is the middle
+};
+
 /// A quantity of the air that can be drawn, probed and put into formulas.
 struct Quantity {
     std::string id, label, unit;
-    bool isSigned = false;  ///< lies about zero: a map with a middle suits it
+    Sense sense = Sense::Level;
 };
 
 /// A point's flow with its grid: stored arrays by name, and all that follows from them. What has been worked out is

@@ -205,6 +205,16 @@ json changedFrom(const Settings& defaults, const Settings& s, const std::vector<
     return out;
 }
 
+namespace {
+std::string inMarkdown(const List& l) {
+    std::string out = fmt::format("| {}.{} | | | {}{} |\n", l.group, l.name, l.help,
+                                  l.keyedBy.empty() ? "; a list" : fmt::format("; an object by {}", l.keyedBy));
+    for (const auto& f : l.fields)
+        out += fmt::format("| {}.{}: {} | {} | | {} |\n", l.group, l.name, f.name, f.rangeText(), f.help);
+    return out;
+}
+}  // namespace
+
 std::string settingsInMarkdown() {
     std::string out = "| field | range | default | meaning |\n| --- | --- | --- | --- |\n";
     const Settings defaults;
@@ -214,19 +224,14 @@ std::string settingsInMarkdown() {
             out += fmt::format("| {}.{} | {} | {} | {}{}{} |\n", g.name, r.name, r.rangeText(), text(r.get(defaults)),
                                r.label, r.help.empty() ? "" : ": ", r.help);
         for (const auto& l : settingLists()) {
-            if (l.group != g.name) continue;
-            out += fmt::format("| {}.{} | | | {}{} |\n", g.name, l.name, l.help,
-                               l.keyedBy.empty() ? "; a list" : fmt::format("; an object by {}", l.keyedBy));
-            for (const auto& f : l.fields)
-                out += fmt::format("| {}.{}: {} | {} | | {} |\n", g.name, l.name, f.name, f.rangeText(), f.help);
+            if (l.group == g.name) out += inMarkdown(l);
         }
     }
+    // Groups that hold nothing but lists.
     for (const auto& l : settingLists())
-        if (l.group == "devices") {
-            out += fmt::format("| devices.{} | | | {}; an object by {} |\n", l.name, l.help, l.keyedBy);
-            for (const auto& f : l.fields)
-                out += fmt::format("| devices.{}: {} | {} | | {} |\n", l.name, f.name, f.rangeText(), f.help);
-        }
+        if (std::none_of(settingGroups().begin(), settingGroups().end(),
+                         [&](const auto& g) { return g.name == l.group; }))
+            out += inMarkdown(l);
     return out;
 }
 

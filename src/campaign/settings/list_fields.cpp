@@ -179,6 +179,25 @@ std::vector<List> makeLists() {
          entry<SectionEntry>("shown", AT(shown), "", {}, "false: takes no part in polars and plots")},
         AT(name), [](const Settings& s) { return s.sections.sections; },
         [](Settings& s, std::vector<SectionEntry> items) { s.sections.sections = std::move(items); }));
+    out.push_back(plain<FlowItem>(
+        "view", "flow_items", Look, "what is drawn in a point's flow",
+        {entry<FlowItem>("name", AT(name), "", {}, ""),
+         entry<FlowItem>("kind", AT(kind), "", {}, "", {"wall", "slice", "surface", "lines"}),
+         entry<FlowItem>("shown", AT(shown), "", {}, "false: kept, not drawn"),
+         entry<FlowItem>(
+             "quantity", AT(quantity), "", {},
+             "that it is coloured by, or that a surface has one value of; as `cvane quantities` lists, or a "
+             "formula"),
+         entry<FlowItem>("value", AT(value), "", {-1e30, 1e30}, "of a surface"),
+         entry<FlowItem>("colour", AT(colour), "", {}, "of a surface: what it is coloured by; empty: plain"),
+         entry<FlowItem>("through_m", AT(through), "m", {-kFar, kFar}, "a place on a slice"),
+         entry<FlowItem>("normal", AT(normal), "", {-1e6, 1e6}, "of a slice"),
+         entry<FlowItem>("from_m", AT(from), "m", {-kFar, kFar}, "one end of the rake that lines pass through"),
+         entry<FlowItem>("to_m", AT(to), "m", {-kFar, kFar}, "its other end"),
+         entry<FlowItem>("count", AT(count), "", {1, 2000}, "of lines"),
+         entry<FlowItem>("low", AT(low), "", {-1e30, 1e30}, "end of the colours"),
+         entry<FlowItem>("high", AT(high), "", {-1e30, 1e30}, "the other; equal ends: as the values are")},
+        [](auto& s) -> auto& { return s.flowItems; }));
     out.push_back(named<Wheel>(
         "devices", "wheels", "part", Flow, "parts that turn about their axles",
         {entry<Wheel>("rolling", AT(rolling), "", {}, "with the moving air or ground; else by rpm"),

@@ -50,7 +50,7 @@ Settings groupsFrom(const json& j, const std::string& where) {
     Settings s;
     std::vector<std::string> tops{"schema", "name", "configurations", "set_ups"};
     for (const auto& g : settingGroups()) tops.push_back(g.name);
-    tops.push_back("devices");
+    for (const auto& l : settingLists()) tops.push_back(l.group);
     for (const auto& [key, value] : j.items()) {
         if (std::find(tops.begin(), tops.end(), key) == tops.end()) failUnknown("", key, tops, where);
         if (key == "schema" || key == "name" || key == "configurations" || key == "set_ups") continue;

@@ -2,7 +2,7 @@
 
 namespace cvane::desk {
 
-FieldLoader::FieldLoader(Document& d, bool cells) : document_(d), cells_(cells), job_(*this, d.pool()) {
+FieldLoader::FieldLoader(Document& d) : document_(d), job_(*this, d.pool()) {
     document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
         if (const auto key = keyWanted(); key != key_ && key != reading_) emit changed();
     });
@@ -28,8 +28,8 @@ void FieldLoader::wanted() {
     key_.clear();
     reading_ = key;
     job_.start([folder = document_.selectedReport()->folder, file = campaign::gridFile(document_.campaign()),
-                grid = document_.grid(), geometry = document_.geometry(),
-                cells = cells_](const auto&) { return readFields(folder, file, grid, geometry, cells); },
+                grid = document_.grid(),
+                geometry = document_.geometry()](const auto&) { return readFields(folder, file, grid, geometry); },
                [this, key](std::shared_ptr<const PointFields> fields) {
                    fields_ = std::move(fields);
                    ++generation_;

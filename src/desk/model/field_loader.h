@@ -6,12 +6,11 @@
 
 namespace cvane::desk {
 
-/// Keeps the stored flow of the selected point at hand; reads it away from the window's thread.
+/// Keeps what the walls feel at the selected point at hand; reads it away from the window's thread.
 class FieldLoader : public QObject {
     Q_OBJECT
   public:
-    /// @param cells  also the values in the air, not only on the walls
-    FieldLoader(Document& document, bool cells);
+    explicit FieldLoader(Document& document);
 
     /// Starts reading when the selected point's result is not the one at hand. Cheap otherwise.
     void wanted();
@@ -27,7 +26,6 @@ class FieldLoader : public QObject {
   private:
     std::string keyWanted() const;
     Document& document_;
-    bool cells_;
     Job<std::shared_ptr<const PointFields>> job_;
     std::shared_ptr<const PointFields> fields_;
     std::string key_, reading_;

@@ -1,14 +1,19 @@
 #pragma once
+#include <QCheckBox>
 #include <QComboBox>
 #include <QDoubleSpinBox>
+#include <QListWidget>
+#include <QPushButton>
 #include <QSlider>
+#include <QSpinBox>
 
-#include "desk/model/field_loader.h"
+#include "desk/model/flow_loader.h"
 #include "desk/stages/stage.h"
 
 namespace cvane::desk {
 
-/// The air around the model on a cut: speed, pressure, lost total pressure.
+/// What the air does around the model: walls, slices, surfaces and lines, several at a time. Each is a setting of the
+/// campaign, so that it can be undone and is drawn for every point.
 class FlowStage : public Stage {
     Q_OBJECT
   public:
@@ -20,11 +25,35 @@ class FlowStage : public Stage {
     void show() override;
 
   private:
+    using Item = campaign::FlowItem;
+    void makeList();
+    void makeForm();
+    QDoubleSpinBox* numberOf(QFormLayout* form, const QString& label, const char* name, const QString& suffix,
+                             std::function<double&(Item&)> field);
+    void rake(QFormLayout* form, const QString& label, const char* name, Vec3 Item::*end);
+    void add(Item::Kind kind);
+    /// Changes the chosen item, as a step that can be undone.
+    void edit(const QString& intent, const std::function<void(Item&)>& how);
+    void changeItems(const QString& intent, const std::vector<Item>& next);
+    void fill();  ///< list and form from the items
+    void fillForm();
+    void slideTo(int percent);
+    int axisOf(const Item& item) const;  ///< -1: oblique
+    const Item* chosen() const;
     void draw();
-    QComboBox *axis_, *what_;
+
+    FlowLoader loader_;
+    std::vector<Item> items_;
+    std::vector<std::function<void(const Item&)>> fillers_;
+    std::vector<std::pair<QWidget*, std::vector<Item::Kind>>> rows_;  ///< of the form, and the kinds that have them
+    QFormLayout* form_;
+    QListWidget* list_;
+    QComboBox *quantity_, *colour_, *axis_;
     QSlider* place_;
+    QCheckBox* automatic_;
+    QDoubleSpinBox *low_, *high_;
     QLabel* words_;
-    FieldLoader loader_;
+    bool filling_ = false;
 };
 
 }  // namespace cvane::desk

@@ -9,7 +9,7 @@
 
 namespace cvane::desk {
 
-PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d, false) {
+PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
     makeSheet();
     words_ = note();
     column_->addWidget(words_);

@@ -1,0 +1,53 @@
+#pragma once
+#include <QObject>
+#include <map>
+
+#include "desk/model/document.h"
+#include "view/item_shape.h"
+
+namespace cvane::desk {
+
+/// The stored flow of the selected point and what its items are made of, both worked out away from the window's thread.
+class FlowLoader : public QObject {
+    Q_OBJECT
+  public:
+    explicit FlowLoader(Document& document);
+    ~FlowLoader() override;
+
+    /// Opens the selected point's flow when it is not the one at hand. Cheap otherwise.
+    void wanted();
+    const field::FlowField* flow() const { return flow_.get(); }
+    /// Those of the campaign; of one that has none yet, what a flow shows at first.
+    std::vector<campaign::FlowItem> items() const;
+    /// Works out the shapes that are shown and not at hand; changed() follows.
+    void makeShapes();
+    /// Null while it is worked out.
+    std::shared_ptr<const view::ItemShape> shapeOf(const campaign::FlowItem& item) const;
+    /// Says in short what a shape is made from.
+    std::string keyOf(const campaign::FlowItem& item) const;
+    bool atWork() const { return opening_.running() || shaping_.running(); }
+    QString excuse() const;  ///< why there is no flow
+
+  signals:
+    void changed();
+
+  private:
+    struct Opened {
+        std::shared_ptr<const field::FlowField> flow;
+        QString error;
+    };
+    using Shapes = std::map<std::string, std::shared_ptr<const view::ItemShape>>;
+    std::string keyWanted() const;
+
+    Document& document_;
+    QThreadPool pool_;
+    Job<Opened> opening_{*this, pool_};
+    Job<Shapes> shaping_{*this, pool_};
+    std::shared_ptr<const field::FlowField> flow_;
+    std::vector<campaign::FlowItem> first_;
+    std::string key_, reading_;
+    QString error_;
+    Shapes shapes_;
+};
+
+}  // namespace cvane::desk

@@ -1,0 +1,38 @@
+#pragma once
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "campaign/settings/settings.h"
+#include "field/flow_field.h"
+
+namespace cvane::view {
+
+/// What an item of a point's flow is made of: polygons or lines with a value at each place. No drawing in it, so that
+/// it can be worked out away from a window.
+struct ItemShape {
+    std::vector<Vec3> places;               ///< [m]
+    std::vector<double> values;             ///< one a place; empty: plain
+    std::vector<std::int32_t> corners;      ///< of polygons or lines, one after the other
+    std::vector<std::int32_t> start{0};     ///< pieces + 1 entries into corners
+    bool areLines = false, isFlat = false;  ///< flat: drawn in its own colours, without light and shade
+    double low = 0.0, high = 1.0;           ///< ends of the colours
+    field::Sense sense = field::Sense::Level;
+    std::string title;    ///< of the colours, with the unit
+    std::string trouble;  ///< why there is nothing, or less than was asked for
+    std::size_t pieces() const { return start.size() - 1; }
+};
+
+/// @param wanted  false gives the work up: what is returned then counts for nothing
+/// Does not throw for what the item asks wrongly: the trouble says so.
+ItemShape shapeOf(const campaign::FlowItem& item, const field::FlowField& flow,
+                  const std::function<bool()>& wanted = {});
+
+/// What a flow shows before anything was chosen: the walls, a slice through the middle, lines that pass the model.
+std::vector<campaign::FlowItem> firstItems(const field::FlowField& flow);
+
+/// The model's walls in a flow [m].
+Box wallsOf(const field::FlowField& flow);
+
+}  // namespace cvane::view
