@@ -215,6 +215,20 @@ TEST(CommandCut, SaysWhichNamesThereAre) {
     EXPECT_EQ(s.on("cut", "v20.00_a0.00_b0.00").code, 2);         // where?
 }
 
+TEST(CommandField, SaysWhatIsMissingBeforeItReads) {
+    const Shop s;
+    const char* const point = "v20.00_a0.00_b0.00";
+    for (const char* command : {"probe", "slice", "streamlines", "quantities", "picture"})
+        EXPECT_EQ(s.on(command, point + std::string(std::string(command) == "streamlines" ? " --from 0 0 0"
+                                                    : std::string(command) == "picture"   ? " --out p.png"
+                                                                                          : ""))
+                      .code,
+                  2)
+            << command;  // not run yet
+    EXPECT_TRUE(s.on("probe", std::string(point) + " --at 0 0").has("at"));
+    EXPECT_EQ(s.on("picture", "--out p.png").code, 2);  // which?
+}
+
 TEST(CommandSave, SaysThatNothingRuns) {
     const Shop s;
     const auto c = s.on("save");

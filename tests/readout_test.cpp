@@ -58,6 +58,11 @@ TEST(Result, TrustsWhatTwoGridsAgreeOn) {
     // Cells of half the size: the band is the difference itself (P. J. Roache 1994).
     EXPECT_NEAR(r.gridBand()->CD, 0.01, 1e-12);
     EXPECT_NEAR(r.trust().CD, 0.012, 1e-12);
+    // A lift that both grids share by chance is not better known than the drag.
+    r.coefficients.CL = r.coarse->coefficients.CL = 0.6;
+    EXPECT_NEAR(r.gridBand()->CL, 0.6 * 0.01 / 0.30, 1e-12);
+    r.coarse->coefficients.CL = 0.7;
+    EXPECT_NEAR(r.gridBand()->CL, 0.1, 1e-12);
     const auto back = readout::resultFromJson(readout::toJson(r), "here");
     ASSERT_TRUE(back.coarse.has_value());
     EXPECT_EQ(back.coarse->cells, 100);

@@ -3,10 +3,14 @@
 
 #include <cmath>
 
+#include "base/errors.h"
+#include "base/files.h"
 #include "bench/models.h"
+#include "folder.h"
 #include "grid/build.h"
 #include "view/actors.h"
 #include "view/item_shape.h"
+#include "view/picture.h"
 
 using namespace cvane;
 using campaign::FlowItem;
@@ -124,4 +128,28 @@ TEST(Items, OfAnEvenPressurePushAlikeOnBothSidesAndAddUpToNothing) {
         EXPECT_NEAR(s.values[i], -s.places[i].z() / s.places[i].norm(), 0.25) << s.places[i].transpose();
     for (const auto& item : view::firstItems(*flow))
         EXPECT_TRUE(view::shapeOf(item, *flow).trouble.empty()) << item.name;
+}
+
+TEST(Picture, NeedsNoDisplayAndIsTheSameEachTime) {
+    const auto flow = windPastABall();
+    const test::Folder folder;
+    auto items = view::firstItems(*flow);
+    view::PictureSettings s;
+    s.width = 320, s.height = 200;
+    s.caption = "ball";
+    EXPECT_TRUE(view::writePicture(*flow, items, s, folder / "a.png").empty());
+    view::writePicture(*flow, items, s, folder / "b.png");
+    const auto first = base::readFile(folder / "a.png");
+    EXPECT_TRUE(first.starts_with("\x89PNG"));
+    EXPECT_GT(first.size(), 5000u);  // not an empty sheet
+    EXPECT_EQ(first, base::readFile(folder / "b.png"));
+    s.look = view::Look::Side;
+    view::writePicture(*flow, items, s, folder / "b.png");
+    EXPECT_NE(first, base::readFile(folder / "b.png"));
+    s.width = 100000;
+    EXPECT_THROW(view::writePicture(*flow, items, s, folder / "c.png"), base::InputError);
+    s.width = 320;
+    EXPECT_THROW(view::writePicture(*flow, items, s, folder / "no/such/c.png"), base::InputError);
+    for (auto& i : items) i.shown = false;
+    EXPECT_THROW(view::writePicture(*flow, items, s, folder / "c.png"), base::InputError);
 }

@@ -8,6 +8,7 @@ std::vector<Action> deviceActions();   ///< wheel, rough, disc, porous
 std::vector<Action> workActions();     ///< check, grid, run, save
 std::vector<Action> readingActions();  ///< table, difference, cut
 std::vector<Action> fieldActions();    ///< probe, slice, streamlines, quantities
+std::vector<Action> pictureActions();  ///< picture
 std::vector<Action> studyActions();    ///< study
 std::vector<Action> storeActions();    ///< index, clean
 std::vector<Action> sectionActions();  ///< section

@@ -2,15 +2,12 @@
 
 #include <vtkCellArray.h>
 #include <vtkCellData.h>
-#include <vtkColorTransferFunction.h>
-#include <vtkDiscretizableColorTransferFunction.h>
 #include <vtkDoubleArray.h>
 #include <vtkOutlineSource.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
 #include <vtkPolyDataMapper.h>
 #include <vtkProperty.h>
-#include <vtkTextProperty.h>
 
 #include "desk/look.h"
 #include "view/actors.h"
@@ -163,41 +160,9 @@ vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<doubl
     return actor;
 }
 
-vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& title) {
-    auto bar = vtkSmartPointer<vtkScalarBarActor>::New();
-    auto* f =
-        vtkColorTransferFunction::SafeDownCast(vtkPolyDataMapper::SafeDownCast(actor->GetMapper())->GetLookupTable());
-    vtkNew<vtkDiscretizableColorTransferFunction> shown;
-    double range[2];
-    actor->GetMapper()->GetScalarRange(range);
-    for (int i = 0; i <= 64; ++i) {
-        const double v = range[0] + (range[1] - range[0]) * i / 64.0;
-        double rgb[3];
-        f->GetColor(v, rgb);
-        shown->AddRGBPoint(v, rgb[0], rgb[1], rgb[2]);
-    }
-    shown->Build();
-    bar->SetLookupTable(shown);
-    // The title stands over the middle of the bar: long ones take two lines, and the bar a place where they fit.
-    std::string words = title;
-    if (const auto half = words.find(' ', words.size() / 2); words.size() > 18 && half != std::string::npos)
-        words[half] = '\n';
-    bar->SetTitle(words.c_str());
-    bar->SetNumberOfLabels(5);
-    bar->SetLabelFormat("%.3g");
-    bar->SetMaximumWidthInPixels(64);
-    bar->SetMaximumHeightInPixels(260);
-    bar->SetPosition(0.07, 0.08);
-    for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
-        t->SetColor(look::ink.redF(), look::ink.greenF(), look::ink.blueF());
-        t->ShadowOff();
-        t->ItalicOff();
-        t->BoldOff();
-        t->SetFontSize(13);
-    }
-    bar->UnconstrainedFontSizeOn();
-    bar->SetVerticalTitleSeparation(10);
-    return bar;
+vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title) {
+    const double ink[3] = {look::ink.redF(), look::ink.greenF(), look::ink.blueF()};
+    return view::legendOf(low, high, sense, title, ink, 1.0);
 }
 
 }  // namespace cvane::desk::scene

@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "field/flow_field.h"
 #include "grid/cut.h"
 #include "grid/grid.h"
 #include "shape/surface.h"
@@ -24,6 +25,7 @@ vtkSmartPointer<vtkActor> wallActor(const grid::Grid& grid, const std::vector<do
 /// Cut polygons with edges, coloured by one value a polygon when there are any.
 vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high,
                                    bool edges, bool signedMap);
-vtkSmartPointer<vtkScalarBarActor> scaleFor(vtkActor* actor, const std::string& title);
+/// Legend of colours in the window's ink.
+vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title);
 
 }  // namespace cvane::desk::scene

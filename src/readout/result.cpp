@@ -116,6 +116,11 @@ std::optional<C> Result::gridBand() const {
     if (g.cells.size() < 2) return {};
     C out;
     for (const auto m : air::kAllCoefficients) out.*m = bandOver(g, m).band;
+    // Two grids may share a lift by chance. Pressures that leave the drag in doubt by so many per cent leave no other
+    // coefficient better known.
+    const C& now = g.values.front();
+    if (const double CD = std::abs(now.CD); CD > 0.0)
+        for (const auto m : air::kAllCoefficients) out.*m = std::max(out.*m, out.CD / CD * std::abs(now.*m));
     return out;
 }
 

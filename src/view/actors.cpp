@@ -1,12 +1,14 @@
 #include "view/actors.h"
 
 #include <vtkCellArray.h>
+#include <vtkDiscretizableColorTransferFunction.h>
 #include <vtkDoubleArray.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
 #include <vtkPolyDataMapper.h>
 #include <vtkProperty.h>
+#include <vtkTextProperty.h>
 
 #include <algorithm>
 #include <cmath>
@@ -32,6 +34,41 @@ vtkSmartPointer<vtkColorTransferFunction> colourMap(double low, double high, fie
         for (int i = 0; i < 5; ++i) f->AddRGBPoint(low + (high - low) * i / 4.0, rgb[i][0], rgb[i][1], rgb[i][2]);
     }
     return f;
+}
+
+vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sense sense, const std::string& title,
+                                            const double ink[3], double size) {
+    auto bar = vtkSmartPointer<vtkScalarBarActor>::New();
+    const auto map = colourMap(low, high, sense);
+    vtkNew<vtkDiscretizableColorTransferFunction> shown;
+    for (int i = 0; i <= 64; ++i) {
+        const double v = low + (high - low) * i / 64.0;
+        double rgb[3];
+        map->GetColor(v, rgb);
+        shown->AddRGBPoint(v, rgb[0], rgb[1], rgb[2]);
+    }
+    shown->Build();
+    bar->SetLookupTable(shown);
+    // The title stands over the middle of the bar: long ones take two lines, and the bar a place where they fit.
+    std::string words = title;
+    if (const auto half = words.find(' ', words.size() / 2); words.size() > 18 && half != std::string::npos)
+        words[half] = '\n';
+    bar->SetTitle(words.c_str());
+    bar->SetNumberOfLabels(5);
+    bar->SetLabelFormat("%.3g");
+    bar->SetMaximumWidthInPixels(static_cast<int>(64 * size));
+    bar->SetMaximumHeightInPixels(static_cast<int>(260 * size));
+    bar->SetPosition(0.07, 0.08);
+    for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
+        t->SetColor(ink[0], ink[1], ink[2]);
+        t->ShadowOff();
+        t->ItalicOff();
+        t->BoldOff();
+        t->SetFontSize(std::max(6, static_cast<int>(13 * size)));
+    }
+    bar->UnconstrainedFontSizeOn();
+    bar->SetVerticalTitleSeparation(static_cast<int>(10 * size));
+    return bar;
 }
 
 vtkSmartPointer<vtkActor> actorOf(const ItemShape& s, const double plain[3]) {

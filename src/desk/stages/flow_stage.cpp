@@ -408,14 +408,7 @@ void FlowStage::draw() {
         if (!shape->values.empty() && (!scale || &item == front)) scale = shape;
     }
     if (scale) {
-        view::ItemShape ends;
-        ends.low = scale->low;
-        ends.high = scale->high;
-        ends.sense = scale->sense;
-        ends.places = {Vec3::Zero()};
-        ends.values = {scale->low};
-        const double plain[3] = {0, 0, 0};
-        scene_.add("scale", scene::scaleFor(view::actorOf(ends, plain), scale->title));
+        scene_.add("scale", scene::scaleFor(scale->low, scale->high, scale->sense, scale->title));
     } else if (waiting) {
         scene_.hold("scale");
     }

@@ -195,7 +195,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
         auto actor = scene::cutActor(s.cut, s.values, s.low, s.high, true, false);
         scene_.add("cut", actor);
         for (const char* other : {"scale", "worst"}) scene_.remove(other);
-        if (!s.values.empty()) scene_.add("scale", scene::scaleFor(actor, s.name));
+        if (!s.values.empty()) scene_.add("scale", scene::scaleFor(s.low, s.high, field::Sense::Level, s.name));
         if (!s.worst.empty()) scene_.add("worst", scene::pointsActor(s.worst, look::accent));
         middle_.canvas().refresh();
         if (again_) show();

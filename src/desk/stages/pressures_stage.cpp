@@ -114,10 +114,10 @@ void PressuresStage::show() {
     middle_.showCanvas();
     scene_.begin();
     const auto from = std::to_string(loader_.generation());
-    auto* wall = scene_.keep("wall", from, [&] {
+    scene_.keep("wall", from, [&] {
         return scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false);
     });
-    scene_.keep("scale", from, [&] { return scene::scaleFor(vtkActor::SafeDownCast(wall), "Cp"); });
+    scene_.keep("scale", from, [&] { return scene::scaleFor(-1.5, 1.0, field::Sense::AboutZero, "Cp"); });
     scene_.finish();
     words_->setText(tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
     middle_.canvas().refresh();
