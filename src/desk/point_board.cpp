@@ -71,7 +71,7 @@ void PointBoard::keyPressEvent(QKeyEvent* e) {
 void PointBoard::contextMenuEvent(QContextMenuEvent* e) {
     QMenu menu(this);
     menu.addAction(tr("Run what is not done of the selected points"), this, &PointBoard::runSelected);
-    menu.addAction(tr("Run all that are not done"), &queue_, &RunQueue::addAllOpen);
+    menu.addAction(tr("Run what is not done"), &queue_, &RunQueue::addAllOpen);
     menu.addAction(tr("Run the selected points anew, beside what there is"), this, &PointBoard::runSelectedAnew);
     menu.addAction(tr("Stop and keep"), &queue_, &RunQueue::stop)->setEnabled(queue_.busy());
     menu.addSeparator();

@@ -116,7 +116,7 @@ void Window::makeMenus() {
     board->setChecked(true);
     auto* work = menuBar()->addMenu(tr("&Work"));
     work->addAction(tr("Make the &grid"), QKeySequence(Qt::Key_F7), &document_, &Document::makeGrid);
-    work->addAction(tr("&Run all that are not done"), QKeySequence(Qt::Key_F5), &queue_, &RunQueue::addAllOpen);
+    work->addAction(tr("&Run what is not done"), QKeySequence(Qt::Key_F5), &queue_, &RunQueue::addAllOpen);
     work->addAction(tr("&Stop and keep"), QKeySequence(Qt::SHIFT | Qt::Key_F5), &queue_, &RunQueue::stop);
 }
 

@@ -15,7 +15,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     now_->setObjectName("runNow");
     column_->addWidget(now_);
     auto* row = new QHBoxLayout;
-    start_ = new QPushButton(tr("Run all that are not done"));
+    start_ = new QPushButton(tr("Run what is not done"));
     start_->setObjectName("runAll");
     stop_ = new QPushButton(tr("Stop and keep"));
     stop_->setObjectName("stopRun");
