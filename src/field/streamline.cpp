@@ -53,6 +53,7 @@ class Walk {
                     step *= 0.4;
                     continue;
                 }
+                if (!std::isfinite(*error)) return LineEnd::Rest;  // a flow that has blown up
                 const double allowed = settings_.tolerance * size,
                              factor = 0.9 * std::pow(allowed / std::max(*error, 1e-300), 0.2);
                 const double taken = step;

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "campaign/store/stored_flow.h"
 
 namespace cvane::desk {
@@ -87,10 +89,13 @@ void FlowLoader::makeShapes() {
             missing.emplace_back(key, i);
     }
     shapes_ = std::move(kept);
-    if (missing.empty()) {
-        shaping_.forget();
+    // Work that leads to all of them goes on: asked for again and again it would never end.
+    if (shaping_.running() &&
+        std::all_of(missing.begin(), missing.end(), [&](const auto& m) { return inWork_.contains(m.first); }))
         return;
-    }
+    if (missing.empty()) return;
+    inWork_.clear();
+    for (const auto& m : missing) inWork_.insert(m.first);
     shaping_.start(
         [flow = flow_, missing](const Job<Shapes>::Wanted& wanted) {
             Shapes out;

@@ -1,6 +1,7 @@
 #pragma once
 #include <QObject>
 #include <map>
+#include <set>
 
 #include "desk/model/document.h"
 #include "view/item_shape.h"
@@ -48,6 +49,7 @@ class FlowLoader : public QObject {
     std::string key_, reading_;
     QString error_;
     Shapes shapes_;
+    std::set<std::string> inWork_;  ///< keys of the shapes that are being worked out
 };
 
 }  // namespace cvane::desk
