@@ -1,11 +1,16 @@
 // view_bench RUN_FOLDER: seconds that the flow of a run takes to open, cut, surround and follow.
+// view_bench ball CELLS: how well lines keep the stream function of potential flow around a ball, and the area of a
+// surface of its distance.
 #include <fmt/format.h>
 
 #include <chrono>
+#include <cmath>
 
+#include "bench/models.h"
 #include "campaign/store/stored_flow.h"
 #include "field/sheet.h"
 #include "field/streamline.h"
+#include "grid/build.h"
 
 using namespace cvane;
 using Clock = std::chrono::steady_clock;
@@ -17,12 +22,55 @@ void time(const char* what, const Work& work) {
     const auto found = work();
     fmt::print("{:<58} {:8.1f} ms  {}\n", what, 1e3 * std::chrono::duration<double>(Clock::now() - t0).count(), found);
 }
+
+void ball(int cells) {
+    const double radius = 0.5;
+    grid::GridSettings s;
+    s.cellBudget = cells;
+    s.wakeLength = 0.0;
+    const auto g = std::make_shared<const grid::Grid>(
+        grid::build(bench::sphere(radius, 120), {2, 2, 2, 2, 2, grid::Floor::None, 0, false}, s, {}));
+    const auto mesh =
+        std::make_shared<const field::Mesh>(g, std::make_shared<const grid::Geometry>(grid::geometryOf(*g)));
+    std::map<std::string, std::vector<double>> arrays;
+    for (const Vec3& x : mesh->geometry().cellCentre) {
+        const double r = x.norm(), k = 0.5 * std::pow(radius / r, 3);
+        const Vec3 u = Vec3(1.0 + k, 0.0, 0.0) - 3.0 * k * x.x() / (r * r) * x;
+        arrays["VelocityX"].push_back(u.x());
+        arrays["VelocityY"].push_back(u.y());
+        arrays["VelocityZ"].push_back(u.z());
+        arrays["PressureKinematic"].push_back(0.0);
+    }
+    air::FreeStream wind;
+    wind.speed = 1.0;
+    const field::FlowField flow(mesh, arrays, wind);
+    const auto stream = [&](const Vec3& x) {
+        return 0.5 * x.tail<2>().squaredNorm() * (1.0 - std::pow(radius / x.norm(), 3));
+    };
+    for (const double y : {0.1, 0.2, 0.3, 0.5, 0.9}) {
+        const auto line = field::streamlines(flow, {{-1.8, y, 0.05}})[0];
+        double worst = 0.0;
+        for (const Vec3& x : line.places)
+            worst = std::max(worst, std::abs(stream(x) / stream(line.places.front()) - 1.0));
+        fmt::print("{} cells, line at y = {}: {} places, stream function within {:.2f} %\n", mesh->cells(), y,
+                   line.places.size(), 100.0 * worst);
+    }
+    std::vector<double> distance;
+    for (const Vec3& x : g->points) distance.push_back(x.norm());
+    const double r = 0.9, exact = 4.0 * std::acos(-1.0) * r * r;
+    fmt::print("area of the surface at {} m: {:+.3f} %\n", r,
+               100.0 * (field::areaOf(field::isoSurface(*mesh, distance, r)) / exact - 1.0));
+}
 }  // namespace
 
 int main(int argc, char** argv) {
     if (argc < 2) {
-        fmt::print(stderr, "view_bench RUN_FOLDER\n");
+        fmt::print(stderr, "view_bench RUN_FOLDER, or view_bench ball CELLS\n");
         return 2;
+    }
+    if (std::string(argv[1]) == "ball") {
+        ball(argc > 2 ? std::stoi(argv[2]) : 60000);
+        return 0;
     }
     std::shared_ptr<const field::FlowField> flow;
     time("opened: cells", [&] {

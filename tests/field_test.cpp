@@ -195,7 +195,7 @@ TEST(Streamlines, KeepTheStreamFunctionAroundTheBallAndEndAtTheSides) {
         const double psi = streamFunction(line.places.front());
         double worst = 0.0;
         for (const Vec3& x : line.places) worst = std::max(worst, std::abs(streamFunction(x) / psi - 1.0));
-        EXPECT_LT(worst, 0.04) << line.places.front().transpose();
+        EXPECT_LT(worst, 0.02) << line.places.front().transpose();
         EXPECT_EQ(line.upstream, LineEnd::Side);
         EXPECT_EQ(line.downstream, LineEnd::Side);
         EXPECT_GT(line.places.back().x(), 1.7);
