@@ -11,6 +11,7 @@
 #include "field/sheet.h"
 #include "field/streamline.h"
 #include "grid/build.h"
+#include "view/item_shape.h"
 
 using namespace cvane;
 using Clock = std::chrono::steady_clock;
@@ -77,12 +78,7 @@ int main(int argc, char** argv) {
         flow = campaign::openFlow(argv[1]);
         return flow->mesh().cells();
     });
-    Box walls;
-    const auto& g = flow->mesh().grid();
-    for (const auto& p : g.patches)
-        if (p.kind == grid::PatchKind::Wall)
-            for (auto f = p.first; f < p.first + p.count; ++f)
-                for (const auto i : g.polygon(f)) walls.add(g.points[static_cast<std::size_t>(i)]);
+    const Box walls = view::wallsOf(*flow);
     const Vec3 size = walls.size();
     time("loss at the grid's points", [&] { return flow->atPoints("loss").size(); });
     time("velocity at the grid's points", [&] { return flow->velocityAtPoints().size(); });

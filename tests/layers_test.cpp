@@ -23,7 +23,7 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
         {"command",
          {"view", "base", "air", "shape", "section", "grid", "flow", "field", "readout", "report", "campaign"}},
         {"cli", {"base", "command"}},
-        {"view", {"base", "air", "grid", "field", "campaign"}},
+        {"view", {"base", "air", "grid", "field", "readout", "campaign"}},
         {"desk",
          {"view", "field", "base", "air", "shape", "section", "grid", "flow", "field", "readout", "report", "campaign",
           "command"}},

@@ -3,6 +3,7 @@
 #include "base/errors.h"
 #include "base/text.h"
 #include "campaign/settings/variants.h"
+#include "campaign/store/runs.h"
 
 namespace cvane::command {
 using nlohmann::json;
@@ -54,6 +55,12 @@ std::string textIn(const json& arguments, const char* name) {
 
 std::vector<std::string> textsIn(const json& arguments, const char* name) {
     return arguments.value(name, std::vector<std::string>());
+}
+
+std::filesystem::path runOf(const campaign::Campaign& c, const campaign::Point& point) {
+    const auto shown = campaign::shownRun(c.of(point), point);
+    if (!shown) throw base::InputError("has not been run.", point.name(), "Run it first.");
+    return shown->folder;
 }
 
 Vec3 vectorIn(const json& a, const char* name, const Vec3& otherwise) {

@@ -1,8 +1,10 @@
 #pragma once
+#include <filesystem>
 #include <functional>
 #include <string>
 
 #include "base/progress.h"
+#include "campaign/plan/points.h"
 #include "campaign/store/campaign.h"
 #include "command/action.h"
 
@@ -27,6 +29,9 @@ shape::Part& partNamed(campaign::Settings& settings, const std::string& name);
 
 std::string textIn(const nlohmann::json& arguments, const char* name);
 std::vector<std::string> textsIn(const nlohmann::json& arguments, const char* name);
+
+/// The folder of the run that is shown of a point. Throws InputError: it has not been run.
+std::filesystem::path runOf(const campaign::Campaign& c, const campaign::Point& point);
 
 /// Three numbers; `otherwise` where they are not given.
 Vec3 vectorIn(const nlohmann::json& arguments, const char* name, const Vec3& otherwise);

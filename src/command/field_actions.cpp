@@ -21,10 +21,7 @@ namespace {
 
 std::shared_ptr<const field::FlowField> flowOf(const json& a) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
-    const auto point = campaign::pointNamed(c.settings, textIn(a, "point"));
-    const auto shown = campaign::shownRun(c.of(point), point);
-    if (!shown) throw base::InputError("has not been run.", point.name(), "Run it first.");
-    return campaign::openFlow(shown->folder);
+    return campaign::openFlow(runOf(c, campaign::pointNamed(c.settings, textIn(a, "point"))));
 }
 
 /// The quantities that are asked for, at the grid's points.

@@ -49,12 +49,8 @@ Outcome picture(const json& a, const Talk& talk) {
     for (const auto& point : points) {
         ++number;
         const auto seen = c.of(point);
-        const auto shown = campaign::shownRun(seen, point);
-        if (!shown) {
-            if (!all) throw base::InputError("has not been run.", point.name(), "Run it first.");
-            continue;
-        }
-        const auto flow = campaign::openFlow(shown->folder);
+        if (all && !campaign::shownRun(seen, point)) continue;
+        const auto flow = campaign::openFlow(runOf(c, point));
         const auto& own = seen.settings.flowItems;
         s.caption = fmt::format("{}: {} m/s, alpha {} deg, beta {} deg", c.settings.name, point.condition.speed,
                                 point.condition.alpha_deg, point.condition.beta_deg);

@@ -62,13 +62,12 @@ Outcome difference(const json& a, const Talk&) {
 Outcome cut(const json& a, const Talk&) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
     const auto point = campaign::pointNamed(c.settings, textIn(a, "point"));
-    const auto shown = campaign::shownRun(c.of(point), point);
-    if (!shown) throw base::InputError("has not been run.", point.name(), "Run it first.");
-    const auto grid = campaign::readGrid(campaign::readOrder(shown->folder).grid);
+    const auto run = runOf(c, point);
+    const auto grid = campaign::readGrid(campaign::readOrder(run).grid);
     const auto axis = a.value("axis", std::string("y"));
     const double position = a.at("at").get<double>();
-    const auto station = readout::cutStation(
-        grid, grid::geometryOf(grid), readout::readWallField(shown->folder / "wall.csv"), axis[0] - 'x', position);
+    const auto station = readout::cutStation(grid, grid::geometryOf(grid), readout::readWallField(run / "wall.csv"),
+                                             axis[0] - 'x', position);
     if (station.samples.empty())
         throw base::InputError(fmt::format("the plane {} = {} m misses the model.", axis, position), point.name(),
                                "Choose a plane through it.");

@@ -6,6 +6,11 @@
 
 namespace cvane::desk {
 
+std::string keyOfFlow(const campaign::PointReport* r) {
+    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
+    return r->folder.string() + std::to_string(r->result->seconds);
+}
+
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder,
                                               const std::filesystem::path& knownFile,
                                               std::shared_ptr<const grid::Grid> known,

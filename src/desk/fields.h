@@ -18,6 +18,9 @@ struct PointFields {
     QString error;
 };
 
+/// Names the stored flow of a point's result; empty: it has none that can be shown. @param report  may be null
+std::string keyOfFlow(const campaign::PointReport* report);
+
 /// @param known  grid that may be reused when it is the one of the run
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& runFolder,
                                               const std::filesystem::path& knownFile,

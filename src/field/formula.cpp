@@ -4,6 +4,7 @@
 #include <muParser.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
 
@@ -12,6 +13,7 @@
 
 namespace cvane::field {
 namespace {
+constexpr std::array kOfTheWind{"V_wind", "q_wind", "rho", "nu", "alpha", "beta"};
 constexpr const char* kTodo = "Names are those of quantities, x, y, z, V_wind, q_wind, rho, nu, alpha and beta.";
 
 /// A formula that has been read, with the places that its names are taken from.
@@ -19,12 +21,12 @@ class Formula {
   public:
     Formula(const FlowField& flow, const std::string& text) : flow_(flow), text_(text) {
         const auto& w = flow.wind();
-        const std::pair<const char*, double> given[] = {{"V_wind", w.speed},    {"q_wind", w.dynamicPressure()},
-                                                        {"rho", w.air.density}, {"nu", w.air.kinematicViscosity()},
-                                                        {"alpha", w.alpha},     {"beta", w.beta}};
+        const std::array values{w.speed, w.dynamicPressure(), w.air.density, w.air.kinematicViscosity(), w.alpha,
+                                w.beta};
+        static_assert(values.size() == kOfTheWind.size());
         try {
             parser_.SetExpr(text);
-            for (const auto& [name, value] : given) parser_.DefineConst(name, value);
+            for (std::size_t k = 0; k < values.size(); ++k) parser_.DefineConst(kOfTheWind[k], values[k]);
             // The map's numbers stay where they are.
             for (const auto& q : flow.quantities()) parser_.DefineVar(q.id, &numbers_[q.id]);
             for (const char* axis : {"x", "y", "z"}) parser_.DefineVar(axis, &numbers_[axis]);
@@ -76,8 +78,7 @@ std::vector<double> evaluateFormula(const FlowField& flow, const std::string& te
     const bool isName = !text.empty() && std::all_of(text.begin(), text.end(), [](unsigned char c) {
         return std::isalnum(c) || c == '_';
     }) && !std::isdigit(static_cast<unsigned char>(text[0]));
-    if (isName && text.size() > 1 && text != "V_wind" && text != "q_wind" && text != "rho" && text != "nu" &&
-        text != "alpha" && text != "beta")
+    if (isName && text.size() > 1 && std::find(kOfTheWind.begin(), kOfTheWind.end(), text) == kOfTheWind.end())
         flow.quantity(text);
     return Formula(flow, text).values();
 }

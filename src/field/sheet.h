@@ -9,7 +9,6 @@ namespace cvane::field {
 struct Between {
     Node a = 0, b = 0;
     double share = 0.0;  ///< of the way from a to b
-    bool operator==(const Between&) const = default;
 };
 
 /// Polygons in the air whose corners lie between nodes, so that any quantity can be read at them.

@@ -8,6 +8,7 @@
 #include "base/errors.h"
 #include "field/sheet.h"
 #include "field/streamline.h"
+#include "readout/pressure_station.h"
 
 namespace cvane::view {
 using campaign::FlowItem;
@@ -71,37 +72,20 @@ std::vector<double> wallValues(const field::FlowField& flow, const std::string& 
                 : id == "wall_drag"   ? push.dot(drag)
                                       : push.dot(lift);
     }
-    std::vector<double> sum(flow.mesh().points(), 0.0), weight(flow.mesh().points(), 0.0);
-    for (std::size_t i = 0; i < of.size(); ++i) {
-        const double area = flow.mesh().geometry().faceArea[static_cast<std::size_t>(wall.face[i])].norm();
-        for (const auto p : flow.mesh().grid().polygon(wall.face[i])) {
-            sum[static_cast<std::size_t>(p)] += area * of[i];
-            weight[static_cast<std::size_t>(p)] += area;
-        }
-    }
-    for (std::size_t p = 0; p < sum.size(); ++p)
-        if (weight[p] > 0.0) sum[p] /= weight[p];
-    return sum;
+    return readout::toPoints(flow.mesh().grid(), flow.mesh().geometry(), wall.face, of);
 }
-
-constexpr std::pair<const char*, const char*> kOfWalls[] = {{"wall_Cp", "pressure coefficient"},
-                                                            {"wall_Cf", "skin friction coefficient"},
-                                                            {"wall_y_plus", "y+"},
-                                                            {"wall_drag", "drag an area, over q"},
-                                                            {"wall_lift", "lift an area, over q"}};
 
 void makeWall(const FlowItem& item, const field::FlowField& flow, ItemShape& s) {
     const auto& grid = flow.mesh().grid();
     std::vector<double> own;
     const std::vector<double>* values = nullptr;
-    const auto special =
-        std::find_if(std::begin(kOfWalls), std::end(kOfWalls), [&](const auto& w) { return item.quantity == w.first; });
-    if (special != std::end(kOfWalls)) {
+    const auto special = std::find_if(wallQuantities().begin(), wallQuantities().end(),
+                                      [&](const auto& w) { return item.quantity == w.id; });
+    if (special != wallQuantities().end()) {
         own = wallValues(flow, item.quantity);
         values = &own;
-        s.title = special->second;
-        s.sense = item.quantity == "wall_Cf" || item.quantity == "wall_y_plus" ? field::Sense::Level
-                                                                               : field::Sense::AboutZero;
+        s.title = special->label;
+        s.sense = special->sense;
     } else if (!item.quantity.empty()) {
         values = &flow.atPoints(item.quantity);
         const auto title = titleOf(flow, item.quantity);
@@ -194,6 +178,16 @@ ItemShape shapeOf(const FlowItem& item, const field::FlowField& flow, const std:
         s.trouble = e.what();
     }
     return s;
+}
+
+const std::vector<field::Quantity>& wallQuantities() {
+    using enum field::Sense;
+    static const std::vector<field::Quantity> all{{"wall_Cp", "pressure coefficient on the wall", "", AboutZero},
+                                                  {"wall_Cf", "skin friction coefficient", "", Level},
+                                                  {"wall_y_plus", "y+", "", Level},
+                                                  {"wall_drag", "drag an area, over q", "", AboutZero},
+                                                  {"wall_lift", "lift an area, over q", "", AboutZero}};
+    return all;
 }
 
 Box wallsOf(const field::FlowField& flow) {

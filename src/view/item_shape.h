@@ -32,6 +32,9 @@ ItemShape shapeOf(const campaign::FlowItem& item, const field::FlowField& flow,
 /// What a flow shows before anything was chosen: the walls, a slice through the middle, lines that pass the model.
 std::vector<campaign::FlowItem> firstItems(const field::FlowField& flow);
 
+/// What walls have besides the quantities of the air.
+const std::vector<field::Quantity>& wallQuantities();
+
 /// The model's walls in a flow [m].
 Box wallsOf(const field::FlowField& flow);
 

@@ -4,18 +4,12 @@ namespace cvane::desk {
 
 FieldLoader::FieldLoader(Document& d) : document_(d), job_(*this, d.pool()) {
     document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
-        if (const auto key = keyWanted(); key != key_ && key != reading_) emit changed();
+        if (const auto key = keyOfFlow(document_.selectedReport()); key != key_ && key != reading_) emit changed();
     });
 }
 
-std::string FieldLoader::keyWanted() const {
-    const auto* r = document_.selectedReport();
-    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
-    return r->folder.string() + std::to_string(r->result->seconds);
-}
-
 void FieldLoader::wanted() {
-    const std::string key = keyWanted();
+    const std::string key = keyOfFlow(document_.selectedReport());
     if (key.empty()) {
         fields_.reset();
         key_.clear();

@@ -24,7 +24,6 @@ class FieldLoader : public QObject {
     void changed();  ///< what was wanted has been read, or another result is there to be wanted
 
   private:
-    std::string keyWanted() const;
     Document& document_;
     Job<std::shared_ptr<const PointFields>> job_;
     std::shared_ptr<const PointFields> fields_;

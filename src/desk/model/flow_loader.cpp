@@ -5,13 +5,14 @@
 #include <algorithm>
 
 #include "campaign/store/stored_flow.h"
+#include "desk/fields.h"
 
 namespace cvane::desk {
 
 FlowLoader::FlowLoader(Document& d) : document_(d) {
     pool_.setMaxThreadCount(2);
     document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
-        if (const auto key = keyWanted(); key != key_ && key != reading_) emit changed();
+        if (const auto key = keyOfFlow(document_.selectedReport()); key != key_ && key != reading_) emit changed();
     });
 }
 
@@ -21,14 +22,8 @@ FlowLoader::~FlowLoader() {
     pool_.waitForDone();
 }
 
-std::string FlowLoader::keyWanted() const {
-    const auto* r = document_.selectedReport();
-    if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
-    return r->folder.string() + std::to_string(r->result->seconds);
-}
-
 void FlowLoader::wanted() {
-    const std::string key = keyWanted();
+    const std::string key = keyOfFlow(document_.selectedReport());
     if (!key.empty() && (key == key_ || key == reading_)) return;
     flow_.reset();
     shapes_.clear();

@@ -26,7 +26,6 @@ class FlowLoader : public QObject {
     std::shared_ptr<const view::ItemShape> shapeOf(const campaign::FlowItem& item) const;
     /// Says in short what a shape is made from.
     std::string keyOf(const campaign::FlowItem& item) const;
-    bool atWork() const { return opening_.running() || shaping_.running(); }
     QString excuse() const;  ///< why there is no flow
 
   signals:
@@ -38,7 +37,6 @@ class FlowLoader : public QObject {
         QString error;
     };
     using Shapes = std::map<std::string, std::shared_ptr<const view::ItemShape>>;
-    std::string keyWanted() const;
 
     Document& document_;
     QThreadPool pool_;

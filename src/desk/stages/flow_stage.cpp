@@ -12,12 +12,6 @@
 namespace cvane::desk {
 namespace {
 using Kind = campaign::FlowItem::Kind;
-constexpr std::pair<const char*, const char*> kWallQuantities[] = {
-    {"wall_Cp", QT_TR_NOOP("pressure coefficient on the wall")},
-    {"wall_Cf", QT_TR_NOOP("skin friction coefficient")},
-    {"wall_y_plus", QT_TR_NOOP("y+")},
-    {"wall_drag", QT_TR_NOOP("drag an area, over q")},
-    {"wall_lift", QT_TR_NOOP("lift an area, over q")}};
 }  // namespace
 
 FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
@@ -288,14 +282,17 @@ void FlowStage::add(Kind kind) {
     list_->setCurrentRow(list_->count() - 1);
 }
 
+double FlowStage::reachAlong(const Vec3& n) const {
+    const Vec3 size = document_.measures().bounds.size();
+    return std::max(n.cwiseAbs().dot(size), 0.05 * size.maxCoeff());
+}
+
 void FlowStage::slideTo(int percent) {
     edit(tr("move a slice"), [&](Item& i) {
         const Vec3 n = i.normal.normalized();
         const Box b = document_.measures().bounds;
-        const Vec3 half = 0.5 * b.size();
         // A little off round values, so that the plane does not run along cell sides.
-        const double reach = std::max(2.0 * n.cwiseAbs().dot(half), 0.05 * b.size().maxCoeff());
-        const double at = n.dot(b.centre()) + (0.01 * percent + 1.7e-4 - 0.5) * reach;
+        const double at = n.dot(b.centre()) + (0.01 * percent + 1.7e-4 - 0.5) * reachAlong(n);
         i.through = b.centre() + (at - n.dot(b.centre())) * n;
     });
 }
@@ -334,7 +331,8 @@ void FlowStage::fillForm() {
     if (!focused) {
         quantity_->clear();
         if (item->kind == Kind::Wall)
-            for (const auto& [id, label] : kWallQuantities) quantity_->addItem(tr(label), id);
+            for (const auto& q : view::wallQuantities())
+                quantity_->addItem(QString::fromStdString(q.label), QString::fromStdString(q.id));
         for (const auto& q : loader_.flow()->quantities())
             quantity_->addItem(QString::fromStdString(q.unit.empty() ? q.label : q.label + " [" + q.unit + "]"),
                                QString::fromStdString(q.id));
@@ -353,7 +351,7 @@ void FlowStage::fillForm() {
     axis_->setCurrentIndex(axisOf(*item) < 0 ? 3 : axisOf(*item));
     const Vec3 n = item->normal.normalized();
     const Box b = document_.measures().bounds;
-    const double reach = std::max(n.cwiseAbs().dot(b.size()), 0.05 * b.size().maxCoeff());
+    const double reach = reachAlong(n);
     if (!place_->isSliderDown() && reach > 0.0)
         place_->setValue(static_cast<int>(std::lround(100.0 * (n.dot(item->through - b.centre()) / reach + 0.5))));
     for (const auto& fillOne : fillers_) fillOne(*item);

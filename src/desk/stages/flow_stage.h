@@ -37,6 +37,7 @@ class FlowStage : public Stage {
     void changeItems(const QString& intent, const std::vector<Item>& next);
     void fill();  ///< list and form from the items
     void fillForm();
+    double reachAlong(const Vec3& normal) const;  ///< of the model [m], which the slider's hundred is
     void slideTo(int percent);
     int axisOf(const Item& item) const;  ///< -1: oblique
     const Item* chosen() const;

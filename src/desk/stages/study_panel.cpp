@@ -91,22 +91,20 @@ void StudyPanel::start() {
                     Qt::QueuedConnection);
             };
             try {
-                const auto outcome = command::perform("study", asked, [&](const nlohmann::json& news) {
-                    if (news.contains("doing"))
-                        say(QString::fromStdString(news["doing"]));
-                    else if (news.contains("iteration"))
-                        say(tr("%1%2, iteration %3 of at most %4: CD %5")
-                                .arg(QString::fromStdString(news.value("point", "")),
-                                     news.value("coarse", false) ? tr(", coarse grid") : QString())
-                                .arg(news.value("iteration", 0))
-                                .arg(news.value("most", 0))
-                                .arg(news.value("CD", 0.0), 0, 'f', 5));
-                    else if (news.contains("warning"))
-                        told.error += QString::fromStdString(news["warning"]) + "\n";
-                    return wanted();
-                });
-                told.value = outcome.value;
-                told.text = QString::fromStdString(outcome.text);
+                told.value = command::perform("study", asked, [&](const nlohmann::json& news) {
+                                 if (news.contains("doing"))
+                                     say(QString::fromStdString(news["doing"]));
+                                 else if (news.contains("iteration"))
+                                     say(tr("%1%2, iteration %3 of at most %4: CD %5")
+                                             .arg(QString::fromStdString(news.value("point", "")),
+                                                  news.value("coarse", false) ? tr(", coarse grid") : QString())
+                                             .arg(news.value("iteration", 0))
+                                             .arg(news.value("most", 0))
+                                             .arg(news.value("CD", 0.0), 0, 'f', 5));
+                                 else if (news.contains("warning"))
+                                     told.error += QString::fromStdString(news["warning"]) + "\n";
+                                 return wanted();
+                             }).value;
             } catch (const base::Cancelled&) {
                 told.error = tr("Stopped. What has been computed is kept.");
             } catch (const std::exception& e) {

@@ -29,7 +29,7 @@ class StudyPanel : public QGroupBox {
   private:
     struct Told {
         nlohmann::json value;
-        QString text, error;
+        QString error;
     };
     void start();
     void done(const Told& told);
