@@ -11,7 +11,10 @@
 #include "field/sheet.h"
 #include "field/streamline.h"
 #include "grid/build.h"
+#include "view/actors.h"
 #include "view/item_shape.h"
+#include "view/studio.h"
+#include "view/surroundings.h"
 
 using namespace cvane;
 using Clock = std::chrono::steady_clock;
@@ -103,5 +106,36 @@ int main(int argc, char** argv) {
         for (const auto& l : lines) places += l.places.size();
         return places;
     });
+    campaign::FlowItem limiting;
+    limiting.kind = campaign::FlowItem::Kind::WallLines;
+    limiting.quantity.clear();
+    limiting.count = 1000;
+    time("lines over all walls along their shear", [&] { return view::shapeOf(limiting, *flow).pieces(); });
+    // Turning the view: walls, a slice and lines, in a window of usual size.
+    auto items = view::firstItems(*flow);
+    items.push_back(limiting);
+    view::Studio studio(1000, 600, 4);
+    const auto& paper = view::paperOf(false);
+    std::size_t pieces = 0;
+    for (const auto& item : items) {
+        const auto shape = view::shapeOf(item, *flow);
+        pieces += shape.pieces();
+        studio.renderer().AddViewProp(view::propOf(shape, paper.plain, paper.ink, 1.0));
+    }
+    auto camera = view::lookingFrom(view::Look::Oblique, walls, 1000.0 / 600.0);
+    const auto frame = [&](int k) {
+        const Mat3 turn = Eigen::AngleAxisd(0.05 * k, Vec3::UnitZ()).toRotationMatrix();
+        auto c = camera;
+        c.eye = c.focus + turn * (c.eye - c.focus);
+        view::place(*studio.renderer().GetActiveCamera(), c);
+        studio.renderer().ResetCameraClippingRange();
+        studio.draw();
+    };
+    frame(0);
+    const auto t0 = Clock::now();
+    constexpr int kFrames = 40;
+    for (int k = 1; k <= kFrames; ++k) frame(k);
+    fmt::print("turned, {} polygons and lines: {:.1f} frames a second\n", pieces,
+               kFrames / std::chrono::duration<double>(Clock::now() - t0).count());
     return 0;
 }

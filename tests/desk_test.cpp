@@ -10,11 +10,13 @@
 #include <QSpinBox>
 #include <QTableView>
 #include <QTableWidget>
+#include <QToolButton>
 #include <chrono>
 #include <iostream>
 
 #include "desk/canvas.h"
 #include "desk/look.h"
+#include "desk/stages/flow/view_panel.h"
 #include "desk_helpers.h"
 
 using namespace cvane;
@@ -128,6 +130,55 @@ TEST(Window, GoesFromImportToReadOut) {
     const Vec3 through = w.document().settings().flowItems[1].through;
     find<QSlider>(w, "flowPlace")->setValue(80);
     EXPECT_NE(w.document().settings().flowItems[1].through, through);
+    // The plane is taken by its grip in the view, and moves along its normal only.
+    auto& canvas = w.middle().canvas();
+    canvas.lookFrom(view::Look::Oblique);
+    typeLine(quantity->lineEdit(), "speed");
+    ASSERT_TRUE(waitUntil([&] { return canvas.pixelOf("plane").has_value() && drawn(); }, 10000));
+    const Vec3 start = w.document().settings().flowItems[1].through;
+    const QPoint grip = canvas.pixelOf("plane")->toPoint();
+    QTest::mousePress(&canvas, Qt::LeftButton, {}, grip);
+    QTest::mouseMove(&canvas, grip + QPoint(30, -20));
+    QTest::mouseRelease(&canvas, Qt::LeftButton, {}, grip + QPoint(30, -20));
+    const Vec3 by = w.document().settings().flowItems[1].through - start;
+    const Vec3 normal = w.document().settings().flowItems[1].normal.normalized();
+    EXPECT_GT(by.norm(), 0.01);
+    EXPECT_NEAR(by.norm(), std::abs(by.dot(normal)), 1e-9);
+    w.document().undoStack().undo();
+    EXPECT_NEAR((w.document().settings().flowItems[1].through - start).norm(), 0.0, 1e-9);
+    // All that can be added is drawn without a complaint.
+    for (auto* action : find<QToolButton>(w, "addMore")->menu()->actions()) {
+        const int before = items->count();
+        action->trigger();
+        EXPECT_EQ(items->count(), before + 1);
+        EXPECT_TRUE(waitUntil(drawn, 10000)) << says->text().toStdString();
+    }
+    while (items->count() > 4) {
+        items->setCurrentRow(4);
+        QTest::mouseClick(find<QPushButton>(w, "removeItem"), Qt::LeftButton);
+    }
+    // A view that was kept comes back with its camera and its items, and is drawn into a file.
+    auto* views = w.findChild<desk::ViewPanel*>("viewPanel");
+    ASSERT_NE(views, nullptr);
+    canvas.lookFrom(view::Look::Above);
+    const auto kept_camera = canvas.camera();
+    views->keep("from above");
+    canvas.lookFrom(view::Look::Side);
+    items->item(2)->setCheckState(Qt::Unchecked);
+    views->showView("from above");
+    EXPECT_NEAR((canvas.camera().eye - kept_camera.eye).norm(), 0.0, 1e-9);
+    EXPECT_TRUE(w.document().settings().flowItems[2].shown);
+    const auto picture = o.folder / "seen.png";
+    views->draw(QString::fromStdString(picture.string()));
+    EXPECT_TRUE(waitUntil([&] { return !views->drawing(); }, 15000));
+    EXPECT_TRUE(std::filesystem::exists(picture)) << find<QLabel>(w, "pictureWords")->text().toStdString();
+    // A click on the wall says what is there.
+    ASSERT_TRUE(waitUntil(drawn, 10000));
+    canvas.lookFrom(view::Look::Front);
+    QTest::qWait(100);
+    emit canvas.clicked(Vec3(-0.5, 0.0, 0.0));
+    EXPECT_TRUE(says->text().contains("Cp")) << says->text().toStdString();
+    items->setCurrentRow(1);
     items->item(1)->setCheckState(Qt::Unchecked);
     EXPECT_FALSE(w.document().settings().flowItems[1].shown);
     QTest::mouseClick(find<QPushButton>(w, "removeItem"), Qt::LeftButton);
@@ -189,7 +240,7 @@ TEST(Window, APlaceIsDrawnInTheViewWithTheMouse) {
     auto& w = o.window;
     w.goTo("Grid");
     auto& canvas = w.middle().canvas();
-    canvas.lookFrom(1);
+    canvas.lookFrom(view::Look::Side);
     auto* drag = find<QPushButton>(w, "dragFiner");
     QTest::mouseClick(drag, Qt::LeftButton);
     EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("No place is chosen"));

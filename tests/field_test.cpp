@@ -14,6 +14,8 @@
 #include "field/locator.h"
 #include "field/sheet.h"
 #include "field/streamline.h"
+#include "field/wall_lines.h"
+#include "field/wall_profile.h"
 #include "grid/build.h"
 
 using namespace cvane;
@@ -213,4 +215,94 @@ TEST(Rakes, AreLinesRingsAndGrids) {
         EXPECT_NEAR(x.z(), 3.0, 1e-12);
     }
     EXPECT_EQ(rakeGrid({0, 0, 0}, {1, 0, 0}, {0, 1, 0}, 4).size(), 16u);
+}
+
+namespace {
+std::vector<FaceIndex> wallFaces(const Mesh& mesh) {
+    std::vector<FaceIndex> out;
+    for (const auto& p : mesh.grid().patches)
+        if (p.kind == grid::PatchKind::Wall)
+            for (auto f = p.first; f < p.first + p.count; ++f) out.push_back(f);
+    return out;
+}
+}  // namespace
+
+TEST(WallLines, FollowTheShearOfABallFromItsNoseToItsTail) {
+    const auto mesh = ballMesh(60000);
+    const WallSkin skin(*mesh, wallFaces(*mesh));
+    EXPECT_NEAR(skin.area(), kPi, 0.02 * kPi);
+    std::vector<Vec3> along;
+    for (const Vec3& x : mesh->grid().points)
+        along.push_back(Vec3::UnitX() - x.x() * x / std::max(x.squaredNorm(), 1e-9));
+    const auto lines = limitingLines(skin, along, 100);
+    ASSERT_GT(lines.size(), 20u);
+    double longest = 0.0;
+    for (const auto& line : lines) {
+        // Meridians: each keeps its angle about the wind, and goes downwind all the way.
+        const auto angle = [](const Vec3& x) { return std::atan2(x.z(), x.y()); };
+        for (std::size_t k = 1; k < line.places.size(); ++k) {
+            const Vec3 &x = line.places[k], &before = line.places[k - 1];
+            // It rests at the poles.
+            EXPECT_TRUE(std::abs(before.x()) > 0.495 || x.x() > before.x() - 1e-9) << x.transpose();
+            if (x.tail<2>().norm() < 0.2 || line.places[0].tail<2>().norm() < 0.2) continue;
+            EXPECT_LT(std::abs(std::remainder(angle(x) - angle(line.places[0]), 2.0 * kPi)), 0.06);
+        }
+        longest = std::max(longest, line.places.back().x() - line.places.front().x());
+    }
+    EXPECT_GT(longest, 0.75);  // of the diameter of 1: near the poles lines crowd out each other
+}
+
+TEST(WallLines, GoRoundWithASolidTurnAndEndAtSharpEdges) {
+    const auto mesh = ballMesh(8000);
+    const WallSkin skin(*mesh, wallFaces(*mesh));
+    std::vector<Vec3> round;
+    for (const Vec3& x : mesh->grid().points) round.push_back(Vec3::UnitZ().cross(x));
+    double longest = 0.0;
+    const auto lines = limitingLines(skin, round, 60);
+    for (const auto& line : lines) {
+        double length = 0.0;
+        for (std::size_t k = 1; k < line.places.size(); ++k) length += (line.places[k] - line.places[k - 1]).norm();
+        longest = std::max(longest, length);
+        for (const Vec3& x : line.places)
+            EXPECT_TRUE(std::abs(x.z() - line.places[0].z()) < 0.03 || std::abs(x.z()) > 0.4) << x.transpose();
+    }
+    // Once round, not again and again.
+    EXPECT_GT(longest, 0.8 * kPi);
+    EXPECT_LT(longest, 1.5 * kPi);
+    EXPECT_TRUE(limitingLines(skin, std::vector<Vec3>(mesh->points(), Vec3::Zero()), 60).empty());
+}
+
+TEST(WallProfile, ReadsTheCellsAboveAPlaceAsTheyAre) {
+    const auto mesh = ballMesh(8000);
+    const auto flow = flowOf(mesh, [](const Vec3& x) { return Vec3(x.norm() - 0.5, 0.0, 0.0); });
+    EXPECT_THROW(wallProfile(flow, Vec3(0, 0, 1), 0.2), base::InputError);  // no walls are known of
+    WallValues wall;
+    wall.face = wallFaces(*mesh);
+    for (std::size_t i = 0; i < wall.face.size(); ++i) {
+        wall.Cp.push_back(0.0);
+        wall.Cf.push_back(Vec3(0.02, 0, 0));
+        wall.yPlus.push_back(1.0);
+    }
+    air::FreeStream wind;
+    wind.speed = 2.0;
+    std::map<std::string, std::vector<double>> arrays;
+    for (const Vec3& x : mesh->geometry().cellCentre) {
+        arrays["VelocityX"].push_back(x.norm() - 0.5);
+        for (const char* zero : {"VelocityY", "VelocityZ", "PressureKinematic"}) arrays[zero].push_back(0.0);
+    }
+    const FlowField known(mesh, arrays, wind, wall);
+    const auto p = wallProfile(known, Vec3(0, 0, 0.6), 0.2);
+    EXPECT_GT(p.normal.z(), 0.98);
+    EXPECT_NEAR(p.frictionVelocity, 2.0 * std::sqrt(0.01), 1e-12);
+    ASSERT_GT(p.samples.size(), 3u);
+    double before = 0.0;
+    for (const auto& s : p.samples) {
+        EXPECT_GT(s.height, before);
+        EXPECT_LT(s.height, 0.2);
+        before = s.height;
+        // The speed is the distance from the ball; cells lie a little beside the normal.
+        EXPECT_NEAR(s.along, s.height, 0.1 * s.height + 0.01);
+        EXPECT_NEAR(s.yPlus, s.height * p.frictionVelocity / wind.air.kinematicViscosity(), 1e-6 * s.yPlus);
+    }
+    EXPECT_THROW(wallProfile(known, Vec3(0, 0, 1), 0.0), base::InputError);
 }

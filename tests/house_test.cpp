@@ -78,6 +78,8 @@ json anotherValue(const campaign::Field& f, const json& now) {
             return "models/other.stl";
         case campaign::Kind::Vector:
             return {1.0, 1.5, 1.25};
+        case campaign::Kind::Things:
+            return json::array({json::object()});
         case campaign::Kind::Numbers:
             return {std::clamp(1.5, f.limits.low, f.limits.high), std::clamp(0.6, f.limits.low, f.limits.high)};
         case campaign::Kind::Whole:

@@ -11,6 +11,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "bench/models.h"
+#include "campaign/store/stored_flow.h"
 #include "folder.h"
 #include "readout/grid_band.h"
 #include "shape/stl_export.h"
@@ -69,6 +70,44 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     }
     EXPECT_EQ(run("cut " + c + " v0.0015_a0.00_b0.00 --at 0.01 --csv " + (folder / "cut.csv").string()), 0);
     EXPECT_GT(base::readFile(folder / "cut.csv").size(), 500u);
+    const std::string other = c + " v0.0015_a4.00_b0.00 ";
+    EXPECT_EQ(run("cut " + other + "--between -0.4 0.4 --count 3 --csv " + (folder / "cuts.csv").string() + " --xlsx " +
+                  (folder / "cuts.xlsx").string()),
+              0);
+    EXPECT_TRUE(base::readFile(folder / "cuts.csv").starts_with("axis,plane_m,x_m"));
+    EXPECT_TRUE(base::readFile(folder / "cuts.xlsx").starts_with("PK"));
+    EXPECT_EQ(run("cut " + other), 2);               // where?
+    EXPECT_EQ(run("cut " + other + "--listed"), 2);  // none is listed
+    EXPECT_EQ(run("profile " + other + "--at 0 0 0.6 --reach 0.3 --csv " + (folder / "p.csv").string()), 0);
+    EXPECT_TRUE(base::readFile(folder / "p.csv").starts_with("height_m"));
+    EXPECT_EQ(run("profile " + other + "--at 0 0 0.6 --reach 0"), 2);
+    EXPECT_EQ(run("export " + other + "--out " + (folder / "air.vtu").string() + " --quantity Cp"), 0);
+    EXPECT_EQ(run("export " + other + "--out " + (folder / "walls.vtp").string()), 0);
+    EXPECT_NE(base::readFile(folder / "air.vtu").find("faceoffsets"), std::string::npos);
+    EXPECT_NE(base::readFile(folder / "walls.vtp").find("lift_per_area"), std::string::npos);
+    EXPECT_EQ(run("export " + other + "--out " + (folder / "air.xyz").string()), 2);
+    EXPECT_EQ(run("film " + other + "--through turn --frames 3 --size 160x90 --out " + (folder / "f.png").string()), 0);
+    EXPECT_TRUE(std::filesystem::exists(folder / "f-003.png"));
+    EXPECT_EQ(run("film " + c + " --through points --size 160x90 --out " + (folder / "g.png").string()), 0);
+    EXPECT_TRUE(std::filesystem::exists(folder / "g-002.png"));
+    EXPECT_EQ(run("film " + other + "--through slice --item nobody --out " + (folder / "h.png").string()), 2);
+    EXPECT_EQ(run("picture " + other + "--view nobody --out " + (folder / "h.png").string()), 2);
+    // What is shown as force an area is what the balance holds.
+    for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(c) / "runs")) {
+        if (!std::filesystem::exists(entry.path() / "result.json")) continue;
+        const auto flow = campaign::openFlow(entry.path());
+        const auto result = base::readJson(entry.path() / "result.json");
+        double drag = 0.0, whole = 0.0;
+        for (std::size_t i = 0; i < flow->wall().face.size(); ++i) {
+            const Vec3& S = flow->mesh().geometry().faceArea[static_cast<std::size_t>(flow->wall().face[i])];
+            const double share =
+                S.norm() * (flow->wall().Cp[i] * S.normalized() + flow->wall().Cf[i]).dot(flow->wind().dragAxis());
+            drag += share;
+            whole += std::abs(share);
+        }
+        const double CD = result["coefficients"]["CD"], area = result["reference"]["area_m2"];
+        EXPECT_NEAR(drag / area, CD, 1e-6 * whole / area) << entry.path();
+    }
     // Changing what the grid rests on makes the results stale, never silently wrong.
     EXPECT_EQ(run("set " + c + " tunnel.upstream_lengths=5"), 0);
     EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "out of date");

@@ -1,5 +1,6 @@
 // What is drawn of a flow, without a window.
 #include <gtest/gtest.h>
+#include <vtkCamera.h>
 
 #include <cmath>
 
@@ -128,6 +129,140 @@ TEST(Items, OfAnEvenPressurePushAlikeOnBothSidesAndAddUpToNothing) {
         EXPECT_NEAR(s.values[i], -s.places[i].z() / s.places[i].norm(), 0.25) << s.places[i].transpose();
     for (const auto& item : view::firstItems(*flow))
         EXPECT_TRUE(view::shapeOf(item, *flow).trouble.empty()) << item.name;
+}
+
+TEST(Items, OfEveryKindHaveSomethingToShowOrSayWhyNot) {
+    const auto flow = windPastABall();
+    FlowItem item;
+    item.normal = Vec3(0, 1, 0);
+    item.through = Vec3(0, 0.03, 0);
+    item.kind = FlowItem::Kind::Arrows;
+    item.count = 10;
+    const auto arrows = view::shapeOf(item, *flow);
+    ASSERT_GT(arrows.pieces(), 40u);
+    EXPECT_EQ(arrows.values.size(), arrows.places.size());
+    // In their plane, along the wind, as long as it is fast.
+    for (std::size_t k = 0; k < arrows.pieces(); k += 2) {
+        const Vec3 way = arrows.places[static_cast<std::size_t>(arrows.start[k]) + 1] -
+                         arrows.places[static_cast<std::size_t>(arrows.start[k])];
+        EXPECT_NEAR(way.y(), 0.0, 1e-9);
+        EXPECT_NEAR(way.x() / way.norm(), 1.0, 1e-6);
+    }
+    item.kind = FlowItem::Kind::Cells;
+    EXPECT_GT(view::shapeOf(item, *flow).pieces(), 100u);
+    item.through.y() = 40.0;
+    EXPECT_NE(view::shapeOf(item, *flow).trouble.find("misses"), std::string::npos);
+    item.kind = FlowItem::Kind::Probe;
+    item.quantity = "ux";
+    item.through = Vec3(0, 0, 1.5);
+    const auto probe = view::shapeOf(item, *flow);
+    ASSERT_EQ(probe.words.size(), 1u);
+    EXPECT_NE(probe.words[0].second.find("1.15"), std::string::npos) << probe.words[0].second;
+    item.through = Vec3::Zero();  // in the ball
+    EXPECT_NE(view::shapeOf(item, *flow).trouble.find("in the model"), std::string::npos);
+    item.kind = FlowItem::Kind::WallLines;
+    EXPECT_NE(view::shapeOf(item, *flow).trouble.find("no shear"), std::string::npos);
+    for (const auto rake : {FlowItem::Rake::Ring, FlowItem::Rake::Lattice}) {
+        FlowItem lines;
+        lines.kind = FlowItem::Kind::Lines;
+        lines.rake = rake;
+        lines.normal = Vec3(1, 0, 0);
+        lines.from = Vec3(-1.2, 0, 0);
+        lines.to = Vec3(-1.2, 0.6, 0.8);
+        lines.count = 16;
+        EXPECT_EQ(view::shapeOf(lines, *flow).pieces(), 16u);
+        lines.normal = Vec3::Zero();
+        EXPECT_NE(view::shapeOf(lines, *flow).trouble.find("normal"), std::string::npos);
+    }
+}
+
+TEST(Items, DrawLinesOfEqualValueWhereThatValueIs) {
+    const auto flow = windPastABall();
+    FlowItem slice;
+    slice.quantity = "ux";
+    slice.normal = Vec3(0, 1, 0);
+    slice.through = Vec3(0, 0.21, 0);
+    slice.low = 0.9, slice.high = 1.1;
+    slice.steps = 4;
+    slice.contours = true;
+    const auto s = view::shapeOf(slice, *flow);
+    ASSERT_GT(s.contours.size(), 20u);
+    for (const auto& [a, b] : s.contours)
+        for (const Vec3& x : {a, b}) {
+            // ux = 1 + 0.1 z is 0.95, 1 and 1.05 there.
+            const double z = x.z() / 0.5;
+            EXPECT_NEAR(z, std::round(z), 1e-6);
+        }
+    slice.contours = false;
+    slice.byCell = true;
+    const auto cells = view::shapeOf(slice, *flow);
+    for (std::size_t p = 0; p < cells.pieces(); p += 7)
+        for (auto k = cells.start[p]; k < cells.start[p + 1]; ++k)
+            EXPECT_EQ(cells.values[static_cast<std::size_t>(k)],
+                      cells.values[static_cast<std::size_t>(cells.start[p])]);
+}
+
+TEST(Items, ADifferenceOfWallsIsNothingToItselfAndGreyWhereThereIsNoOther) {
+    const auto flow = windPastABall();
+    FlowItem wall;
+    wall.kind = FlowItem::Kind::Wall;
+    wall.quantity = "wall_lift";
+    for (const double v : view::wallDifference(wall, *flow, *flow).values) EXPECT_EQ(v, 0.0);
+    // The same ball a fifth of its diameter aside, on a grid of its own.
+    const auto& mesh = flow->mesh();
+    auto moved = mesh.grid();
+    for (Vec3& x : moved.points) x.y() += 0.2;
+    auto grid = std::make_shared<const grid::Grid>(moved);
+    const field::FlowField aside(
+        std::make_shared<const field::Mesh>(grid, std::make_shared<const grid::Geometry>(grid::geometryOf(*grid))),
+        {{"VelocityX", flow->inCells("ux")},
+         {"VelocityY", flow->inCells("uy")},
+         {"VelocityZ", flow->inCells("uz")},
+         {"PressureKinematic", std::vector<double>(static_cast<std::size_t>(mesh.cells()), 0.0)}},
+        flow->wind(), flow->wall());
+    const auto s = view::wallDifference(wall, *flow, aside);
+    EXPECT_NE(s.trouble.find("grey"), std::string::npos);
+    EXPECT_TRUE(std::any_of(s.values.begin(), s.values.end(), [](double v) { return std::isnan(v); }));
+    EXPECT_TRUE(std::isfinite(s.low) && std::isfinite(s.high) && s.low < s.high);
+}
+
+TEST(Legend, HasRoundNumbers) {
+    const auto fifths = view::roundNumbers(0.0, 1.0, 5);
+    ASSERT_EQ(fifths.size(), 6u);
+    for (int k = 0; k < 6; ++k) EXPECT_NEAR(fifths[static_cast<std::size_t>(k)], 0.2 * k, 1e-12);
+    const auto about = view::roundNumbers(-0.73, 1.31, 5);
+    EXPECT_NEAR(about.front(), -0.5, 1e-12);
+    EXPECT_NEAR(about.back(), 1.0, 1e-12);
+    EXPECT_TRUE(view::roundNumbers(1.0, 1.0, 5).empty());
+    EXPECT_TRUE(view::roundNumbers(0.0, std::nan(""), 5).empty());
+    EXPECT_LT(view::roundNumbers(1e9, 1e9 + 1e-7, 5).size(), 101u);
+}
+
+TEST(Colours, InStepsAreTheSameAllTheWayOfEach) {
+    const auto map = view::colourMap(0.0, 1.0, field::Sense::Level, 5);
+    for (int step = 0; step < 5; ++step) {
+        double a[3], b[3];
+        map->GetColor(0.2 * step + 0.01, a);
+        map->GetColor(0.2 * step + 0.19, b);
+        for (int k = 0; k < 3; ++k) EXPECT_NEAR(a[k], b[k], 1e-3);
+    }
+}
+
+TEST(Camera, GoesThroughTheWindowsOwnAndBackInBothKinds) {
+    for (const bool perspective : {false, true}) {
+        Box box;
+        box.add(Vec3(-1, -2, 0));
+        box.add(Vec3(3, 2, 1));
+        auto camera = view::lookingFrom(view::Look::Oblique, box, 1.5);
+        camera.perspective = perspective;
+        vtkNew<vtkCamera> of;
+        view::place(*of.Get(), camera);
+        const auto back = view::cameraOf(*of.Get());
+        EXPECT_EQ(back.perspective, perspective);
+        EXPECT_NEAR(back.height, camera.height, 1e-9);
+        EXPECT_NEAR((back.focus - camera.focus).norm(), 0.0, 1e-9);
+        EXPECT_NEAR((back.eye - back.focus).normalized().dot((camera.eye - camera.focus).normalized()), 1.0, 1e-9);
+    }
 }
 
 TEST(Picture, NeedsNoDisplayAndIsTheSameEachTime) {

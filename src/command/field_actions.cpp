@@ -12,6 +12,10 @@
 #include "field/locator.h"
 #include "field/sheet.h"
 #include "field/streamline.h"
+#include "field/wall_profile.h"
+#include "flow/wall_law.h"
+#include "view/export.h"
+#include "view/item_shape.h"
 
 namespace cvane::command {
 using nlohmann::json;
@@ -173,6 +177,53 @@ Outcome streamlines(const json& a, const Talk& talk) {
     return told(a, {{"lines", told_of}}, csv, fmt::format("{} lines\n", told_of.size()));
 }
 
+Outcome profile(const json& a, const Talk&) {
+    const auto flow = flowOf(a);
+    const double reach = a.value("reach", 0.1 * view::wallsOf(*flow).size().maxCoeff());
+    const auto p = field::wallProfile(*flow, vectorIn(a, "at", Vec3::Zero()), reach);
+    std::string csv = "height_m,along_m_s,across_m_s,y_plus,u_plus,law_u_plus\n";
+    json rows = json::array();
+    for (const auto& s : p.samples) {
+        const double law = flow::speedInWallUnits(s.yPlus);
+        csv += fmt::format("{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g}\n", s.height, s.along, s.across, s.yPlus, s.uPlus,
+                           law);
+        rows.push_back({{"height_m", s.height},
+                        {"along_m_s", s.along},
+                        {"across_m_s", s.across},
+                        {"y_plus", s.yPlus},
+                        {"u_plus", s.uPlus},
+                        {"law_u_plus", law}});
+    }
+    return told(a,
+                {{"place_m", {p.place.x(), p.place.y(), p.place.z()}},
+                 {"normal", {p.normal.x(), p.normal.y(), p.normal.z()}},
+                 {"friction_velocity_m_s", p.frictionVelocity},
+                 {"cells", rows}},
+                csv,
+                fmt::format("from the wall at {:.4g} {:.4g} {:.4g} m, friction velocity {:.4g} m/s\n", p.place.x(),
+                            p.place.y(), p.place.z(), p.frictionVelocity));
+}
+
+Outcome exportFlow(const json& a, const Talk& talk) {
+    const auto flow = flowOf(a);
+    const std::filesystem::path out = textIn(a, "out");
+    if (out.extension() == ".vtp") {
+        view::writeWalls(*flow, out);
+    } else if (out.extension() == ".vtu") {
+        auto ids = textsIn(a, "quantity");
+        if (ids.empty())
+            for (const auto& q : flow->quantities()) ids.push_back(q.id);
+        if (!view::writeAir(*flow, ids, out, [&](double done) {
+                return talk({{"progress", done}, {"doing", out.filename().string()}});
+            }))
+            throw base::Cancelled();
+    } else {
+        throw base::InputError(fmt::format("\"{}\" is no kind of file that is written.", out.extension().string()),
+                               out.string(), "Give .vtu for the air, or .vtp for the model's walls.");
+    }
+    return {{{"file", out.string()}}, "", 0};
+}
+
 Outcome quantities(const json& a, const Talk&) {
     const auto flow = flowOf(a);
     json all = json::array();
@@ -221,7 +272,24 @@ std::vector<Action> fieldActions() {
                    count,
                    what,
                    csv}),
-             streamlines}};
+             streamlines},
+            {"profile", "the velocity above a place of the wall, cell by cell, beside the law of the wall",
+             with({{"at", Numbers, "near the place [m]", true, false, 3},
+                   {"reach",
+                    Number,
+                    "how far from the wall [m]; without it a tenth of the model",
+                    false,
+                    false,
+                    0,
+                    {},
+                    1e-9,
+                    1e6},
+                   csv}),
+             profile},
+            {"export", "a point's flow for other programs: the air as .vtu, the model's walls as .vtp",
+             with({{"out", Text, "the file", true},
+                   {"quantity", Texts, "what of the air besides its velocity; none: all that `quantities` lists"}}),
+             exportFlow}};
 }
 
 }  // namespace cvane::command

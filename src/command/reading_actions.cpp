@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/steps/reports.h"
@@ -10,6 +12,7 @@
 #include "readout/pressure_station.h"
 #include "readout/result.h"
 #include "readout/wall_field.h"
+#include "report/workbook.h"
 
 namespace cvane::command {
 using nlohmann::json;
@@ -59,21 +62,53 @@ Outcome difference(const json& a, const Talk&) {
     return {value, text, 0};
 }
 
-Outcome cut(const json& a, const Talk&) {
+Outcome cut(const json& a, const Talk& talk) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
     const auto point = campaign::pointNamed(c.settings, textIn(a, "point"));
     const auto run = runOf(c, point);
     const auto grid = campaign::readGrid(campaign::readOrder(run).grid);
-    const auto axis = a.value("axis", std::string("y"));
-    const double position = a.at("at").get<double>();
-    const auto station = readout::cutStation(grid, grid::geometryOf(grid), readout::readWallField(run / "wall.csv"),
-                                             axis[0] - 'x', position);
-    if (station.samples.empty())
-        throw base::InputError(fmt::format("the plane {} = {} m misses the model.", axis, position), point.name(),
-                               "Choose a plane through it.");
-    const auto csv = readout::toCsv(station);
+    const auto axisName = a.value("axis", std::string("y"));
+    const int axis = axisName[0] - 'x';
+    std::vector<std::pair<int, double>> planes;
+    if (a.contains("at"))
+        for (const double at : a.at("at").get<std::vector<double>>()) planes.emplace_back(axis, at);
+    if (a.contains("between")) {
+        const auto ends = a.at("between").get<std::vector<double>>();
+        const auto count = std::lround(a.value("count", 11.0));
+        for (long k = 0; k < count; ++k)
+            planes.emplace_back(axis, count < 2 ? 0.5 * (ends[0] + ends[1])
+                                                : ends[0] + (ends[1] - ends[0]) * double(k) / double(count - 1));
+    }
+    if (a.value("listed", false)) {
+        for (const auto& p : c.settings.pressurePlanes) planes.emplace_back(static_cast<int>(p.axis), p.at);
+        if (planes.empty())
+            throw base::InputError("lists no planes.", c.settings.name, "Add some in the stage Pressures.");
+    }
+    if (planes.empty())
+        throw base::InputError("no plane is given.", "cut", "Give --at METRES, --between FROM TO, or --listed.");
+    const auto geometry = grid::geometryOf(grid);
+    const auto wall = readout::readWallField(run / "wall.csv");
+    std::vector<readout::PressureStation> stations;
+    for (const auto& [across, at] : planes) {
+        stations.push_back(readout::cutStation(grid, geometry, wall, across, at));
+        if (stations.back().samples.empty() && planes.size() == 1)
+            throw base::InputError(fmt::format("the plane {} = {} m misses the model.", "xyz"[across], at),
+                                   point.name(), "Choose a plane through it.");
+        if (stations.back().samples.empty())
+            talk({{"warning", fmt::format("the plane {} = {:g} m misses the model", "xyz"[across], at)}});
+    }
+    const auto csv = planes.size() == 1 ? readout::toCsv(stations[0]) : readout::toCsv(planes, stations);
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
-    return {{{"csv", csv}}, a.contains("csv") ? "" : csv, 0};
+    if (a.contains("xlsx")) {
+        std::vector<report::Sheet> sheets;
+        for (std::size_t i = 0; i < planes.size(); ++i)
+            if (!stations[i].samples.empty())
+                sheets.push_back({fmt::format("{} = {:.4g} m", "xyz"[planes[i].first], planes[i].second),
+                                  report::cellsOf(readout::toCsv(stations[i]))});
+        if (sheets.empty()) throw base::InputError("no plane meets the model.", point.name(), "Choose others.");
+        report::writeWorkbook(textIn(a, "xlsx"), sheets);
+    }
+    return {{{"csv", csv}}, a.contains("csv") || a.contains("xlsx") ? "" : csv, 0};
 }
 }  // namespace
 
@@ -92,12 +127,16 @@ std::vector<Action> readingActions() {
               {"less", Text, "name of the point that is taken away", true, true}},
              difference},
             {"cut",
-             "Cp along a cut through the model",
+             "Cp along cuts through the model",
              {folder,
               {"point", Text, "name of the point", true, true},
               {"axis", Text, "plane normal", false, false, 0, {"x", "y", "z"}},
-              {"at", Number, "place of the plane [m]", true},
-              {"csv", Text, "write to this file instead of the screen"}},
+              {"at", Numbers, "place of the plane, or of several [m]"},
+              {"between", Numbers, "first and last of evenly spaced planes [m]", false, false, 2},
+              {"count", Whole, "how many of those", false, false, 0, {}, 1, 1000},
+              {"listed", Flag, "the planes that the stage Pressures lists"},
+              {"csv", Text, "write to this file instead of the screen"},
+              {"xlsx", Text, "write to this spreadsheet, a sheet a plane"}},
              cut}};
 }
 

@@ -1,16 +1,16 @@
 #include "desk/canvas.h"
 
+#include <fmt/format.h>
 #include <vtkCamera.h>
 #include <vtkOpenGLState.h>
 
-#include <QMouseEvent>
 #include <QOpenGLContext>
 #include <QOpenGLFunctions>
 #include <QSurfaceFormat>
-#include <QWheelEvent>
 #include <cmath>
 
 #include "desk/look.h"
+#include "desk/scene.h"
 
 namespace cvane::desk {
 
@@ -26,11 +26,16 @@ Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
     setObjectName("canvas");
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(320, 220);
+    setMouseTracking(true);
+    window_->SetMultiSamples(4);
     window_->AddRenderer(renderer_);
     renderer_->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
     renderer_->GetActiveCamera()->ParallelProjectionOn();
-    lookFrom(3);
+    around_ = std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), 1.0);
+    lookFrom(view::Look::Oblique);
 }
+
+Canvas::~Canvas() = default;
 
 void Canvas::initializeGL() {
     window_->SetIsCurrent(true);
@@ -48,6 +53,7 @@ void Canvas::resizeGL(int w, int h) {
 void Canvas::paintGL() {
     window_->GetState()->Reset();
     window_->SetFrameBlitModeToNoBlit();
+    around_->follow();
     renderer_->ResetCameraClippingRange();
     window_->Render();
     window_->Frame();
@@ -55,38 +61,82 @@ void Canvas::paintGL() {
     window_->BlitDisplayFramebuffer();
 }
 
-void Canvas::lookFrom(int view, const std::optional<Box>& at) {
-    vtkCamera* c = renderer_->GetActiveCamera();
-    c->SetFocalPoint(0, 0, 0);
-    c->SetViewUp(0, 0, 1);
-    switch (view) {
-        case 0:
-            c->SetPosition(-1, 0, 0);
-            break;
-        case 1:
-            c->SetPosition(0, -1, 0);
-            break;
-        case 2:
-            c->SetPosition(0, 0, 1);
-            c->SetViewUp(0, 1, 0);
-            break;
-        default:
-            c->SetPosition(-0.55, -1.0, 0.45);
-    }
-    double b[6];
-    if (at)
-        for (int k = 0; k < 3; ++k) b[2 * k] = at->low[k], b[2 * k + 1] = at->high[k];
-    else
+void Canvas::lookFrom(view::Look look, const std::optional<Box>& at) {
+    Box box;
+    if (at) {
+        box = *at;
+    } else {
+        double b[6];
         renderer_->ComputeVisiblePropBounds(b);
-    if (b[0] <= b[1]) {
-        renderer_->ResetCamera(b);
-        c->Zoom(1.2);
+        if (b[0] <= b[1]) {
+            box.add(Vec3(b[0], b[2], b[4]));
+            box.add(Vec3(b[1], b[3], b[5]));
+        }
     }
+    const bool perspective = !renderer_->GetActiveCamera()->GetParallelProjection();
+    if (box.empty()) box.add(Vec3::Zero());
+    const QRect pane = paneRect();
+    auto camera = view::lookingFrom(look, box, static_cast<double>(pane.width()) / std::max(1, pane.height()));
+    camera.perspective = perspective;
+    if (!(camera.height > 1e-8)) camera.height = 1.0;
+    setCamera(camera);
+}
+
+view::Camera Canvas::camera() const {
+    return view::cameraOf(*renderer_->GetActiveCamera());
+}
+
+void Canvas::setCamera(const view::Camera& camera) {
+    view::place(*renderer_->GetActiveCamera(), camera);
+    update();
+}
+
+void Canvas::setPerspective(bool on) {
+    auto c = camera();
+    c.perspective = on;
+    setCamera(c);
+}
+
+void Canvas::fit() {
+    double b[6];
+    renderer_->ComputeVisiblePropBounds(b);
+    if (b[0] > b[1]) return;
+    renderer_->ResetCamera(b);
+    renderer_->GetActiveCamera()->Zoom(1.2);
     update();
 }
 
 bool Canvas::savePicture(const QString& file) {
-    return grabFramebuffer().save(file);
+    return picture().save(file);
+}
+
+void Canvas::setPanes(int count) {
+    if (count == panes()) return;
+    const auto shape = [this] { return static_cast<double>(paneRect().width()) / std::max(1, paneRect().height()); };
+    const double before = shape();
+    for (const auto& p : panes_) window_->RemoveRenderer(p);
+    panes_.clear();
+    // Two beside each other; four in two rows, the first at the upper left.
+    const double low = count > 2 ? 0.5 : 0.0;
+    renderer_->SetViewport(0.0, low, count > 1 ? 0.5 : 1.0, 1.0);
+    for (int i = 1; i < count; ++i) {
+        auto r = vtkSmartPointer<vtkRenderer>::New();
+        r->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
+        r->SetActiveCamera(renderer_->GetActiveCamera());
+        const double x = i % 2 ? 0.5 : 0.0, y = i < 2 ? low : 0.0;
+        r->SetViewport(x, y, x + 0.5, y + (count > 2 ? 0.5 : 1.0));
+        window_->AddRenderer(r);
+        panes_.push_back(r);
+    }
+    // What was seen from side to side is seen in the narrower pane too.
+    auto c = camera();
+    c.height *= before / std::max(0.01, shape());
+    setCamera(c);
+}
+
+QRect Canvas::paneRect() const {
+    const double* v = renderer_->GetViewport();
+    return QRect(0, 0, static_cast<int>(width() * v[2]), static_cast<int>(height() * (v[3] - v[1])));
 }
 
 Canvas::Frame Canvas::frame() const {
@@ -97,111 +147,71 @@ Canvas::Frame Canvas::frame() const {
     c->GetViewUp(f.up.data());
     c->GetViewPlaneNormal(f.towards.data());
     f.right = f.up.cross(f.towards);
-    f.scale = 2.0 * c->GetParallelScale() / std::max(1, height());
+    f.scale = camera().height / std::max(1, paneRect().height());
+    f.distance = c->GetDistance();
+    f.perspective = !c->GetParallelProjection();
     return f;
 }
 
-Vec3 Canvas::placeOf(const QPoint& pixel) const {
+Vec3 Canvas::placeOf(const QPointF& pixel) const {
     const Frame f = frame();
-    return f.focus + f.scale * ((pixel.x() - 0.5 * width()) * f.right + (0.5 * height() - pixel.y()) * f.up);
+    const QRect pane = paneRect();
+    return f.focus + f.scale * ((pixel.x() - 0.5 * pane.width()) * f.right + (0.5 * pane.height() - pixel.y()) * f.up);
 }
 
-void Canvas::placeByDragging() {
-    const Vec3 towards = frame().towards.cwiseAbs();
-    int axis = 1;
-    if (towards.maxCoeff(&axis) < 0.999) lookFrom(axis);
-    placing_ = true;
-    setCursor(Qt::CrossCursor);
-    setFocus();
+QPointF Canvas::pixelOf(const Vec3& place) const {
+    const Frame f = frame();
+    const Vec3 d = place - f.focus;
+    const double nearer = f.perspective ? f.distance / std::max(1e-12, f.distance - d.dot(f.towards)) : 1.0;
+    const QRect pane = paneRect();
+    return {0.5 * pane.width() + nearer * d.dot(f.right) / f.scale,
+            0.5 * pane.height() - nearer * d.dot(f.up) / f.scale};
 }
 
-void Canvas::endPlacing() {
-    placing_ = false;
-    unsetCursor();
-    if (rubber_) rubber_->hide();
+std::optional<QPointF> Canvas::pixelOf(const std::string& handle) const {
+    for (const auto& h : handles_)
+        if (h.name == handle) return pixelOf(h.at);
+    return std::nullopt;
 }
 
-void Canvas::mousePressEvent(QMouseEvent* e) {
-    last_ = e->pos();
-    if (!placing_ || e->button() != Qt::LeftButton) return;
-    if (!rubber_) rubber_ = new QRubberBand(QRubberBand::Rectangle, this);
-    rubber_->setGeometry(QRect(last_, QSize()));
-    rubber_->show();
-}
-
-void Canvas::mouseReleaseEvent(QMouseEvent* e) {
-    if (!placing_ || !rubber_ || !rubber_->isVisible()) return;
-    const Vec3 from = placeOf(last_), to = placeOf(e->pos());
-    int axis = 1;
-    frame().towards.cwiseAbs().maxCoeff(&axis);
-    const bool meant = (e->pos() - last_).manhattanLength() > 6;
-    endPlacing();
-    if (meant) emit dragged(from, to, axis);
-}
-
-void Canvas::mouseMoveEvent(QMouseEvent* e) {
-    if (placing_ && rubber_ && rubber_->isVisible()) {
-        rubber_->setGeometry(QRect(last_, e->pos()).normalized());
-        return;
+std::optional<Vec3> Canvas::placeUnder(const QPoint& pixel) {
+    if (!isValid() || !paneRect().contains(pixel)) return std::nullopt;
+    makeCurrent();
+    const double ratio = devicePixelRatioF();
+    const int x = static_cast<int>(pixel.x() * ratio), y = static_cast<int>((height() - 1 - pixel.y()) * ratio);
+    const double depth = renderer_->GetZ(x, y);
+    std::optional<Vec3> out;
+    if (depth < 1.0) {
+        renderer_->SetDisplayPoint(x, y, depth);
+        renderer_->DisplayToWorld();
+        const double* w = renderer_->GetWorldPoint();
+        if (w[3] != 0.0) out = Vec3(w[0] / w[3], w[1] / w[3], w[2] / w[3]);
     }
-    const QPoint d = e->pos() - last_;
-    last_ = e->pos();
-    vtkCamera* c = renderer_->GetActiveCamera();
-    const bool shift =
-        (e->buttons() & Qt::MiddleButton) || ((e->buttons() & Qt::LeftButton) && (e->modifiers() & Qt::ShiftModifier));
-    if (shift) {
-        const Frame f = frame();
-        const Vec3 m = f.scale * (-d.x() * f.right + d.y() * f.up), focus = f.focus + m;
-        Vec3 eye;
-        c->GetPosition(eye.data());
-        eye += m;
-        c->SetFocalPoint(focus.data());
-        c->SetPosition(eye.data());
-    } else if (e->buttons() & Qt::LeftButton) {
-        c->Azimuth(-0.4 * d.x());
-        c->Elevation(0.4 * d.y());
-        c->OrthogonalizeViewUp();
-    } else {
-        return;
-    }
+    doneCurrent();
+    return out;
+}
+
+void Canvas::setHandles(std::vector<Handle> handles) {
+    handles_ = std::move(handles);
+    std::vector<Vec3> places;
+    for (const auto& h : handles_) places.push_back(h.at);
+    own_.remove("handles");
+    if (!places.empty()) own_.keep("handles", {}, [&] { return scene::handlesActor(places); });
     update();
 }
 
-void Canvas::wheelEvent(QWheelEvent* e) {
-    renderer_->GetActiveCamera()->Zoom(std::pow(1.0015, e->angleDelta().y()));
-    update();
-}
-
-void Canvas::keyPressEvent(QKeyEvent* e) {
-    vtkCamera* c = renderer_->GetActiveCamera();
-    if (placing_ && e->key() == Qt::Key_Escape) {
-        endPlacing();
-        return;
+void Canvas::takeMeasure(const Vec3& place) {
+    measured_.push_back(place);
+    own_.remove("measure");
+    own_.keep("measure", {}, [&] {
+        return measured_.size() < 2 ? scene::pointsActor(measured_, look::accent)
+                                    : scene::pathActor(measured_, look::accent);
+    });
+    if (measured_.size() == 2) {
+        measuring_ = false;
+        unsetCursor();
+        emit measured(measured_[0], measured_[1]);
     }
-    switch (e->key()) {
-        case Qt::Key_Left:
-            c->Azimuth(5);
-            break;
-        case Qt::Key_Right:
-            c->Azimuth(-5);
-            break;
-        case Qt::Key_Up:
-            c->Elevation(5);
-            break;
-        case Qt::Key_Down:
-            c->Elevation(-5);
-            break;
-        case Qt::Key_Plus:
-            c->Zoom(1.1);
-            break;
-        case Qt::Key_Minus:
-            c->Zoom(1.0 / 1.1);
-            break;
-        default:
-            QOpenGLWidget::keyPressEvent(e);
-            return;
-    }
-    c->OrthogonalizeViewUp();
     update();
 }
 

@@ -9,29 +9,62 @@
 #include <optional>
 
 #include "base/vec3.h"
+#include "desk/scene_items.h"
+#include "view/surroundings.h"
 
 namespace cvane::desk {
 
-/// The 3D view that lives through all stages. Left drag turns, middle or Shift+left drag shifts, wheel zooms.
+/// Something in the 3D view that can be taken by the mouse.
+struct Handle {
+    std::string name;
+    Vec3 at = Vec3::Zero();     ///< [m]
+    std::optional<Vec3> along;  ///< it moves along this only; nothing: in the plane of the screen
+};
+
+/// The 3D view that lives through all stages. Left drag turns about what is under the pointer, middle or Shift+left
+/// drag shifts, the wheel zooms to the pointer; handles are dragged, a click tells the place that was hit.
 class Canvas : public QOpenGLWidget {
     Q_OBJECT
   public:
     explicit Canvas(QWidget* parent = nullptr);
+    ~Canvas() override;
     /// The OpenGL that the 3D view needs, as default of all surfaces; before the QApplication is made.
     static void chooseFormat();
     vtkRenderer* renderer() { return renderer_; }
     void refresh() { update(); }
-    /// Looks along an axis: 0 from the front, 1 from the side (air from left to right), 2 from above, 3 oblique.
     /// @param at  what shall fill the view; without it all that is seen
-    void lookFrom(int view, const std::optional<Box>& at = {});
+    void lookFrom(view::Look look, const std::optional<Box>& at = {});
+    view::Camera camera() const;
+    void setCamera(const view::Camera& camera);
+    void setPerspective(bool on);
+    /// Fills the view with what is seen, from where it looks.
+    void fit();
+    view::Surroundings& surroundings() { return *around_; }
     bool savePicture(const QString& file);
+    /// The view as it stands, with its size in pixels of the screen.
+    QImage picture() { return grabFramebuffer(); }
     /// The next left drag draws a rectangle instead of turning the view; dragged() tells where. Looks along an axis for
     /// it: the one that the view is nearest to. Escape gives it up.
     void placeByDragging();
+    /// The next two clicks on what is seen are the ends of a measure, which is drawn until the next is begun.
+    void measure();
+    void setHandles(std::vector<Handle> handles);
+    /// Where a handle is on the widget; nothing: there is none of that name.
+    std::optional<QPointF> pixelOf(const std::string& handle) const;
+    QPointF pixelOf(const Vec3& place) const;
+    /// What is drawn under a pixel [m]; nothing: the ground of the picture.
+    std::optional<Vec3> placeUnder(const QPoint& pixel);
+    /// Parts the view into 1, 2 or 4 panes with one camera. The first is renderer().
+    void setPanes(int count);
+    vtkRenderer* pane(int i) { return i == 0 ? renderer_.Get() : panes_[static_cast<std::size_t>(i - 1)].Get(); }
+    int panes() const { return 1 + static_cast<int>(panes_.size()); }
 
   signals:
     /// Two opposite corners in the plane through the middle of the view across `axis` [m].
     void dragged(const Vec3& from, const Vec3& to, int axis);
+    void handleMoved(const QString& name, const Vec3& to);
+    void clicked(const Vec3& place);
+    void measured(const Vec3& from, const Vec3& to);
 
   protected:
     void initializeGL() override;
@@ -44,18 +77,34 @@ class Canvas : public QOpenGLWidget {
     void keyPressEvent(QKeyEvent* e) override;
 
   private:
-    vtkNew<vtkGenericOpenGLRenderWindow> window_;
-    vtkNew<vtkRenderer> renderer_;
     struct Frame {
         Vec3 focus, right, up, towards;  ///< middle of the view; unit vectors on the screen and to the eye
-        double scale;                    ///< [m] a pixel
+        double scale;                    ///< [m] a pixel, at the focus
+        double distance;                 ///< of the eye [m]
+        bool perspective;
     };
     Frame frame() const;
-    Vec3 placeOf(const QPoint& pixel) const;  ///< in the plane through the middle of the view
+    QRect paneRect() const;                    ///< of the first pane on the widget
+    Vec3 placeOf(const QPointF& pixel) const;  ///< in the plane through the middle of the view
     void endPlacing();
-    QPoint last_;
+    void turn(double right_deg, double up_deg, const Vec3& about);
+    void shift(const Vec3& by);
+    void zoom(double factor, const QPointF& at);
+    void takeMeasure(const Vec3& place);
+    void dragHandle(const QPoint& to);
+
+    vtkNew<vtkGenericOpenGLRenderWindow> window_;
+    vtkNew<vtkRenderer> renderer_;
+    std::vector<vtkSmartPointer<vtkRenderer>> panes_;  ///< besides the first
+    std::unique_ptr<view::Surroundings> around_;
+    SceneItems own_{renderer_};  ///< handles and measures
+    std::vector<Handle> handles_;
+    QPoint last_, pressed_;
+    std::optional<Vec3> pivot_;
+    int held_ = -1;  ///< the handle that is dragged
     QRubberBand* rubber_ = nullptr;
-    bool placing_ = false;
+    bool placing_ = false, measuring_ = false;
+    std::vector<Vec3> measured_;
 };
 
 }  // namespace cvane::desk

@@ -7,6 +7,13 @@
 
 namespace cvane::desk {
 
+QColor look::curve(std::size_t i) {
+    static const QColor all[] = {QColor(0xc2, 0x55, 0x1c), QColor(0x2f, 0x5d, 0x7c), QColor(0x6b, 0x8e, 0x23),
+                                 QColor(0x7a, 0x3b, 0x69), QColor(0xb8, 0x8a, 0x1e), QColor(0x26, 0x2b, 0x33),
+                                 QColor(0x3f, 0x8f, 0x86), QColor(0xa0, 0x3a, 0x3a)};
+    return all[i % std::size(all)];
+}
+
 void applyLook(QApplication& app) {
     // Qt takes the desktop's language over for the whole process; with a decimal comma the C library would read the 1.5
     // of a surface file as 1. Lists are typed with commas, too.

@@ -45,6 +45,7 @@ void Plot::begin(const QString& x, const QString& y, bool logY) {
 void Plot::add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
                int style, const std::vector<double>& band) {
     for (std::size_t i = 0; i < std::min(x.size(), y.size()); ++i) {
+        if (!std::isfinite(x[i]) || !std::isfinite(y[i])) continue;
         if (empty_) {
             spanX_ = {x[i], x[i]};
             spanY_ = {y[i], y[i]};
@@ -58,6 +59,7 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
     // A curve keeps the order of its points; a graph would sort them by x and fold a polar.
     auto* c = new QCPCurve(xAxis, yAxis);
     c->setName(name);
+    if (name.isEmpty()) c->removeFromLegend();
     c->setData(QVector<double>(x.begin(), x.end()), QVector<double>(y.begin(), y.end()));
     c->setPen(QPen(colour, 1.8, style == 2 ? Qt::DashLine : Qt::SolidLine));
     if (style >= 3) c->setLineStyle(QCPCurve::lsNone);
@@ -70,6 +72,22 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
         bars->setData(QVector<double>(band.begin(), band.end()));
         bars->removeFromLegend();
     }
+}
+
+void Plot::addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
+                      const QColor& colour) {
+    add(name, x, y, colour, 0);
+    plottable()->setPen(QPen(colour, 0.8));
+}
+
+void Plot::keepProportions() {
+    yAxis->setScaleRatio(xAxis, 1.0);
+    // What was framed before must still be seen.
+    if (yAxis->range().size() < spanY_.size()) {
+        yAxis->setRange(spanY_.center(), 1.1 * spanY_.size(), Qt::AlignCenter);
+        xAxis->setScaleRatio(yAxis, 1.0);
+    }
+    replot();
 }
 
 void Plot::addBars(const QString& name, double width, const std::vector<double>& heights, const QColor& colour) {

@@ -17,6 +17,11 @@ class Plot : public QCustomPlot {
     /// Style 0 line, 1 points with a line, 2 dashed line, 3 points, 4 small open points.
     void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
              int style, const std::vector<double>& band = {});
+    /// Thin strokes between places, parted by places that are not numbers.
+    void addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
+                    const QColor& colour);
+    /// After finish(): a metre is as long on both axes.
+    void keepProportions();
     /// Bars of one width side by side from x = 0 on; with a logarithmic axis those of zero are left out.
     void addBars(const QString& name, double width, const std::vector<double>& heights, const QColor& colour);
     void finish(bool upsideDown = false);

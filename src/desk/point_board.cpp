@@ -27,6 +27,7 @@ PointBoard::PointBoard(PointModel& points, RunQueue& q, QWidget* parent)
         if (showing_) return;
         if (const auto* r = board_.report(currentIndex()); r && selectionModel()->isSelected(currentIndex()))
             document_.select(r->point);
+        document_.pick(selectedPoints());
     });
     connect(this, &QTableView::doubleClicked, this, [this] { runSelected(); });
 }

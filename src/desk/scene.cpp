@@ -94,6 +94,16 @@ vtkSmartPointer<vtkActor> pointsActor(const std::vector<Vec3>& places, const QCo
     return actor;
 }
 
+vtkSmartPointer<vtkActor> handlesActor(const std::vector<Vec3>& places) {
+    auto actor = pointsActor(places, look::accent);
+    actor->GetProperty()->SetPointSize(13);
+    actor->GetProperty()->RenderPointsAsSpheresOn();
+    auto* mapper = actor->GetMapper();
+    mapper->SetResolveCoincidentTopologyToPolygonOffset();
+    mapper->SetRelativeCoincidentTopologyPointOffsetParameter(-20000);
+    return actor;
+}
+
 vtkSmartPointer<vtkActor> pathActor(const std::vector<Vec3>& path, const QColor& colour) {
     vtkNew<vtkPoints> points;
     vtkNew<vtkCellArray> cells;
@@ -161,8 +171,7 @@ vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<doubl
 }
 
 vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title) {
-    const double ink[3] = {look::ink.redF(), look::ink.greenF(), look::ink.blueF()};
-    return view::legendOf(low, high, sense, title, ink, 1.0);
+    return view::legendOf(low, high, sense, title, view::paperOf(false).ink, 1.0);
 }
 
 }  // namespace cvane::desk::scene

@@ -17,6 +17,8 @@ namespace cvane::desk::scene {
 /// Things for the canvas, made from the core's data.
 vtkSmartPointer<vtkActor> surfaceActor(const shape::Surface& surface, int part, const QColor& colour, double opacity);
 vtkSmartPointer<vtkActor> boxActor(const Box& box, const QColor& colour);
+/// Round grips in front of all else.
+vtkSmartPointer<vtkActor> handlesActor(const std::vector<Vec3>& places);
 vtkSmartPointer<vtkActor> pathActor(const std::vector<Vec3>& path, const QColor& colour);
 vtkSmartPointer<vtkActor> pointsActor(const std::vector<Vec3>& places, const QColor& colour);
 /// Wall faces of the grid with their edges; `pointValues` (one a grid point) colours them when it is not empty.

@@ -1,6 +1,8 @@
 #include "desk/window.h"
 
 #include <QAction>
+#include <QApplication>
+#include <QClipboard>
 #include <QComboBox>
 #include <QDialog>
 #include <QDialogButtonBox>
@@ -15,7 +17,9 @@
 #include <QStatusBar>
 #include <QTimer>
 
+#include "base/errors.h"
 #include "base/units.h"
+#include "campaign/plan/points.h"
 #include "desk/clean_dialog.h"
 #include "desk/point_board.h"
 #include "desk/stages/sections_stage.h"
@@ -106,10 +110,34 @@ void Window::makeMenus() {
     redo->setShortcut(QKeySequence::Redo);
     edit->addActions({undo, redo});
     auto* view = menuBar()->addMenu(tr("&View"));
-    const char* names[] = {"From the &front", "From the &side", "From &above", "&Oblique"};
-    for (int i = 0; i < 4; ++i)
-        view->addAction(tr(names[i]), QKeySequence(Qt::ALT | static_cast<Qt::Key>(Qt::Key_1 + i)), this,
-                        [this, i] { middle_->canvas().lookFrom(i); });
+    const std::pair<QString, view::Look> looks[] = {{tr("From the &front, along the wind"), view::Look::Front},
+                                                    {tr("From &port"), view::Look::Side},
+                                                    {tr("From &above"), view::Look::Above},
+                                                    {tr("&Obliquely"), view::Look::Oblique},
+                                                    {tr("From the &back"), view::Look::Back},
+                                                    {tr("From &starboard"), view::Look::Starboard},
+                                                    {tr("From be&low"), view::Look::Below}};
+    int key = Qt::Key_1;
+    for (const auto& [name, look] : looks)
+        view->addAction(name, QKeySequence(Qt::ALT | static_cast<Qt::Key>(key++)), this, [this, l = look] {
+            middle_->canvas().lookFrom(
+                l, document_.modelReady() ? std::optional(document_.measures().bounds) : std::nullopt);
+        });
+    view->addAction(tr("Fi&t what is drawn"), QKeySequence(Qt::ALT | Qt::Key_0), this,
+                    [this] { middle_->canvas().fit(); });
+    auto* perspective = view->addAction(tr("&Perspective"), QKeySequence(Qt::ALT | Qt::Key_P), this,
+                                        [this](bool on) { middle_->canvas().setPerspective(on); });
+    perspective->setCheckable(true);
+    view->addAction(tr("&Measure between two places"), QKeySequence(Qt::CTRL | Qt::Key_M), this, [this] {
+        middle_->showCanvas();
+        middle_->canvas().measure();
+        say(tr("Click two places on what is drawn; Esc gives it up."));
+    });
+    view->addAction(tr("&Copy the picture"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C), this, [this] {
+        QApplication::clipboard()->setImage(middle_->canvas().picture());
+        say(tr("The picture is on the clipboard."));
+    });
+    view->addSeparator();
     auto* board = view->addAction(tr("Point &board"), QKeySequence(Qt::Key_F6), this,
                                   [this](bool on) { board_->setVisible(on); });
     board->setCheckable(true);
@@ -120,7 +148,42 @@ void Window::makeMenus() {
     work->addAction(tr("&Stop and keep"), QKeySequence(Qt::SHIFT | Qt::Key_F5), &queue_, &RunQueue::stop);
 }
 
+void Window::say(const QString& text) {
+    message_->setText(text);
+    message_->setStyleSheet({});
+}
+
+void Window::showSurroundings() {
+    auto& around = middle_->canvas().surroundings();
+    const bool placed = document_.modelReady() && document_.base().hasModel();
+    const auto& point = document_.selected();
+    around.setWind(placed && point ? std::optional(campaign::windOf(document_.settings(), point->condition).dragAxis())
+                                   : std::nullopt);
+    std::optional<double> ground;
+    if (placed && document_.settings().tunnel.floor != grid::Floor::None) {
+        try {
+            ground = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds).low.z();
+        } catch (const base::InputError&) {
+            // The stage Tunnel says what is wrong.
+        }
+    }
+    around.setGround(ground, placed ? document_.measures().bounds : Box());
+    middle_->canvas().refresh();
+}
+
 void Window::hearDocument() {
+    document_.when(Change::Settings | Change::Model | Change::Selection | Change::Campaign, this,
+                   [this] { showSurroundings(); });
+    connect(&middle_->canvas(), &Canvas::measured, this, [this](const Vec3& a, const Vec3& b) {
+        const auto& unit = document_.isOpen() ? document_.settings().units.length : std::string("m");
+        const Vec3 d = (b - a) / base::unitNamed(base::lengthUnits(), unit).inSI;
+        say(tr("%1 %2 apart: %3 along x, %4 along y, %5 along z.")
+                .arg(d.norm(), 0, 'g', 5)
+                .arg(QString::fromStdString(unit))
+                .arg(d.x(), 0, 'g', 4)
+                .arg(d.y(), 0, 'g', 4)
+                .arg(d.z(), 0, 'g', 4));
+    });
     connect(rail_, &StageRail::chosen, this, qOverload<int>(&Window::goTo));
     connect(&document_, &Document::problem, this, [this](const QString& s) {
         message_->setText("\u26a0 " + s);
@@ -141,7 +204,7 @@ void Window::hearDocument() {
         stages_[static_cast<std::size_t>(current_)]->show();
         if (framed_ || !document_.modelReady()) return;
         // The model fills the view once; from then on the camera is the user's.
-        middle_->canvas().lookFrom(3, document_.measures().bounds);
+        middle_->canvas().lookFrom(view::Look::Oblique, document_.measures().bounds);
         framed_ = true;
     });
     document_.when(~Changes(), this, [this] { rail_->refresh(); });

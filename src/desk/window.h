@@ -38,6 +38,8 @@ class Window : public QMainWindow {
     void cleanUp();
     void makeMenus();
     void hearDocument();
+    void say(const QString& text);
+    void showSurroundings();
     Document document_;
     RunQueue queue_{document_};
     Middle* middle_;

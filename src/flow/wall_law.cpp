@@ -46,6 +46,18 @@ double frictionVelocity(double U, double y, double nu, double ks) {
     return U / u;
 }
 
+double speedInWallUnits(double yPlus) {
+    // y+ rises with u+ all the way, ever faster: Newton from above descends to it.
+    double u = firstGuessOfSpeed(std::max(yPlus, 0.0) * 40.0) + 10.0;
+    for (int i = 0; i < 60; ++i) {
+        const Law law = spalding(u, 1.0);
+        const double step = (law.yPlus - yPlus) / law.slope;
+        u = std::max(u - step, 0.0);
+        if (std::abs(step) < 1e-12 * (1.0 + u)) break;
+    }
+    return u;
+}
+
 double wallLawSlope(double uPlus, double ksPlus) {
     return 1.0 / spalding(uPlus, 1.0 + 0.3 * ksPlus).slope;
 }

@@ -13,6 +13,9 @@ constexpr double kRoughShift = 0.03;
 /// between smooth and rough).
 double frictionVelocity(double U, double y, double nu, double ks = 0.0);
 
+/// u+ of a smooth wall's law at y+ = y u_tau / nu.
+double speedInWallUnits(double yPlus);
+
 /// Where a search for the u+ of u+ y+ = U y / nu may begin, for any smooth wall's law.
 double firstGuessOfSpeed(double Re);
 

@@ -1,12 +1,16 @@
 #include "view/actors.h"
 
+#include <vtkActor.h>
+#include <vtkBillboardTextActor3D.h>
 #include <vtkCellArray.h>
+#include <vtkCoordinate.h>
 #include <vtkDiscretizableColorTransferFunction.h>
 #include <vtkDoubleArray.h>
 #include <vtkNew.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
 #include <vtkPolyDataMapper.h>
+#include <vtkPropAssembly.h>
 #include <vtkProperty.h>
 #include <vtkTextProperty.h>
 
@@ -15,7 +19,8 @@
 
 namespace cvane::view {
 
-vtkSmartPointer<vtkColorTransferFunction> colourMap(double low, double high, field::Sense sense) {
+namespace {
+vtkSmartPointer<vtkColorTransferFunction> smoothMap(double low, double high, field::Sense sense) {
     auto f = vtkSmartPointer<vtkColorTransferFunction>::New();
     f->SetColorSpaceToLab();
     if (sense == field::Sense::AboutZero) {
@@ -36,29 +41,97 @@ vtkSmartPointer<vtkColorTransferFunction> colourMap(double low, double high, fie
     return f;
 }
 
+// Lines that lie in polygons are drawn before them.
+void drawBefore(vtkMapper& mapper) {
+    mapper.SetResolveCoincidentTopologyToPolygonOffset();
+    mapper.SetRelativeCoincidentTopologyLineOffsetParameters(-4.0, -4.0);
+}
+
+vtkSmartPointer<vtkPolyData> linesOf(const std::vector<std::array<Vec3, 2>>& pieces) {
+    vtkNew<vtkPoints> points;
+    vtkNew<vtkCellArray> cells;
+    for (const auto& [a, b] : pieces) {
+        const vtkIdType ends[2] = {points->InsertNextPoint(a.data()), points->InsertNextPoint(b.data())};
+        cells->InsertNextCell(2, ends);
+    }
+    auto data = vtkSmartPointer<vtkPolyData>::New();
+    data->SetPoints(points);
+    data->SetLines(cells);
+    return data;
+}
+}  // namespace
+
+const Paper& paperOf(bool dark) {
+    static const Paper day{{0.969, 0.957, 0.925}, {0.15, 0.17, 0.20}, {0.85, 0.81, 0.73}},
+        night{{0.11, 0.12, 0.14}, {0.92, 0.91, 0.88}, {0.62, 0.60, 0.55}};
+    return dark ? night : day;
+}
+
+vtkSmartPointer<vtkColorTransferFunction> colourMap(double low, double high, field::Sense sense, int steps) {
+    const auto smooth = smoothMap(low, high, sense);
+    if (steps < 1) return smooth;
+    auto f = vtkSmartPointer<vtkColorTransferFunction>::New();
+    for (int i = 0; i < steps; ++i) {
+        const double from = low + (high - low) * i / steps, to = low + (high - low) * (i + 1) / steps;
+        double c[3];
+        smooth->GetColor(0.5 * (from + to), c);
+        // The same all the way; the step itself takes next to nothing.
+        f->AddRGBPoint(i == 0 ? from : from + 1e-6 * (to - from), c[0], c[1], c[2]);
+        f->AddRGBPoint(to, c[0], c[1], c[2]);
+    }
+    return f;
+}
+
+std::vector<double> roundNumbers(double low, double high, int about) {
+    std::vector<double> out;
+    const double raw = (high - low) / std::max(1, about);
+    if (!(raw > 0.0) || !std::isfinite(raw)) return out;
+    const double ten = std::pow(10.0, std::floor(std::log10(raw))), share = raw / ten;
+    const double step = (share < 1.5 ? 1.0 : share < 3.5 ? 2.0 : share < 7.5 ? 5.0 : 10.0) * ten;
+    const double first = std::ceil(low / step - 1e-9);
+    // By number, since a step may be too small to be added to what it starts from.
+    for (int k = 0; k < 100; ++k) {
+        const double v = (first + k) * step;
+        if (v > high + 1e-9 * step) break;
+        out.push_back(std::abs(v) < 1e-9 * step ? 0.0 : v);
+    }
+    return out;
+}
+
 vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sense sense, const std::string& title,
-                                            const double ink[3], double size) {
+                                            const Colour& ink, double size, int steps) {
     auto bar = vtkSmartPointer<vtkScalarBarActor>::New();
-    const auto map = colourMap(low, high, sense);
+    const auto map = colourMap(low, high, sense, steps);
     vtkNew<vtkDiscretizableColorTransferFunction> shown;
-    for (int i = 0; i <= 64; ++i) {
-        const double v = low + (high - low) * i / 64.0;
+    constexpr int kRows = 256;
+    for (int i = 0; i <= kRows; ++i) {
+        const double v = low + (high - low) * i / kRows;
         double rgb[3];
         map->GetColor(v, rgb);
         shown->AddRGBPoint(v, rgb[0], rgb[1], rgb[2]);
     }
     shown->Build();
     bar->SetLookupTable(shown);
+    bar->SetMaximumNumberOfColors(kRows);
     // The title stands over the middle of the bar: long ones take two lines, and the bar a place where they fit.
     std::string words = title;
     if (const auto half = words.find(' ', words.size() / 2); words.size() > 18 && half != std::string::npos)
         words[half] = '\n';
     bar->SetTitle(words.c_str());
-    bar->SetNumberOfLabels(5);
+    vtkNew<vtkDoubleArray> labels;
+    for (const double v : roundNumbers(low, high, 5)) labels->InsertNextValue(v);
+    if (labels->GetNumberOfTuples() > 1) {
+        bar->SetCustomLabels(labels);
+        bar->UseCustomLabelsOn();
+    } else {
+        bar->SetNumberOfLabels(5);
+    }
     bar->SetLabelFormat("%.3g");
     bar->SetMaximumWidthInPixels(static_cast<int>(64 * size));
     bar->SetMaximumHeightInPixels(static_cast<int>(260 * size));
-    bar->SetPosition(0.07, 0.08);
+    // Clear of the left edge by half of the title, of the lower one by the caption.
+    bar->GetPositionCoordinate()->SetCoordinateSystemToViewport();
+    bar->GetPositionCoordinate()->SetValue(72.0 * size, 56.0 * size);
     for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
         t->SetColor(ink[0], ink[1], ink[2]);
         t->ShadowOff();
@@ -71,7 +144,8 @@ vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sens
     return bar;
 }
 
-vtkSmartPointer<vtkActor> actorOf(const ItemShape& s, const double plain[3]) {
+namespace {
+vtkSmartPointer<vtkActor> actorOf(const ItemShape& s, const Colour& plain) {
     vtkNew<vtkPoints> points;
     points->SetNumberOfPoints(static_cast<vtkIdType>(s.places.size()));
     for (std::size_t i = 0; i < s.places.size(); ++i) points->SetPoint(static_cast<vtkIdType>(i), s.places[i].data());
@@ -98,11 +172,15 @@ vtkSmartPointer<vtkActor> actorOf(const ItemShape& s, const double plain[3]) {
         data->SetPolys(pieces);
     vtkNew<vtkPolyDataMapper> mapper;
     mapper->SetInputData(data);
+    if (s.areLines) drawBefore(*mapper.Get());
     auto actor = vtkSmartPointer<vtkActor>::New();
     actor->SetMapper(mapper);
     actor->GetProperty()->SetColor(plain[0], plain[1], plain[2]);
     actor->GetProperty()->SetAmbient(0.25);
     actor->GetProperty()->SetDiffuse(0.8);
+    actor->GetProperty()->SetOpacity(s.opacity);
+    if (s.areLines) actor->GetProperty()->SetLineWidth(1.8F);
+    if (s.areLines || s.isFlat) actor->GetProperty()->SetLighting(false);
     if (s.values.empty()) {
         mapper->ScalarVisibilityOff();
         return actor;
@@ -113,14 +191,45 @@ vtkSmartPointer<vtkActor> actorOf(const ItemShape& s, const double plain[3]) {
     std::copy(s.values.begin(), s.values.end(), values->GetPointer(0));
     data->GetPointData()->SetScalars(values);
     mapper->ScalarVisibilityOn();
-    mapper->SetLookupTable(colourMap(s.low, s.high, s.sense));
+    const auto map = colourMap(s.low, s.high, s.sense, s.steps);
+    map->SetNanColor(0.6, 0.6, 0.6);
+    mapper->SetLookupTable(map);
     mapper->UseLookupTableScalarRangeOff();
     mapper->SetScalarRange(s.low, s.high);
     mapper->SetScalarModeToUsePointData();
     mapper->InterpolateScalarsBeforeMappingOn();
-    if (s.areLines) actor->GetProperty()->SetLineWidth(1.8F);
-    if (s.areLines || s.isFlat) actor->GetProperty()->SetLighting(false);
     return actor;
+}
+}  // namespace
+
+vtkSmartPointer<vtkProp> propOf(const ItemShape& s, const Colour& plain, const Colour& ink, double size) {
+    // Lines without values are drawn in ink: they would be lost on the model.
+    const auto body = actorOf(s, s.areLines ? ink : plain);
+    if (s.contours.empty() && s.words.empty()) return body;
+    auto all = vtkSmartPointer<vtkPropAssembly>::New();
+    all->AddPart(body);
+    if (!s.contours.empty()) {
+        vtkNew<vtkPolyDataMapper> mapper;
+        mapper->SetInputData(linesOf(s.contours));
+        drawBefore(*mapper.Get());
+        vtkNew<vtkActor> lines;
+        lines->SetMapper(mapper);
+        lines->GetProperty()->SetColor(ink[0], ink[1], ink[2]);
+        lines->GetProperty()->SetOpacity(0.6);
+        lines->GetProperty()->SetLighting(false);
+        lines->GetProperty()->SetLineWidth(static_cast<float>(std::max(1.0, size)));
+        all->AddPart(lines);
+    }
+    for (const auto& [at, text] : s.words) {
+        vtkNew<vtkBillboardTextActor3D> words;
+        words->SetPosition(at.x(), at.y(), at.z());
+        words->SetInput(text.c_str());
+        words->SetDisplayOffset(static_cast<int>(8 * size), static_cast<int>(8 * size));
+        words->GetTextProperty()->SetFontSize(std::max(8, static_cast<int>(15 * size)));
+        words->GetTextProperty()->SetColor(ink[0], ink[1], ink[2]);
+        all->AddPart(words);
+    }
+    return all;
 }
 
 }  // namespace cvane::view

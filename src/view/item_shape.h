@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <functional>
 #include <memory>
 #include <string>
@@ -12,22 +13,35 @@ namespace cvane::view {
 /// What an item of a point's flow is made of: polygons or lines with a value at each place. No drawing in it, so that
 /// it can be worked out away from a window.
 struct ItemShape {
-    std::vector<Vec3> places;               ///< [m]
-    std::vector<double> values;             ///< one a place; empty: plain
-    std::vector<std::int32_t> corners;      ///< of polygons or lines, one after the other
-    std::vector<std::int32_t> start{0};     ///< pieces + 1 entries into corners
-    bool areLines = false, isFlat = false;  ///< flat: drawn in its own colours, without light and shade
-    double low = 0.0, high = 1.0;           ///< ends of the colours
+    std::vector<Vec3> places;                         ///< [m]
+    std::vector<double> values;                       ///< one a place; empty: plain
+    std::vector<std::int32_t> corners;                ///< of polygons or lines, one after the other
+    std::vector<std::int32_t> start{0};               ///< pieces + 1 entries into corners
+    bool areLines = false, isFlat = false;            ///< flat: drawn in its own colours, without light and shade
+    std::vector<std::array<Vec3, 2>> contours;        ///< pieces of lines of equal value [m]
+    std::vector<std::pair<Vec3, std::string>> words;  ///< what is written, and where [m]
+    int steps = 0;                                    ///< of the colours; 0: smooth
+    double opacity = 1.0;
+    double low = 0.0, high = 1.0;  ///< ends of the colours
     field::Sense sense = field::Sense::Level;
     std::string title;    ///< of the colours, with the unit
     std::string trouble;  ///< why there is nothing, or less than was asked for
     std::size_t pieces() const { return start.size() - 1; }
+    /// Takes one more polygon or line of these places.
+    void addPiece(const std::vector<Vec3>& of);
 };
 
 /// @param wanted  false gives the work up: what is returned then counts for nothing
 /// Does not throw for what the item asks wrongly: the trouble says so.
 ItemShape shapeOf(const campaign::FlowItem& item, const field::FlowField& flow,
                   const std::function<bool()>& wanted = {});
+
+/// How far a wall of another flow may lie away to be the same place, over the model's length.
+inline constexpr double kSamePlace = 0.01;
+
+/// A wall's values less those of another flow, of any grid, at the nearest place that looks about the same way; where
+/// there is none near enough they are not numbers. The colours' ends are chosen anew.
+ItemShape wallDifference(const campaign::FlowItem& item, const field::FlowField& flow, const field::FlowField& less);
 
 /// What a flow shows before anything was chosen: the walls, a slice through the middle, lines that pass the model.
 std::vector<campaign::FlowItem> firstItems(const field::FlowField& flow);

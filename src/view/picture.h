@@ -1,23 +1,25 @@
 #pragma once
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "campaign/settings/settings.h"
 #include "field/flow_field.h"
+#include "view/surroundings.h"
 
 namespace cvane::view {
 
-/// From where a picture looks: along the wind, from port with the air from left to right, from above, from below, from
-/// behind, or obliquely from ahead.
-enum class Look { Front, Side, Above, Below, Back, Oblique };
-
 struct PictureSettings {
     int width = 1600, height = 900;  ///< pixels, 64 to 16,384 each
+    std::optional<Camera> camera;    ///< instead of the next three
     Look look = Look::Oblique;
-    double zoom = 1.0;  ///< 1: the model fills most of it
+    double zoom = 1.0;      ///< 1: the model fills most of it
+    double turn_deg = 0.0;  ///< about the upright, on from there
     bool perspective = false, dark = false;
-    std::string caption;  ///< at the lower edge; empty: none
+    bool surroundings = true;      ///< axes, wind, scale and, where there is one, the ground
+    std::optional<double> ground;  ///< its height [m]
+    std::string caption;           ///< at the lower edge; empty: none
 };
 
 inline constexpr int kLargestPicture = 16384;

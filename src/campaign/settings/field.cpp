@@ -82,6 +82,9 @@ void Field::check(const json& value, const std::string& path, const std::string&
                 fail(fmt::format("is {}, which is not a list of numbers", inWords(value)));
             for (const auto& v : value) number(v);
             break;
+        case Kind::Things:  // each is checked when it is taken
+            if (!value.is_array()) fail(fmt::format("is {}, which is not a list", inWords(value)));
+            break;
     }
 }
 

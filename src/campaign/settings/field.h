@@ -21,7 +21,7 @@ enum class Affects {
     Look        ///< what is shown
 };
 
-enum class Kind { Number, Whole, Flag, Text, Word, Vector, Numbers };
+enum class Kind { Number, Whole, Flag, Text, Word, Vector, Numbers, Things };
 
 /// From which values a number is taken; both ends are in it unless `aboveLow`.
 struct Limits {

@@ -34,6 +34,9 @@ const Row<Settings>& settingNamed(const std::string& path, const std::string& wh
 /// old keys alone.
 nlohmann::json changedFrom(const Settings& defaults, const Settings& settings, const std::vector<Affects>& affects);
 
+/// A flow's item as campaign.json holds it.
+nlohmann::json itemInJson(const FlowItem& item);
+
 /// The tables of docs/files.md.
 std::string settingsInMarkdown();
 

@@ -52,6 +52,17 @@ Item itemFrom(const std::vector<Row<Item>>& rows, const json& j, const std::stri
     return item;
 }
 
+template <class Item>
+json arrayOf(const std::vector<Row<Item>>& rows, const std::vector<Item>& items) {
+    json list = json::array();
+    for (const Item& item : items) {
+        json one;
+        for (const auto& r : rows) one[r.name] = r.get(item);
+        list.push_back(one);
+    }
+    return list;
+}
+
 // A list of things under their names: an object in JSON.
 template <class Item, class NameOf, class Read, class Take>
 List named(std::string group, std::string name, std::string keyedBy, Affects affects, std::string help,
@@ -85,15 +96,7 @@ template <class Item, class At>
 List plain(const std::string& group, const std::string& name, Affects affects, std::string help,
            std::vector<Row<Item>> rows, At at) {
     List l{group, name, "", affects, std::move(help), {rows.begin(), rows.end()}, {}, {}};
-    l.get = [rows, at](const Settings& s) {
-        json list = json::array();
-        for (const Item& item : at(s)) {
-            json one;
-            for (const auto& r : rows) one[r.name] = r.get(item);
-            list.push_back(one);
-        }
-        return list;
-    };
+    l.get = [rows, at](const Settings& s) { return arrayOf(rows, at(s)); };
     l.put = [rows, at, path = group + "." + name](Settings& s, const json& j, const std::string& where) {
         if (!j.is_array())
             throw base::InputError(fmt::format("the field \"{}\" is not a list.", path), where,
@@ -126,6 +129,32 @@ List partsList() {
                 s.model.parts.push_back({i.name, i.inTheAir, i.name == i.id ? std::string() : i.id});
             }
         });
+}
+
+std::vector<Row<FlowItem>> flowItemRows() {
+    return {
+        entry<FlowItem>("name", AT(name), "", {}, ""),
+        entry<FlowItem>("kind", AT(kind), "", {}, "wall_lines: along the wall's shear; cells: the grid along a plane",
+                        {"wall", "slice", "surface", "lines", "wall_lines", "arrows", "cells", "probe"}),
+        entry<FlowItem>("shown", AT(shown), "", {}, "false: kept, not drawn"),
+        entry<FlowItem>("quantity", AT(quantity), "", {},
+                        "that it is coloured by, or that a surface has one value of; as `cvane quantities` lists, or a "
+                        "formula"),
+        entry<FlowItem>("value", AT(value), "", {-1e30, 1e30}, "of a surface"),
+        entry<FlowItem>("colour", AT(colour), "", {}, "of a surface: what it is coloured by; empty: plain"),
+        entry<FlowItem>("through_m", AT(through), "m", {-kFar, kFar},
+                        "a place on a slice, on the plane of arrows or cells; place of a probe"),
+        entry<FlowItem>("normal", AT(normal), "", {-1e6, 1e6}, "of that plane, of a ring or a lattice"),
+        entry<FlowItem>("rake", AT(rake), "", {}, "places that lines pass through", {"line", "ring", "lattice"}),
+        entry<FlowItem>("from_m", AT(from), "m", {-kFar, kFar}, "one end of the rake, a ring's middle, a corner"),
+        entry<FlowItem>("to_m", AT(to), "m", {-kFar, kFar}, "its other end, a place on the ring, the opposite corner"),
+        entry<FlowItem>("count", AT(count), "", {1, 5000}, "of lines; of arrows along the model"),
+        entry<FlowItem>("low", AT(low), "", {-1e30, 1e30}, "end of the colours"),
+        entry<FlowItem>("high", AT(high), "", {-1e30, 1e30}, "the other; equal ends: as the values are"),
+        entry<FlowItem>("steps", AT(steps), "", {0, 64}, "of the colours; 0: smooth"),
+        entry<FlowItem>("contours", AT(contours), "", {}, "lines of equal value between the steps"),
+        entry<FlowItem>("by_cell", AT(byCell), "", {}, "of a slice: values of cells, not smoothed"),
+        entry<FlowItem>("opacity", AT(opacity), "", {0, 1}, "0: not to be seen")};
 }
 
 std::vector<List> makeLists() {
@@ -179,25 +208,34 @@ std::vector<List> makeLists() {
          entry<SectionEntry>("shown", AT(shown), "", {}, "false: takes no part in polars and plots")},
         AT(name), [](const Settings& s) { return s.sections.sections; },
         [](Settings& s, std::vector<SectionEntry> items) { s.sections.sections = std::move(items); }));
+    const auto items = flowItemRows();
     out.push_back(plain<FlowItem>(
-        "view", "flow_items", Look, "what is drawn in a point's flow",
-        {entry<FlowItem>("name", AT(name), "", {}, ""),
-         entry<FlowItem>("kind", AT(kind), "", {}, "", {"wall", "slice", "surface", "lines"}),
-         entry<FlowItem>("shown", AT(shown), "", {}, "false: kept, not drawn"),
-         entry<FlowItem>(
-             "quantity", AT(quantity), "", {},
-             "that it is coloured by, or that a surface has one value of; as `cvane quantities` lists, or a "
-             "formula"),
-         entry<FlowItem>("value", AT(value), "", {-1e30, 1e30}, "of a surface"),
-         entry<FlowItem>("colour", AT(colour), "", {}, "of a surface: what it is coloured by; empty: plain"),
-         entry<FlowItem>("through_m", AT(through), "m", {-kFar, kFar}, "a place on a slice"),
-         entry<FlowItem>("normal", AT(normal), "", {-1e6, 1e6}, "of a slice"),
-         entry<FlowItem>("from_m", AT(from), "m", {-kFar, kFar}, "one end of the rake that lines pass through"),
-         entry<FlowItem>("to_m", AT(to), "m", {-kFar, kFar}, "its other end"),
-         entry<FlowItem>("count", AT(count), "", {1, 2000}, "of lines"),
-         entry<FlowItem>("low", AT(low), "", {-1e30, 1e30}, "end of the colours"),
-         entry<FlowItem>("high", AT(high), "", {-1e30, 1e30}, "the other; equal ends: as the values are")},
+        "view", "flow_items", Look, "what is drawn in a point's flow", items,
         [](auto& s) -> auto& { return s.flowItems; }));
+    Row<SavedView> seen;
+    seen.name = "items";
+    seen.kind = Kind::Things;
+    seen.help = "what is drawn, each as in view.flow_items";
+    seen.get = [items](const SavedView& v) { return arrayOf(items, v.items); };
+    seen.put = [items](SavedView& v, const json& j) {
+        v.items.clear();
+        for (const auto& one : j) v.items.push_back(itemFrom(items, one, "view.saved.items", "campaign.json"));
+    };
+    out.push_back(named<SavedView>(
+        "view", "saved", "view", Look, "views that were kept",
+        {entry<SavedView>("eye_m", AT(eye), "m", {-kFar, kFar}, "from where it looks"),
+         entry<SavedView>("focus_m", AT(focus), "m", {-kFar, kFar}, "to where"),
+         entry<SavedView>("up", AT(up), "", {-1e6, 1e6}, "what is upright in the picture"),
+         entry<SavedView>("height_m", AT(height), "m", above(0, kFar), "of what is seen, at the focus"),
+         entry<SavedView>("perspective", AT(perspective), "", {}, "near things larger"),
+         entry<SavedView>("dark", AT(dark), "", {}, "on a dark ground"), seen},
+        AT(name), [](const Settings& s) { return s.views; },
+        [](Settings& s, std::vector<SavedView> views) { s.views = std::move(views); }));
+    out.push_back(plain<PressurePlane>(
+        "view", "pressure_planes", Look, "planes along which pressures are read",
+        {entry<PressurePlane>("axis", AT(axis), "", {}, "that it is across", {"x", "y", "z"}),
+         entry<PressurePlane>("at_m", AT(at), "m", {-kFar, kFar}, "its place")},
+        [](auto& s) -> auto& { return s.pressurePlanes; }));
     out.push_back(named<Wheel>(
         "devices", "wheels", "part", Flow, "parts that turn about their axles",
         {entry<Wheel>("rolling", AT(rolling), "", {}, "with the moving air or ground; else by rpm"),
@@ -251,6 +289,11 @@ std::vector<List> makeLists() {
     return out;
 }
 }  // namespace
+
+json itemInJson(const FlowItem& item) {
+    static const auto rows = flowItemRows();
+    return arrayOf(rows, std::vector<FlowItem>{item})[0];
+}
 
 const std::vector<List>& settingLists() {
     static const std::vector<List> lists = makeLists();

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "air/free_stream.h"
+#include "campaign/settings/flow_items.h"
 #include "flow/devices.h"
 #include "flow/settings.h"
 #include "grid/build.h"
@@ -113,24 +114,6 @@ struct ShownUnits {
     bool operator==(const ShownUnits&) const = default;
 };
 
-/// Something drawn in a point's flow.
-struct FlowItem {
-    enum class Kind { Wall, Slice, Surface, Lines };
-    std::string name;
-    Kind kind = Kind::Slice;
-    bool shown = true;
-    std::string quantity = "speed";  ///< that a slice, wall or line is coloured by; that a surface has one value of
-    double value = 0.1;              ///< of a surface
-    std::string colour;              ///< of a surface: what it is coloured by; empty: plain
-    Vec3 through = Vec3::Zero();     ///< of a slice [m]
-    Vec3 normal = Vec3::UnitY();     ///< of a slice
-    Vec3 from = Vec3::Zero();        ///< of lines: ends of the rake that they pass through [m]
-    Vec3 to = Vec3::Zero();
-    int count = 21;                ///< of lines
-    double low = 0.0, high = 0.0;  ///< ends of the colours; equal: as the values are
-    bool operator==(const FlowItem&) const = default;
-};
-
 /// A change of the base settings under a name: of the model's side (a configuration) or of the tunnel's (a set-up).
 struct Variant {
     std::string name;
@@ -154,7 +137,9 @@ struct Settings {
     Schedule schedule;
     SectionSettings sections;
     ShownUnits units;
-    std::vector<FlowItem> flowItems;              ///< in the order in which they are listed
+    std::vector<FlowItem> flowItems;  ///< in the order in which they are listed
+    std::vector<SavedView> views;
+    std::vector<PressurePlane> pressurePlanes;    ///< in the order in which they are gone through
     std::vector<Variant> configurations, setUps;  ///< besides the base, which is run too
     bool operator==(const Settings&) const = default;
 };

@@ -93,6 +93,9 @@ class Document : public QObject {
     const std::optional<campaign::Point>& selected() const { return selected_; }
     /// Selects a point, and looks at its configuration and set-up.
     void select(const campaign::Point& point);
+    /// Those that are looked at together, the selected one first; it alone where nothing was picked with it.
+    std::vector<campaign::Point> picked() const;
+    void pick(std::vector<campaign::Point> points);
     /// Reads the points' files away from the window's thread; a change of Points follows.
     void refreshReports();
     /// Looks at the folder again: grid, points, checks.
@@ -163,6 +166,7 @@ class Document : public QObject {
     std::vector<campaign::PointReport> reports_;
     bool reportsKnown_ = false, reportsAgain_ = false;
     std::optional<campaign::Point> selected_;
+    std::vector<campaign::Point> picked_;
     int modelGeneration_ = 0, gridGeneration_ = 0;
     QUndoStack undo_;
     Changes toTell_;

@@ -12,6 +12,24 @@ const campaign::PointReport* Document::reportOf(const campaign::Point& p) const 
     return it == reports_.end() ? nullptr : &*it;
 }
 
+std::vector<campaign::Point> Document::picked() const {
+    std::vector<campaign::Point> out;
+    if (!selected_) return out;
+    out.push_back(*selected_);
+    if (std::find(picked_.begin(), picked_.end(), *selected_) == picked_.end()) return out;
+    // In the order of the schedule.
+    for (const auto& r : reports_)
+        if (!(r.point == *selected_) && std::find(picked_.begin(), picked_.end(), r.point) != picked_.end())
+            out.push_back(r.point);
+    return out;
+}
+
+void Document::pick(std::vector<campaign::Point> points) {
+    if (points == picked_) return;
+    picked_ = std::move(points);
+    tell(Change::Selection);
+}
+
 void Document::select(const campaign::Point& p) {
     const Telling once(*this);
     if (!isOpen() || !reportOf(p) || selected_ == p) return;

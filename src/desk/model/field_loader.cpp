@@ -2,14 +2,16 @@
 
 namespace cvane::desk {
 
-FieldLoader::FieldLoader(Document& d) : document_(d), job_(*this, d.pool()) {
+FieldLoader::FieldLoader(Document& d, std::function<const campaign::PointReport*()> which)
+    : document_(d), which_(std::move(which)), job_(*this, d.pool()) {
+    if (!which_) which_ = [this] { return document_.selectedReport(); };
     document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
-        if (const auto key = keyOfFlow(document_.selectedReport()); key != key_ && key != reading_) emit changed();
+        if (const auto key = keyOfFlow(which_()); key != key_ && key != reading_) emit changed();
     });
 }
 
 void FieldLoader::wanted() {
-    const std::string key = keyOfFlow(document_.selectedReport());
+    const std::string key = keyOfFlow(which_());
     if (key.empty()) {
         fields_.reset();
         key_.clear();
@@ -21,8 +23,7 @@ void FieldLoader::wanted() {
     fields_.reset();
     key_.clear();
     reading_ = key;
-    job_.start([folder = document_.selectedReport()->folder, file = campaign::gridFile(document_.campaign()),
-                grid = document_.grid(),
+    job_.start([folder = which_()->folder, file = campaign::gridFile(document_.campaign()), grid = document_.grid(),
                 geometry = document_.geometry()](const auto&) { return readFields(folder, file, grid, geometry); },
                [this, key](std::shared_ptr<const PointFields> fields) {
                    fields_ = std::move(fields);

@@ -6,13 +6,14 @@
 
 namespace cvane::desk {
 
-/// Keeps what the walls feel at the selected point at hand; reads it away from the window's thread.
+/// Keeps what the walls feel at a point at hand; reads it away from the window's thread.
 class FieldLoader : public QObject {
     Q_OBJECT
   public:
-    explicit FieldLoader(Document& document);
+    /// @param which  the point; without it the selected one
+    explicit FieldLoader(Document& document, std::function<const campaign::PointReport*()> which = {});
 
-    /// Starts reading when the selected point's result is not the one at hand. Cheap otherwise.
+    /// Starts reading when the point's result is not the one at hand. Cheap otherwise.
     void wanted();
     bool ready() const { return fields_ && fields_->grid; }
     const PointFields& fields() const { return *fields_; }
@@ -25,6 +26,7 @@ class FieldLoader : public QObject {
 
   private:
     Document& document_;
+    std::function<const campaign::PointReport*()> which_;
     Job<std::shared_ptr<const PointFields>> job_;
     std::shared_ptr<const PointFields> fields_;
     std::string key_, reading_;

@@ -1,18 +1,19 @@
 #include "desk/model/flow_loader.h"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 
+#include "campaign/settings/fields.h"
 #include "campaign/store/stored_flow.h"
 #include "desk/fields.h"
 
 namespace cvane::desk {
 
-FlowLoader::FlowLoader(Document& d) : document_(d) {
+FlowLoader::FlowLoader(Document& d, std::function<const campaign::PointReport*()> which)
+    : document_(d), which_(std::move(which)) {
+    if (!which_) which_ = [this] { return document_.selectedReport(); };
     pool_.setMaxThreadCount(2);
     document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
-        if (const auto key = keyOfFlow(document_.selectedReport()); key != key_ && key != reading_) emit changed();
+        if (const auto key = keyOfFlow(which_()); key != key_ && key != reading_) emit changed();
     });
 }
 
@@ -23,7 +24,7 @@ FlowLoader::~FlowLoader() {
 }
 
 void FlowLoader::wanted() {
-    const std::string key = keyOfFlow(document_.selectedReport());
+    const std::string key = keyOfFlow(which_());
     if (!key.empty() && (key == key_ || key == reading_)) return;
     flow_.reset();
     shapes_.clear();
@@ -36,8 +37,8 @@ void FlowLoader::wanted() {
         return;
     }
     opening_.start(
-        [folder = document_.selectedReport()->folder, file = campaign::gridFile(document_.campaign()),
-         grid = document_.grid(), geometry = document_.geometry()](const auto&) {
+        [folder = which_()->folder, file = campaign::gridFile(document_.campaign()), grid = document_.grid(),
+         geometry = document_.geometry()](const auto&) {
             Opened out;
             try {
                 out.flow = campaign::openFlow(folder, file, grid, geometry);
@@ -62,9 +63,16 @@ std::vector<campaign::FlowItem> FlowLoader::items() const {
 }
 
 std::string FlowLoader::keyOf(const campaign::FlowItem& i) const {
-    const auto list = [](const Vec3& v) { return fmt::format("{},{},{}", v.x(), v.y(), v.z()); };
-    return fmt::format("{}|{}|{}|{}|{}|{}|{}|{}|{}|{}|{}|{}", key_, static_cast<int>(i.kind), i.quantity, i.value,
-                       i.colour, list(i.through), list(i.normal), list(i.from), list(i.to), i.count, i.low, i.high);
+    // Names and ticks do not change a shape.
+    auto item = i;
+    item.name.clear();
+    item.shown = true;
+    return key_ + "|" + lessKey_ + "|" + campaign::itemInJson(item).dump();
+}
+
+void FlowLoader::compareWith(std::shared_ptr<const field::FlowField> other, const std::string& key) {
+    less_ = std::move(other);
+    lessKey_ = less_ ? key : std::string();
 }
 
 std::shared_ptr<const view::ItemShape> FlowLoader::shapeOf(const campaign::FlowItem& item) const {
@@ -92,11 +100,13 @@ void FlowLoader::makeShapes() {
     inWork_.clear();
     for (const auto& m : missing) inWork_.insert(m.first);
     shaping_.start(
-        [flow = flow_, missing](const Job<Shapes>::Wanted& wanted) {
+        [flow = flow_, less = less_, missing](const Job<Shapes>::Wanted& wanted) {
             Shapes out;
             for (const auto& [key, item] : missing) {
                 if (!wanted()) break;
-                out[key] = std::make_shared<const view::ItemShape>(view::shapeOf(item, *flow, wanted));
+                out[key] = std::make_shared<const view::ItemShape>(less && item.kind == campaign::FlowItem::Kind::Wall
+                                                                       ? view::wallDifference(item, *flow, *less)
+                                                                       : view::shapeOf(item, *flow, wanted));
             }
             return out;
         },
@@ -108,7 +118,7 @@ void FlowLoader::makeShapes() {
 
 QString FlowLoader::excuse() const {
     if (opening_.running()) return tr("Opening the flow\u2026");
-    return error_.isEmpty() ? tr("The selected point has no result yet. Run it from the point board.") : error_;
+    return error_.isEmpty() ? tr("This point has no result yet. Run it from the point board.") : error_;
 }
 
 }  // namespace cvane::desk

@@ -12,16 +12,20 @@ namespace cvane::desk {
 class FlowLoader : public QObject {
     Q_OBJECT
   public:
-    explicit FlowLoader(Document& document);
+    /// @param which  the point; without it the selected one
+    explicit FlowLoader(Document& document, std::function<const campaign::PointReport*()> which = {});
     ~FlowLoader() override;
 
     /// Opens the selected point's flow when it is not the one at hand. Cheap otherwise.
     void wanted();
     const field::FlowField* flow() const { return flow_.get(); }
+    std::shared_ptr<const field::FlowField> shared() const { return flow_; }
     /// Those of the campaign; of one that has none yet, what a flow shows at first.
     std::vector<campaign::FlowItem> items() const;
     /// Works out the shapes that are shown and not at hand; changed() follows.
     void makeShapes();
+    /// The walls' values are shown less those of this flow; null: as they are.
+    void compareWith(std::shared_ptr<const field::FlowField> other, const std::string& key);
     /// Null while it is worked out.
     std::shared_ptr<const view::ItemShape> shapeOf(const campaign::FlowItem& item) const;
     /// Says in short what a shape is made from.
@@ -39,12 +43,13 @@ class FlowLoader : public QObject {
     using Shapes = std::map<std::string, std::shared_ptr<const view::ItemShape>>;
 
     Document& document_;
+    std::function<const campaign::PointReport*()> which_;
     QThreadPool pool_;
     Job<Opened> opening_{*this, pool_};
     Job<Shapes> shaping_{*this, pool_};
-    std::shared_ptr<const field::FlowField> flow_;
+    std::shared_ptr<const field::FlowField> flow_, less_;
     std::vector<campaign::FlowItem> first_;
-    std::string key_, reading_;
+    std::string key_, reading_, lessKey_;
     QString error_;
     Shapes shapes_;
     std::set<std::string> inWork_;  ///< keys of the shapes that are being worked out

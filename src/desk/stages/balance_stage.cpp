@@ -212,7 +212,6 @@ void BalanceStage::show() {
         if (betas) words << tr("beta %1\u00b0").arg(k.beta);
         return words.join(", ");
     };
-    const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
     if (overAlpha) {
         top.begin(tr("alpha [deg]"), tr("CL (line) and Cm (dashed)"));
         bottom.begin("CD", "CL");
@@ -222,7 +221,7 @@ void BalanceStage::show() {
     }
     std::size_t i = 0;
     for (const auto& [key, s] : series) {
-        const QColor& colour = colours[i++ % std::size(colours)];
+        const QColor colour = look::curve(i++);
         if (overAlpha) {
             top.add("CL, " + nameOf(key), s.a, s.CL, colour, 1, s.bandL);
             top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, 2, s.bandM);

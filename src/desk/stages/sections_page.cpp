@@ -59,14 +59,6 @@ const std::vector<Along>& alongs() {
     return all;
 }
 
-/// Colours of the curves, apart in lightness too.
-QColor colourOf(std::size_t i) {
-    static const QColor all[] = {QColor(0xc2, 0x55, 0x1c), QColor(0x2f, 0x5d, 0x7c), QColor(0x6b, 0x8e, 0x23),
-                                 QColor(0x7a, 0x3b, 0x69), QColor(0xb8, 0x8a, 0x1e), QColor(0x26, 0x2b, 0x33),
-                                 QColor(0x3f, 0x8f, 0x86), QColor(0xa0, 0x3a, 0x3a)};
-    return all[i % std::size(all)];
-}
-
 void withEdit(campaign::SectionEntry& e, const section::SectionEdit& edit) {
     if (edit.thickness) e.thickness = edit.thickness;
     if (edit.thicknessAt) e.thicknessAt = edit.thicknessAt;
@@ -83,7 +75,7 @@ QColor colourOf(const std::vector<SectionWork::Curve>& all, std::size_t i) {
                c.asked.what.flow.air.reynolds == all[i].asked.what.flow.air.reynolds;
     };
     const auto panels = all[i].field ? std::find_if(all.begin(), all.end(), same) : all.end();
-    return colourOf(panels == all.end() ? i : static_cast<std::size_t>(panels - all.begin()));
+    return look::curve(panels == all.end() ? i : static_cast<std::size_t>(panels - all.begin()));
 }
 
 }  // namespace

@@ -31,7 +31,7 @@ class Stage : public QObject {
     /// Whether it has something of its own to show in 3D. Where it has not, what the stage before showed stays, for
     /// pictures of it.
     virtual bool draws() const { return true; }
-    void showScene(bool on) { scene_.setShown(on); }
+    virtual void showScene(bool on) { scene_.setShown(on); }
     bool current() const { return current_; }
 
   protected:

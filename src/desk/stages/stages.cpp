@@ -1,10 +1,10 @@
 #include "desk/stages/stages.h"
 
 #include "desk/stages/balance_stage.h"
-#include "desk/stages/flow_stage.h"
+#include "desk/stages/flow/flow_stage.h"
 #include "desk/stages/grid_stage.h"
 #include "desk/stages/model_stage.h"
-#include "desk/stages/pressures_stage.h"
+#include "desk/stages/pressures/pressures_stage.h"
 #include "desk/stages/report_stage.h"
 #include "desk/stages/run_stage.h"
 #include "desk/stages/schedule_stage.h"

@@ -1,0 +1,423 @@
+#include "desk/stages/flow/flow_stage.h"
+
+#include <vtkTextActor.h>
+#include <vtkTextProperty.h>
+
+#include <QGridLayout>
+#include <QMenu>
+#include <QToolButton>
+
+#include "desk/look.h"
+#include "desk/scene.h"
+#include "field/locator.h"
+#include "view/actors.h"
+
+namespace cvane::desk {
+namespace {
+using Kind = campaign::FlowItem::Kind;
+
+vtkSmartPointer<vtkTextActor> captionOf(const QString& text) {
+    auto words = vtkSmartPointer<vtkTextActor>::New();
+    words->SetInput(text.toStdString().c_str());
+    words->GetTextProperty()->SetFontSize(15);
+    words->GetTextProperty()->SetColor(look::ink.redF(), look::ink.greenF(), look::ink.blueF());
+    words->SetPosition(14, 10);
+    return words;
+}
+
+QString wordsOf(const campaign::Point& p) {
+    QString text = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0")
+                       .arg(p.condition.speed)
+                       .arg(p.condition.alpha_deg)
+                       .arg(p.condition.beta_deg);
+    for (const auto& name : {p.configuration, p.setUp})
+        if (!name.empty()) text += ", " + QString::fromStdString(name);
+    return text;
+}
+}  // namespace
+
+FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
+    makeSheet();
+    words_ = note();
+    words_->setObjectName("flowWords");
+    words_->setMinimumHeight(3 * words_->fontMetrics().lineSpacing());
+    words_->setAlignment(Qt::AlignTop);
+    column_->addWidget(words_);
+    makeList();
+    form_ = new ItemForm;
+    column_->addWidget(form_);
+    views_ = new ViewPanel(d, m.canvas(), [this] { return items_; });
+    column_->addWidget(views_);
+    column_->addStretch(1);
+    const auto again = [this] {
+        if (current_) show();
+    };
+    document_.when(Change::Selection, this, again);
+    document_.when(Change::Settings, this, [this] {
+        if (current_ && document_.settings().flowItems != items_) show();
+    });
+    connect(&loader_, &FlowLoader::changed, this, again);
+    connect(form_, &ItemForm::edited, this, &FlowStage::replaceChosen);
+    connect(form_, &ItemForm::refused, &document_, &Document::problem);
+    connect(views_, &ViewPanel::panesChanged, this, again);
+    connect(&m.canvas(), &Canvas::handleMoved, this, [this](const QString& name, const Vec3& to) {
+        if (current_ && chosen())
+            replaceChosen(tr("drag an item in the view"), ItemForm::moved(*chosen(), name.toStdString(), to));
+    });
+    connect(&m.canvas(), &Canvas::clicked, this, [this](const Vec3& place) {
+        if (current_) tell(place);
+    });
+}
+
+void FlowStage::makeList() {
+    list_ = new QListWidget;
+    list_->setObjectName("flowItems");
+    list_->setFixedHeight(6 * list_->fontMetrics().lineSpacing() + 8);
+    list_->setToolTip(tr("Ticked items are drawn; the chosen one is changed below and dragged in the view"));
+    column_->addWidget(list_);
+    auto* buttons = new QGridLayout;
+    const std::tuple<const char*, QString, Kind, QString> kinds[] = {
+        {"addSlice", tr("Slice"), Kind::Slice, tr("slice")},
+        {"addLines", tr("Lines"), Kind::Lines, tr("lines")},
+        {"addSurface", tr("Surface"), Kind::Surface, tr("surface")},
+        {"addWall", tr("Walls"), Kind::Wall, tr("walls")}};
+    int at = 0;
+    for (const auto& [name, text, kind, plain] : kinds) {
+        auto* b = new QPushButton("+ " + text);
+        b->setObjectName(name);
+        buttons->addWidget(b, at / 3, at % 3);
+        ++at;
+        connect(b, &QPushButton::clicked, this, [this, k = kind, n = plain] { add(n, itemOf(k)); });
+    }
+    auto* more = new QToolButton;
+    more->setObjectName("addMore");
+    more->setText(tr("+ More"));
+    more->setPopupMode(QToolButton::InstantPopup);
+    more->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    auto* menu = new QMenu(more);
+    menu->addAction(tr("Lines on the walls, along their shear"), this,
+                    [this] { add(tr("wall lines"), itemOf(Kind::WallLines)); });
+    menu->addAction(tr("Arrows on a plane"), this, [this] { add(tr("arrows"), itemOf(Kind::Arrows)); });
+    menu->addAction(tr("Air that flows back"), this, [this] {
+        auto item = itemOf(Kind::Surface);
+        item.quantity = "ux";
+        item.value = 0.0;
+        item.colour = "";
+        item.opacity = 0.6;
+        add(tr("flows back"), item);
+    });
+    menu->addAction(tr("Probe at a place"), this, [this] { add(tr("probe"), itemOf(Kind::Probe)); });
+    menu->addAction(tr("Grid along a plane"), this, [this] { add(tr("cells"), itemOf(Kind::Cells)); });
+    menu->addAction(tr("Model as a ghost"), this, [this] {
+        auto item = itemOf(Kind::Wall);
+        item.quantity.clear();
+        item.opacity = 0.3;
+        add(tr("ghost"), item);
+    });
+    more->setMenu(menu);
+    buttons->addWidget(more, 1, 1);
+    auto* copy = new QPushButton(tr("Copy"));
+    copy->setObjectName("copyItem");
+    auto* remove = new QPushButton(tr("Remove"));
+    remove->setObjectName("removeItem");
+    buttons->addWidget(copy, 1, 2);
+    buttons->addWidget(remove, 2, 2);
+    column_->addLayout(buttons);
+    connect(copy, &QPushButton::clicked, this, [this] {
+        if (!chosen()) return;
+        auto next = items_;
+        next.push_back(*chosen());
+        next.back().name += tr(", copy").toStdString();
+        changeItems(tr("copy an item of the flow"), next);
+        list_->setCurrentRow(list_->count() - 1);
+    });
+    connect(remove, &QPushButton::clicked, this, [this] {
+        auto next = items_;
+        // An empty list would bring the first items back.
+        if (!chosen() || next.size() < 2) return;
+        next.erase(next.begin() + list_->currentRow());
+        changeItems(tr("remove an item of the flow"), next);
+    });
+    connect(list_, &QListWidget::currentRowChanged, this, [this] {
+        // The colours' legend is that of the chosen item.
+        if (!filling_ && current_) show();
+    });
+    connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* row) {
+        if (filling_) return;
+        auto next = items_;
+        auto& item = next.at(static_cast<std::size_t>(list_->row(row)));
+        item.shown = row->checkState() == Qt::Checked;
+        if (!row->text().trimmed().isEmpty()) item.name = row->text().trimmed().toStdString();
+        changeItems(tr("change what is drawn"), next);
+    });
+}
+
+FlowStage::Item FlowStage::itemOf(Kind kind) const {
+    Item item;
+    item.kind = kind;
+    if (!loader_.flow()) return item;
+    const auto first = view::firstItems(*loader_.flow());
+    for (const auto& f : first)
+        if (f.kind == kind || (f.kind == Kind::Slice && (kind == Kind::Arrows || kind == Kind::Cells))) item = f;
+    item.kind = kind;
+    const Box walls = view::wallsOf(*loader_.flow());
+    switch (kind) {
+        case Kind::Surface:
+            item.quantity = "loss";
+            item.value = 0.3;
+            item.colour = "speed";
+            break;
+        case Kind::WallLines:
+            item.quantity.clear();
+            item.count = 800;
+            break;
+        case Kind::Arrows:
+            item.quantity = "speed";
+            item.low = item.high = 0.0;
+            item.count = 40;
+            break;
+        case Kind::Probe:
+            item.quantity = "speed";
+            item.through = walls.centre();
+            item.through.z() = walls.high.z() + 0.3 * walls.size().z();
+            break;
+        default:
+            break;
+    }
+    return item;
+}
+
+void FlowStage::add(const QString& name, Item item) {
+    if (!loader_.flow()) return;
+    item.name = name.toStdString();
+    const auto same = std::count_if(items_.begin(), items_.end(), [&](const Item& i) {
+        return i.name == item.name || i.name.starts_with(item.name + " ");
+    });
+    if (same > 0) item.name += " " + std::to_string(same + 1);
+    auto next = items_;
+    next.push_back(item);
+    changeItems(tr("add an item to the flow"), next);
+    list_->setCurrentRow(list_->count() - 1);
+}
+
+const FlowStage::Item* FlowStage::chosen() const {
+    const int row = list_->currentRow();
+    return row >= 0 && row < static_cast<int>(items_.size()) ? &items_[static_cast<std::size_t>(row)] : nullptr;
+}
+
+void FlowStage::changeItems(const QString& intent, const std::vector<Item>& next) {
+    auto s = document_.settings();
+    if (s.flowItems == next) return;
+    s.flowItems = next;
+    change(intent, s);
+    if (current_) show();
+}
+
+void FlowStage::replaceChosen(const QString& intent, const Item& item) {
+    if (!chosen()) return;
+    auto next = items_;
+    next[static_cast<std::size_t>(list_->currentRow())] = item;
+    changeItems(intent, next);
+}
+
+void FlowStage::fill() {
+    items_ = loader_.items();
+    filling_ = true;
+    const int row = std::max(0, list_->currentRow());
+    // Rows stay where they are as long as they can, so that the list keeps its place under the mouse.
+    while (list_->count() > static_cast<int>(items_.size())) delete list_->takeItem(list_->count() - 1);
+    for (std::size_t i = 0; i < items_.size(); ++i) {
+        auto* line = list_->item(static_cast<int>(i));
+        if (!line) {
+            line = new QListWidgetItem;
+            line->setFlags(line->flags() | Qt::ItemIsUserCheckable | Qt::ItemIsEditable);
+            list_->addItem(line);
+        }
+        line->setText(QString::fromStdString(items_[i].name));
+        line->setCheckState(items_[i].shown ? Qt::Checked : Qt::Unchecked);
+    }
+    if (!items_.empty()) list_->setCurrentRow(std::min(row, static_cast<int>(items_.size()) - 1));
+    filling_ = false;
+    if (chosen() && loader_.flow())
+        form_->show(*chosen(), *loader_.flow(), loader_.shapeOf(*chosen()).get(), document_.measures().bounds);
+    else
+        form_->clear();
+}
+
+QString FlowStage::keyFigure() const {
+    if (!loader_.flow()) return {};
+    const auto drawn = std::count_if(items_.begin(), items_.end(), [](const Item& i) { return i.shown; });
+    return tr("%1 of %2 items").arg(drawn).arg(items_.size());
+}
+
+Stage::State FlowStage::state() const {
+    return stateOfResult();
+}
+
+void FlowStage::drawItems(FlowLoader& loader, SceneItems& scene, QStringList& troubles, bool& waiting,
+                          std::shared_ptr<const view::ItemShape>* scale) {
+    const Item* const front = chosen();
+    const auto& paper = view::paperOf(false);
+    for (std::size_t k = 0; k < items_.size(); ++k) {
+        const auto& item = items_[k];
+        if (!item.shown) continue;
+        const auto name = "item " + std::to_string(k);
+        const auto shape = loader.shapeOf(item);
+        if (!shape) {
+            // What is there stays until its follower has been worked out, so that nothing flickers.
+            scene.hold(name);
+            waiting = true;
+            continue;
+        }
+        if (!shape->trouble.empty()) troubles << QString::fromStdString(item.name + ": " + shape->trouble);
+        if (shape->pieces() == 0) continue;
+        scene.keep(name, loader.keyOf(item), [&] { return view::propOf(*shape, paper.plain, paper.ink, 1.0); });
+        if (scale && !shape->values.empty() && (!*scale || &item == front)) *scale = shape;
+    }
+}
+
+void FlowStage::arrangePanes() {
+    const auto mode = views_->panes();
+    const int wanted = mode == ViewPanel::Panes::One ? 0 : mode == ViewPanel::Panes::Four ? 3 : 1;
+    const bool apart = mode != ViewPanel::Panes::Difference;
+    auto& canvas = middle_.canvas();
+    if (!apart || static_cast<int>(beside_.size()) != wanted || canvas.panes() != 1 + (apart ? wanted : 0)) {
+        for (auto& b : beside_) b.scene.reset();
+        canvas.setPanes(1 + (apart ? wanted : 0));
+    }
+    while (static_cast<int>(beside_.size()) > wanted) beside_.pop_back();
+    for (int i = static_cast<int>(beside_.size()); i < wanted; ++i) {
+        const auto number = static_cast<std::size_t>(i) + 1;
+        auto which = [this, number]() -> const campaign::PointReport* {
+            const auto points = document_.picked();
+            return number < points.size() ? document_.reportOf(points[number]) : nullptr;
+        };
+        beside_.push_back({i + 1, std::make_unique<FlowLoader>(document_, which), nullptr});
+        connect(beside_.back().loader.get(), &FlowLoader::changed, this, [this] {
+            if (current_) show();
+        });
+    }
+    if (apart)
+        for (auto& b : beside_)
+            if (!b.scene) b.scene = std::make_unique<SceneItems>(canvas.pane(b.number));
+}
+
+void FlowStage::drawBeside(QStringList& troubles, bool& waiting) {
+    const auto points = document_.picked();
+    for (auto& b : beside_) {
+        b.loader->wanted();
+        if (!b.scene) continue;  // only there for a difference
+        b.scene->begin();
+        const auto number = static_cast<std::size_t>(b.number);
+        QString caption = number < points.size() ? wordsOf(points[number]) : QString();
+        if (b.loader->flow()) {
+            b.loader->makeShapes();
+            drawItems(*b.loader, *b.scene, troubles, waiting, nullptr);
+        } else {
+            caption = number < points.size() ? caption + ": " + b.loader->excuse()
+                                             : tr("Ctrl+click more tiles of the point board.");
+        }
+        b.scene->add("caption", captionOf(caption));
+        b.scene->finish();
+    }
+}
+
+void FlowStage::draw() {
+    QStringList troubles;
+    std::shared_ptr<const view::ItemShape> scale;
+    bool waiting = false;
+    const bool isDifference = views_->panes() == ViewPanel::Panes::Difference;
+    drawBeside(troubles, waiting);
+    const auto points = document_.picked();
+    if (isDifference) {
+        const auto& other = *beside_.front().loader;
+        if (!other.flow())
+            troubles << (points.size() < 2 ? tr("Ctrl+click a second tile of the point board, which is taken away.")
+                                           : other.excuse());
+        loader_.compareWith(other.shared(), points.size() > 1 ? points[1].name() : std::string());
+    } else {
+        loader_.compareWith(nullptr, {});
+    }
+    loader_.makeShapes();
+    drawItems(loader_, scene_, troubles, waiting, &scale);
+    if (scale) {
+        scene_.add("scale", view::legendOf(*scale, view::paperOf(false).ink, middle_.canvas().panes() > 1 ? 0.7 : 1.0));
+    } else if (waiting) {
+        scene_.hold("scale");
+    }
+    if (!beside_.empty() && !points.empty())
+        scene_.add("caption", captionOf(isDifference && points.size() > 1
+                                            ? tr("%1 less %2").arg(wordsOf(points[0]), wordsOf(points[1]))
+                                            : wordsOf(points[0])));
+    QString text = waiting ? tr("Working it out\u2026") : troubles.join("\n");
+    if (text.isEmpty() && scale) text = tr("The colours show: %1.").arg(QString::fromStdString(scale->title));
+    words_->setText(text);
+}
+
+void FlowStage::showHandles() {
+    middle_.canvas().setHandles(current_ && chosen() && chosen()->shown && loader_.flow()
+                                    ? ItemForm::handlesOf(*chosen())
+                                    : std::vector<Handle>());
+}
+
+void FlowStage::tell(const Vec3& x) {
+    if (!loader_.flow()) return;
+    const auto& flow = *loader_.flow();
+    QStringList words{tr("At %1 %2 %3 m").arg(x.x(), 0, 'g', 4).arg(x.y(), 0, 'g', 4).arg(x.z(), 0, 'g', 4)};
+    // On a wall: which part, and what it carries.
+    const auto& wall = flow.wall();
+    const auto& geometry = flow.mesh().geometry();
+    std::size_t nearest = 0;
+    double least = 1e300;
+    for (std::size_t i = 0; i < wall.face.size(); ++i) {
+        const double d = (geometry.faceCentre[static_cast<std::size_t>(wall.face[i])] - x).squaredNorm();
+        if (d < least) least = d, nearest = i;
+    }
+    const double size =
+        wall.face.empty() ? 0.0 : std::sqrt(geometry.faceArea[static_cast<std::size_t>(wall.face[nearest])].norm());
+    if (least < 4.0 * size * size) {
+        for (const auto& p : flow.mesh().grid().patches)
+            if (wall.face[nearest] >= p.first && wall.face[nearest] < p.first + p.count)
+                words << tr("on %1").arg(QString::fromStdString(p.name));
+        words << QString("Cp %1").arg(wall.Cp[nearest], 0, 'f', 3)
+              << QString("Cf %1").arg(wall.Cf[nearest].norm(), 0, 'g', 3)
+              << QString("y+ %1").arg(wall.yPlus[nearest], 0, 'g', 3);
+        if (const auto* r = document_.selectedReport(); r && r->result)
+            for (const auto& p : r->result->parts)
+                if (words.value(1) == tr("on %1").arg(QString::fromStdString(p.name)))
+                    words << tr("this part: CL %1, CD %2")
+                                 .arg(p.coefficients.CL, 0, 'f', 4)
+                                 .arg(p.coefficients.CD, 0, 'f', 4);
+    } else if (const auto spot = field::Locator(flow.mesh()).find(x)) {
+        words << tr("speed %1 m/s").arg(field::valueAt(flow.mesh(), *spot, flow.atPoints("speed")), 0, 'g', 4)
+              << QString("Cp %1").arg(field::valueAt(flow.mesh(), *spot, flow.atPoints("Cp")), 0, 'f', 3)
+              << tr("loss %1").arg(field::valueAt(flow.mesh(), *spot, flow.atPoints("loss")), 0, 'f', 3);
+    }
+    words_->setText(words.join(", ") + ".");
+}
+
+void FlowStage::showScene(bool on) {
+    Stage::showScene(on);
+    auto& canvas = middle_.canvas();
+    if (on) return;
+    canvas.setHandles({});
+    for (auto& b : beside_) b.scene.reset();
+    canvas.setPanes(1);
+}
+
+void FlowStage::show() {
+    loader_.wanted();
+    middle_.showCanvas();
+    arrangePanes();
+    scene_.begin();
+    fill();
+    if (!loader_.flow())
+        words_->setText(loader_.excuse());
+    else
+        draw();
+    showHandles();
+    scene_.finish();
+    middle_.canvas().refresh();
+}
+
+}  // namespace cvane::desk

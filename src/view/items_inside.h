@@ -1,0 +1,21 @@
+#pragma once
+// Shared by the files that make items of a flow.
+#include "view/item_shape.h"
+
+namespace cvane::view {
+
+struct Title {
+    std::string text;
+    field::Sense sense = field::Sense::Level;
+};
+/// Of a quantity of the air or of walls, or of a formula.
+Title titleOf(const field::FlowField& flow, const std::string& id);
+void take(const Title& title, ItemShape& shape);
+/// Ends of the colours: the item's own, or what shows most of the values.
+void chooseRange(const campaign::FlowItem& item, ItemShape& shape);
+
+void makeWall(const campaign::FlowItem& item, const field::FlowField& flow, ItemShape& shape);
+void makeWallLines(const campaign::FlowItem& item, const field::FlowField& flow, const std::function<bool()>& wanted,
+                   ItemShape& shape);
+
+}  // namespace cvane::view

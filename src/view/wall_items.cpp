@@ -1,0 +1,212 @@
+// Items of a flow that lie on the model's walls.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <unordered_map>
+
+#include "field/wall_lines.h"
+#include "readout/pressure_station.h"
+#include "view/items_inside.h"
+
+namespace cvane::view {
+using campaign::FlowItem;
+
+namespace {
+bool isOfWalls(const std::string& id) {
+    return std::any_of(wallQuantities().begin(), wallQuantities().end(), [&](const auto& w) { return w.id == id; });
+}
+
+// Values that only walls have, at the points of their faces by means over these.
+std::vector<double> wallValues(const field::FlowField& flow, const std::string& id) {
+    const auto& wall = flow.wall();
+    std::vector<double> of(wall.face.size());
+    const Vec3 drag = flow.wind().dragAxis(), lift = flow.wind().liftAxis();
+    for (std::size_t i = 0; i < of.size(); ++i) {
+        // Per area: what a square metre of wall adds to the force, over q.
+        const auto& S = flow.mesh().geometry().faceArea[static_cast<std::size_t>(wall.face[i])];
+        const Vec3 push = wall.Cp[i] * S.normalized() + wall.Cf[i];
+        of[i] = id == "wall_Cp"       ? wall.Cp[i]
+                : id == "wall_Cf"     ? wall.Cf[i].norm()
+                : id == "wall_y_plus" ? wall.yPlus[i]
+                : id == "wall_drag"   ? push.dot(drag)
+                                      : push.dot(lift);
+    }
+    return readout::toPoints(flow.mesh().grid(), flow.mesh().geometry(), wall.face, of);
+}
+
+/// An item's quantity at the grid's points, of walls or of the air; none where it asks for none.
+struct OnWalls {
+    std::shared_ptr<const std::vector<double>> own;
+    const std::vector<double>* at = nullptr;
+};
+OnWalls quantityOnWalls(const FlowItem& item, const field::FlowField& flow) {
+    OnWalls out;
+    if (isOfWalls(item.quantity)) {
+        out.own = std::make_shared<const std::vector<double>>(wallValues(flow, item.quantity));
+        out.at = out.own.get();
+    } else if (!item.quantity.empty()) {
+        out.at = &flow.atPoints(item.quantity);
+    }
+    return out;
+}
+
+// Normals of a shape's places, out of the model.
+std::vector<Vec3> normalsOf(const ItemShape& s) {
+    std::vector<Vec3> out(s.places.size(), Vec3::Zero());
+    const auto place = [&](std::int32_t k) -> const Vec3& {
+        return s.places[static_cast<std::size_t>(s.corners[static_cast<std::size_t>(k)])];
+    };
+    for (std::size_t p = 0; p < s.pieces(); ++p) {
+        Vec3 area = Vec3::Zero();
+        for (auto k = s.start[p] + 1; k + 1 < s.start[p + 1]; ++k)
+            area -= (place(k) - place(s.start[p])).cross(place(k + 1) - place(s.start[p]));
+        for (auto k = s.start[p]; k < s.start[p + 1]; ++k)
+            out[static_cast<std::size_t>(s.corners[static_cast<std::size_t>(k)])] += area;
+    }
+    for (Vec3& n : out)
+        if (n.norm() > 0.0) n.normalize();
+    return out;
+}
+
+/// Places by the cubes of space that they lie in.
+class Near {
+  public:
+    Near(const ItemShape& shape, double within) : shape_(shape), normals_(normalsOf(shape)), within_(within) {
+        for (std::size_t i = 0; i < shape.places.size(); ++i) cubes_[keyOf(shape.places[i], 0, 0, 0)].push_back(i);
+    }
+    /// The nearest place whose wall looks about the same way; -1: none within the distance.
+    std::ptrdiff_t find(const Vec3& x, const Vec3& normal) const {
+        std::ptrdiff_t best = -1;
+        double least = within_ * within_;
+        for (int i = -1; i <= 1; ++i)
+            for (int j = -1; j <= 1; ++j)
+                for (int k = -1; k <= 1; ++k) {
+                    const auto it = cubes_.find(keyOf(x, i, j, k));
+                    if (it == cubes_.end()) continue;
+                    for (const auto p : it->second) {
+                        const double d = (shape_.places[p] - x).squaredNorm();
+                        if (d > least || normals_[p].dot(normal) < 0.5) continue;
+                        least = d;
+                        best = static_cast<std::ptrdiff_t>(p);
+                    }
+                }
+        return best;
+    }
+
+  private:
+    std::uint64_t keyOf(const Vec3& x, int i, int j, int k) const {
+        const auto one = [&](double v, int off) {
+            return static_cast<std::uint64_t>(std::llround(std::floor(v / within_)) + off + (1 << 20)) & 0x1fffff;
+        };
+        return (one(x.x(), i) << 42) | (one(x.y(), j) << 21) | one(x.z(), k);
+    }
+    const ItemShape& shape_;
+    std::vector<Vec3> normals_;
+    double within_;
+    std::unordered_map<std::uint64_t, std::vector<std::size_t>> cubes_;
+};
+}  // namespace
+
+void makeWall(const FlowItem& item, const field::FlowField& flow, ItemShape& s) {
+    const auto& grid = flow.mesh().grid();
+    const auto own = quantityOnWalls(item, flow);
+    const auto* values = own.at;
+    if (values) take(titleOf(flow, item.quantity), s);
+    std::vector<std::int32_t> numberOf(grid.points.size(), -1);
+    for (const auto& patch : grid.patches) {
+        if (patch.kind != grid::PatchKind::Wall) continue;
+        for (auto f = patch.first; f < patch.first + patch.count; ++f) {
+            for (const auto p : grid.polygon(f)) {
+                auto& number = numberOf[static_cast<std::size_t>(p)];
+                if (number < 0) {
+                    number = static_cast<std::int32_t>(s.places.size());
+                    s.places.push_back(grid.points[static_cast<std::size_t>(p)]);
+                    if (values) s.values.push_back((*values)[static_cast<std::size_t>(p)]);
+                }
+                s.corners.push_back(number);
+            }
+            s.start.push_back(static_cast<std::int32_t>(s.corners.size()));
+        }
+    }
+}
+
+void makeWallLines(const FlowItem& item, const field::FlowField& flow, const std::function<bool()>& wanted,
+                   ItemShape& s) {
+    const auto& wall = flow.wall();
+    std::vector<double> part(wall.face.size());
+    std::vector<Vec3> shear(flow.mesh().points());
+    for (int k = 0; k < 3; ++k) {
+        for (std::size_t i = 0; i < part.size(); ++i) part[i] = wall.Cf[i][k];
+        const auto at = readout::toPoints(flow.mesh().grid(), flow.mesh().geometry(), wall.face, part);
+        for (std::size_t p = 0; p < at.size(); ++p) shear[p][k] = at[p];
+    }
+    const auto own = quantityOnWalls(item, flow);
+    const auto* values = own.at;
+    if (values) take(titleOf(flow, item.quantity), s);
+    const field::WallSkin skin(flow.mesh(), wall.face);
+    s.areLines = true;
+    // A little off the wall, so that they are seen.
+    const double off = 1e-3 * wallsOf(flow).size().maxCoeff();
+    for (const auto& line : field::limitingLines(skin, shear, item.count, wanted)) {
+        std::vector<Vec3> places;
+        for (std::size_t k = 0; k < line.places.size(); ++k) {
+            places.push_back(line.places[k] + off * skin.normal(line.spots[k].triangle));
+            if (values) s.values.push_back(skin.valueAt(line.spots[k], *values));
+        }
+        s.addPiece(places);
+    }
+    if (s.pieces() == 0) s.trouble = "The walls have no shear that lines could follow.";
+}
+
+ItemShape wallDifference(const FlowItem& item, const field::FlowField& flow, const field::FlowField& less) {
+    ItemShape s = shapeOf(item, flow);
+    const ItemShape other = shapeOf(item, less);
+    if (s.values.empty() || other.values.empty()) return s;
+    if (&flow.mesh() == &less.mesh()) {
+        for (std::size_t i = 0; i < s.values.size(); ++i) s.values[i] -= other.values[i];
+        s.title += ", difference";
+    } else {
+        const double within = kSamePlace * wallsOf(flow).size().maxCoeff();
+        const Near near(other, within);
+        const auto normals = normalsOf(s);
+        std::size_t missing = 0;
+        for (std::size_t i = 0; i < s.values.size(); ++i) {
+            const auto at = near.find(s.places[i], normals[i]);
+            missing += at < 0;
+            s.values[i] = at < 0 ? std::nan("") : s.values[i] - other.values[static_cast<std::size_t>(at)];
+        }
+        s.title += ", difference";
+        if (missing > 0)
+            s.trouble = fmt::format("{:.1f} % of the walls have no wall of the other within {:.3g} m: they are grey.",
+                                    100.0 * double(missing) / double(s.values.size()), within);
+    }
+    s.sense = field::Sense::AboutZero;
+    s.contours.clear();
+    auto free = item;
+    free.low = free.high = 0.0;
+    chooseRange(free, s);
+    return s;
+}
+
+const std::vector<field::Quantity>& wallQuantities() {
+    using enum field::Sense;
+    static const std::vector<field::Quantity> all{{"wall_Cp", "pressure coefficient on the wall", "", AboutZero},
+                                                  {"wall_Cf", "skin friction coefficient", "", Level},
+                                                  {"wall_y_plus", "y+", "", Level},
+                                                  {"wall_drag", "drag an area, over q", "", AboutZero},
+                                                  {"wall_lift", "lift an area, over q", "", AboutZero}};
+    return all;
+}
+
+Box wallsOf(const field::FlowField& flow) {
+    Box out;
+    const auto& g = flow.mesh().grid();
+    for (const auto& p : g.patches)
+        if (p.kind == grid::PatchKind::Wall)
+            for (auto f = p.first; f < p.first + p.count; ++f)
+                for (const auto i : g.polygon(f)) out.add(g.points[static_cast<std::size_t>(i)]);
+    return out;
+}
+
+}  // namespace cvane::view
