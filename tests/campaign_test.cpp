@@ -17,6 +17,7 @@
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/model_stage.h"
 #include "campaign/store/keys.h"
+#include "campaign/store/outside_data.h"
 #include "campaign/store/point_report.h"
 #include "folder.h"
 #include "grid/cgns_file.h"
@@ -436,4 +437,31 @@ TEST(FilledGap, ForbidsTheRunUntilItIsOpenedOrLeftSo) {
     campaign::setField(c.settings, before[0].mends[1].assignment);
     EXPECT_TRUE(blocking().empty());
     EXPECT_TRUE(campaign::gridIsCurrent(c));  // leaving it filled needs no new grid
+}
+
+TEST(OutsideData, IsReadInAnyUsualFormKeptOnceAndRefusedInWords) {
+    const test::Folder folder;
+    const auto write = [&](const char* name, const char* text) {
+        base::replaceFile(folder / name, text);
+        return folder / name;
+    };
+    const auto a =
+        campaign::readOutsideData(write("a.csv", "# measured\nalpha_deg,CL,C (drag)\r\n0,0.1,0.02\r\n4, 0.5 ,0.03\n"));
+    ASSERT_EQ(a.columns.size(), 3u);
+    EXPECT_EQ(a.columns[0].name, "alpha");
+    EXPECT_EQ(a.columns[0].unit, "deg");
+    EXPECT_EQ(a.columns[2].unit, "drag");
+    EXPECT_EQ(a.columnOf({"cl"}), 1);
+    EXPECT_EQ(a.columnOf({"Cm"}), -1);
+    EXPECT_EQ(a.columns[1].values, (std::vector<double>{0.1, 0.5}));
+    EXPECT_EQ(campaign::readOutsideData(write("b.txt", "x y\n0  1\n1   2\n")).columns[1].values[1], 2.0);
+    EXPECT_EQ(campaign::readOutsideData(write("c.dat", "x;y\n0;1\n1;2\n")).columns[0].values[1], 1.0);
+    const auto kept = campaign::keepOutsideData(folder / "c.cvane", folder / "a.csv");
+    EXPECT_EQ(campaign::keepOutsideData(folder / "c.cvane", folder / "a.csv"), kept);
+    write("a.csv", "1,2\n");
+    EXPECT_NE(campaign::keepOutsideData(folder / "c.cvane", folder / "a.csv"), kept);
+    EXPECT_EQ(campaign::outsideDataOf(folder / "c.cvane").size(), 2u);
+    for (const char* bad : {"", "only words here\n", "1\n2\n", "1,2\n3\n", "1,2\nfour,5\n"})
+        EXPECT_THROW(campaign::readOutsideData(write("bad.csv", bad)), base::InputError) << bad;
+    EXPECT_THROW(campaign::readOutsideData(folder / "none.csv"), base::InputError);
 }

@@ -105,6 +105,31 @@ TEST(Window, GoesFromImportToReadOut) {
     find<QComboBox>(w, "pressureView")->setCurrentIndex(1);
     ASSERT_TRUE(waitUntil(
         [&] { return w.middle().upper().plottableCount() > 0 && w.middle().upper().yAxis->label() == "Cp"; }, 10000));
+    // Planes are settings; one of them is chosen, all are drawn, and they are gone through like a flip book.
+    auto* planes = find<QTableWidget>(w, "planes");
+    QTest::mouseClick(find<QPushButton>(w, "addPlane"), Qt::LeftButton);
+    QTest::mouseClick(find<QPushButton>(w, "addPlane"), Qt::LeftButton);
+    ASSERT_EQ(planes->rowCount(), 2);
+    planes->item(1, 0)->setText("z");
+    planes->item(1, 1)->setText("0.2");
+    ASSERT_EQ(w.document().settings().pressurePlanes.size(), 2u);
+    EXPECT_EQ(w.document().settings().pressurePlanes[1],
+              (campaign::PressurePlane{campaign::PressurePlane::Axis::Z, 0.2}));
+    planes->item(1, 1)->setText("far");
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("number of metres"));
+    EXPECT_EQ(planes->item(1, 1)->text(), "0.2");
+    EXPECT_TRUE(find<QLabel>(w, "pressureWords")->text().startsWith("z = 0.2 m"));
+    find<QComboBox>(w, "pressureView")->setCurrentIndex(2);
+    EXPECT_TRUE(find<QLabel>(w, "pressureWords")->text().startsWith("2 planes"));
+    find<QComboBox>(w, "pressureView")->setCurrentIndex(1);
+    find<QPushButton>(w, "flipPlay")->click();
+    const int shownPlane = planes->currentRow();
+    EXPECT_TRUE(waitUntil([&] { return planes->currentRow() != shownPlane; }, 3000));
+    find<QPushButton>(w, "flipPlay")->click();
+    QTest::mouseClick(find<QPushButton>(w, "removePlane"), Qt::LeftButton);
+    EXPECT_EQ(w.document().settings().pressurePlanes.size(), 1u);
+    w.document().undoStack().undo();
+    EXPECT_EQ(planes->rowCount(), 2);
     QTest::keyClick(&w, Qt::Key_9);
     EXPECT_EQ(w.stageAt(w.stage()).title(), "Flow");
     // Walls, a slice and lines are there at once; what is added and changed is a setting that undo takes back.

@@ -226,6 +226,39 @@ TEST(Items, ADifferenceOfWallsIsNothingToItselfAndGreyWhereThereIsNoOther) {
     EXPECT_TRUE(std::isfinite(s.low) && std::isfinite(s.high) && s.low < s.high);
 }
 
+TEST(Items, WhileTheViewMovesAreTheSameBodyInFewPieces) {
+    view::ItemShape ball;
+    constexpr int kRound = 200;
+    for (int i = 0; i <= kRound; ++i)
+        for (int j = 0; j < kRound; ++j) {
+            const double a = M_PI * i / kRound, b = 2.0 * M_PI * j / kRound;
+            ball.places.emplace_back(std::sin(a) * std::cos(b), std::sin(a) * std::sin(b), std::cos(a));
+            ball.values.push_back(ball.places.back().z());
+            if (i == kRound) continue;
+            const int next = (j + 1) % kRound;
+            for (const int corner : {i * kRound + j, (i + 1) * kRound + j, (i + 1) * kRound + next, i * kRound + next})
+                ball.corners.push_back(corner);
+            ball.start.push_back(static_cast<std::int32_t>(ball.corners.size()));
+        }
+    const auto coarse = view::coarseOf(ball);
+    ASSERT_TRUE(coarse);
+    EXPECT_LT(coarse->pieces(), ball.pieces() / 3);
+    EXPECT_GT(coarse->pieces(), 3000u);
+    double area = 0.0;
+    for (std::size_t p = 0; p < coarse->pieces(); ++p) {
+        const auto at = [&](int k) {
+            return coarse
+                ->places[static_cast<std::size_t>(coarse->corners[static_cast<std::size_t>(coarse->start[p] + k)])];
+        };
+        area += 0.5 * (at(1) - at(0)).cross(at(2) - at(0)).norm();
+    }
+    EXPECT_NEAR(area, 4.0 * M_PI, 0.1 * 4.0 * M_PI);
+    for (std::size_t i = 0; i < coarse->places.size(); ++i) EXPECT_EQ(coarse->values[i], coarse->places[i].z());
+    ball.start.resize(1000);
+    ball.corners.resize(static_cast<std::size_t>(ball.start.back()));
+    EXPECT_FALSE(view::coarseOf(ball));
+}
+
 TEST(Legend, HasRoundNumbers) {
     const auto fifths = view::roundNumbers(0.0, 1.0, 5);
     ASSERT_EQ(fifths.size(), 6u);

@@ -11,6 +11,7 @@
 
 #include "desk/look.h"
 #include "desk/scene.h"
+#include "view/actors.h"
 
 namespace cvane::desk {
 
@@ -27,11 +28,14 @@ Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(320, 220);
     setMouseTracking(true);
-    window_->SetMultiSamples(4);
+    window_->SetMultiSamples(0);  // five times slower without a graphics card
     window_->AddRenderer(renderer_);
     renderer_->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
     renderer_->GetActiveCamera()->ParallelProjectionOn();
     around_ = std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), 1.0);
+    rest_.setSingleShot(true);
+    rest_.setInterval(250);
+    connect(&rest_, &QTimer::timeout, this, [this] { setMoving(false); });
     lookFrom(view::Look::Oblique);
 }
 
@@ -189,6 +193,12 @@ std::optional<Vec3> Canvas::placeUnder(const QPoint& pixel) {
     }
     doneCurrent();
     return out;
+}
+
+void Canvas::setMoving(bool moving) {
+    bool any = false;
+    for (int i = 0; i < panes(); ++i) any = view::drawMoving(*pane(i), moving) || any;
+    if (any) moving ? rest_.start() : update();
 }
 
 void Canvas::setHandles(std::vector<Handle> handles) {

@@ -6,6 +6,7 @@
 
 #include <QOpenGLWidget>
 #include <QRubberBand>
+#include <QTimer>
 #include <optional>
 
 #include "base/vec3.h"
@@ -91,6 +92,7 @@ class Canvas : public QOpenGLWidget {
     void shift(const Vec3& by);
     void zoom(double factor, const QPointF& at);
     void takeMeasure(const Vec3& place);
+    void setMoving(bool moving);  ///< few pieces while it moves, all of them once it rests
     void dragHandle(const QPoint& to);
 
     vtkNew<vtkGenericOpenGLRenderWindow> window_;
@@ -101,6 +103,7 @@ class Canvas : public QOpenGLWidget {
     std::vector<Handle> handles_;
     QPoint last_, pressed_;
     std::optional<Vec3> pivot_;
+    QTimer rest_;
     int held_ = -1;  ///< the handle that is dragged
     QRubberBand* rubber_ = nullptr;
     bool placing_ = false, measuring_ = false;

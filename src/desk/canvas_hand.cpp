@@ -39,6 +39,7 @@ void Canvas::measure() {
 }
 
 void Canvas::turn(double right_deg, double up_deg, const Vec3& about) {
+    setMoving(true);
     const Frame f = frame();
     const double toRadians = M_PI / 180.0;
     const Mat3 R = (Eigen::AngleAxisd(-right_deg * toRadians, f.up) * Eigen::AngleAxisd(-up_deg * toRadians, f.right))
@@ -51,6 +52,7 @@ void Canvas::turn(double right_deg, double up_deg, const Vec3& about) {
 }
 
 void Canvas::shift(const Vec3& by) {
+    setMoving(true);
     auto c = camera();
     c.eye += by;
     c.focus += by;

@@ -7,10 +7,12 @@
 #include <vtkDiscretizableColorTransferFunction.h>
 #include <vtkDoubleArray.h>
 #include <vtkNew.h>
+#include <vtkObjectFactory.h>
 #include <vtkPointData.h>
 #include <vtkPolyData.h>
 #include <vtkPolyDataMapper.h>
 #include <vtkPropAssembly.h>
+#include <vtkPropCollection.h>
 #include <vtkProperty.h>
 #include <vtkTextProperty.h>
 
@@ -202,12 +204,53 @@ vtkSmartPointer<vtkActor> actorOf(const ItemShape& s, const Colour& plain) {
 }
 }  // namespace
 
+/// Parts that are drawn together, some of them only while the view rests or moves.
+class ItemProp : public vtkPropAssembly {
+  public:
+    static ItemProp* New();
+    vtkTypeMacro(ItemProp, vtkPropAssembly);
+    void addPart(vtkProp* part, bool whileMoving, bool whileResting) {
+        AddPart(part);
+        parts_.push_back({part, whileMoving, whileResting});
+        part->SetVisibility(whileResting);
+    }
+    void setMoving(bool moving) {
+        for (auto& p : parts_) p.prop->SetVisibility(moving ? p.whileMoving : p.whileResting);
+    }
+
+  private:
+    struct Part {
+        vtkSmartPointer<vtkProp> prop;
+        bool whileMoving, whileResting;
+    };
+    std::vector<Part> parts_;
+};
+vtkStandardNewMacro(ItemProp);
+
+bool drawMoving(vtkRenderer& renderer, bool moving) {
+    bool any = false;
+    auto* all = renderer.GetViewProps();
+    all->InitTraversal();
+    while (auto* prop = all->GetNextProp())
+        if (auto* item = ItemProp::SafeDownCast(prop)) {
+            item->setMoving(moving);
+            any = true;
+        }
+    return any;
+}
+
 vtkSmartPointer<vtkProp> propOf(const ItemShape& s, const Colour& plain, const Colour& ink, double size) {
     // Lines without values are drawn in ink: they would be lost on the model.
-    const auto body = actorOf(s, s.areLines ? ink : plain);
-    if (s.contours.empty() && s.words.empty()) return body;
-    auto all = vtkSmartPointer<vtkPropAssembly>::New();
-    all->AddPart(body);
+    const Colour& own = s.areLines ? ink : plain;
+    const auto body = actorOf(s, own);
+    if (s.contours.empty() && s.words.empty() && !s.coarse) return body;
+    auto all = vtkSmartPointer<ItemProp>::New();
+    all->addPart(body, !s.coarse, true);
+    if (s.coarse) {
+        const auto coarse = actorOf(*s.coarse, own);
+        coarse->GetProperty()->SetLineWidth(1.0F);
+        all->addPart(coarse, true, false);
+    }
     if (!s.contours.empty()) {
         vtkNew<vtkPolyDataMapper> mapper;
         mapper->SetInputData(linesOf(s.contours));
@@ -218,7 +261,7 @@ vtkSmartPointer<vtkProp> propOf(const ItemShape& s, const Colour& plain, const C
         lines->GetProperty()->SetOpacity(0.6);
         lines->GetProperty()->SetLighting(false);
         lines->GetProperty()->SetLineWidth(static_cast<float>(std::max(1.0, size)));
-        all->AddPart(lines);
+        all->addPart(lines, false, true);
     }
     for (const auto& [at, text] : s.words) {
         vtkNew<vtkBillboardTextActor3D> words;
@@ -227,7 +270,7 @@ vtkSmartPointer<vtkProp> propOf(const ItemShape& s, const Colour& plain, const C
         words->SetDisplayOffset(static_cast<int>(8 * size), static_cast<int>(8 * size));
         words->GetTextProperty()->SetFontSize(std::max(8, static_cast<int>(15 * size)));
         words->GetTextProperty()->SetColor(ink[0], ink[1], ink[2]);
-        all->AddPart(words);
+        all->addPart(words, true, true);
     }
     return all;
 }

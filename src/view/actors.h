@@ -1,6 +1,7 @@
 #pragma once
 #include <vtkColorTransferFunction.h>
 #include <vtkProp.h>
+#include <vtkRenderer.h>
 #include <vtkScalarBarActor.h>
 #include <vtkSmartPointer.h>
 
@@ -31,6 +32,9 @@ inline vtkSmartPointer<vtkScalarBarActor> legendOf(const ItemShape& s, const Col
 
 /// Round numbers from low to high, about so many.
 std::vector<double> roundNumbers(double low, double high, int about);
+
+/// While a view moves, what is drawn in it is drawn in few pieces. @return whether anything looks otherwise for it
+bool drawMoving(vtkRenderer& renderer, bool moving);
 
 /// An item as something to draw. @param plain  its colour without values;  @param ink  of words and contours
 vtkSmartPointer<vtkProp> propOf(const ItemShape& shape, const Colour& plain, const Colour& ink, double size);

@@ -268,6 +268,7 @@ ItemShape shapeOf(const FlowItem& item, const field::FlowField& flow, const std:
         s.steps = item.steps;
         s.opacity = item.opacity;
         if (item.contours) addContours(s);
+        s.coarse = coarseOf(s);
     } catch (const base::InputError& e) {
         s = ItemShape{};
         s.trouble = e.what();

@@ -24,8 +24,9 @@ struct ItemShape {
     double opacity = 1.0;
     double low = 0.0, high = 1.0;  ///< ends of the colours
     field::Sense sense = field::Sense::Level;
-    std::string title;    ///< of the colours, with the unit
-    std::string trouble;  ///< why there is nothing, or less than was asked for
+    std::shared_ptr<const ItemShape> coarse;  ///< for while the view moves; null: it is small enough as it is
+    std::string title;                        ///< of the colours, with the unit
+    std::string trouble;                      ///< why there is nothing, or less than was asked for
     std::size_t pieces() const { return start.size() - 1; }
     /// Takes one more polygon or line of these places.
     void addPiece(const std::vector<Vec3>& of);
@@ -42,6 +43,13 @@ inline constexpr double kSamePlace = 0.01;
 /// A wall's values less those of another flow, of any grid, at the nearest place that looks about the same way; where
 /// there is none near enough they are not numbers. The colours' ends are chosen anew.
 ItemShape wallDifference(const campaign::FlowItem& item, const field::FlowField& flow, const field::FlowField& less);
+
+/// Normals at a shape's places, means over its polygons; out of the model where these are walls.
+std::vector<Vec3> normalsOf(const ItemShape& shape);
+
+/// About the same in few pieces: places near each other that look the same way become one.
+/// @return null: the shape has few enough
+std::shared_ptr<const ItemShape> coarseOf(const ItemShape& shape);
 
 /// What a flow shows before anything was chosen: the walls, a slice through the middle, lines that pass the model.
 std::vector<campaign::FlowItem> firstItems(const field::FlowField& flow);

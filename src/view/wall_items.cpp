@@ -51,24 +51,6 @@ OnWalls quantityOnWalls(const FlowItem& item, const field::FlowField& flow) {
     return out;
 }
 
-// Normals of a shape's places, out of the model.
-std::vector<Vec3> normalsOf(const ItemShape& s) {
-    std::vector<Vec3> out(s.places.size(), Vec3::Zero());
-    const auto place = [&](std::int32_t k) -> const Vec3& {
-        return s.places[static_cast<std::size_t>(s.corners[static_cast<std::size_t>(k)])];
-    };
-    for (std::size_t p = 0; p < s.pieces(); ++p) {
-        Vec3 area = Vec3::Zero();
-        for (auto k = s.start[p] + 1; k + 1 < s.start[p + 1]; ++k)
-            area -= (place(k) - place(s.start[p])).cross(place(k + 1) - place(s.start[p]));
-        for (auto k = s.start[p]; k < s.start[p + 1]; ++k)
-            out[static_cast<std::size_t>(s.corners[static_cast<std::size_t>(k)])] += area;
-    }
-    for (Vec3& n : out)
-        if (n.norm() > 0.0) n.normalize();
-    return out;
-}
-
 /// Places by the cubes of space that they lie in.
 class Near {
   public:
@@ -186,6 +168,7 @@ ItemShape wallDifference(const FlowItem& item, const field::FlowField& flow, con
     auto free = item;
     free.low = free.high = 0.0;
     chooseRange(free, s);
+    s.coarse = coarseOf(s);
     return s;
 }
 

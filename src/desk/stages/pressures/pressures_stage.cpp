@@ -9,6 +9,7 @@
 #include <QHeaderView>
 #include <QSpinBox>
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "base/errors.h"
@@ -348,7 +349,8 @@ void PressuresStage::plotOutline(const readout::PressureStation& s) {
     const double scale = largest > 0.0 ? 0.15 * s.chord / largest : 0.0;
     bool named = false;
     for (const auto& piece : s.outlines) {
-        std::vector<double> x, y, ax, ay;
+        std::vector<double> x, y;
+        std::array<std::vector<double>, 2> fromX, fromY;  // of suction, of pressure
         // Which side of the piece the air is on: to the left of its way, or to the right.
         double area = 0.0;
         for (std::size_t k = 0; k + 1 < piece.size(); ++k)
@@ -363,8 +365,8 @@ void PressuresStage::plotOutline(const readout::PressureStation& s) {
             const double tx = after.place[right] - before.place[right], ty = after.place[up] - before.place[up],
                          length = std::hypot(tx, ty);
             if (k % step != 0 || !(length > 0.0)) continue;
-            // Suction leads away from the surface, pressure onto it.
             const double nx = -side * ty / length, ny = side * tx / length, reach = scale * std::abs(p.Cp);
+            auto &ax = fromX[p.Cp < 0.0 ? 0 : 1], &ay = fromY[p.Cp < 0.0 ? 0 : 1];
             for (const double end : {0.0, reach}) {
                 ax.push_back(p.place[right] + end * nx);
                 ay.push_back(p.place[up] + end * ny);
@@ -372,7 +374,8 @@ void PressuresStage::plotOutline(const readout::PressureStation& s) {
             ax.push_back(std::nan(""));
             ay.push_back(std::nan(""));
         }
-        bottom.addStrokes(named ? QString() : tr("size of Cp, along the normal"), ax, ay, look::accent);
+        bottom.addStrokes(named ? QString() : tr("suction"), fromX[0], fromY[0], look::curve(0));
+        bottom.addStrokes(named ? QString() : tr("pressure"), fromX[1], fromY[1], look::curve(1));
         bottom.add(named ? QString() : tr("outline"), x, y, look::ink, 0);
         named = true;
     }
