@@ -17,7 +17,7 @@ const std::vector<Action>& actions() {
     static const std::vector<Action> all = [] {
         std::vector<Action> out;
         for (auto* group : {&settingActions, &deviceActions, &workActions, &readingActions, &fieldActions,
-                            &pictureActions, &studyActions, &storeActions, &sectionActions})
+                            &pictureActions, &numberActions, &studyActions, &storeActions, &sectionActions})
             for (auto& a : (*group)()) out.push_back(std::move(a));
         return out;
     }();

@@ -14,6 +14,7 @@
 #include "field/streamline.h"
 #include "field/wall_profile.h"
 #include "flow/wall_law.h"
+#include "readout/quantities.h"
 #include "view/export.h"
 #include "view/item_shape.h"
 
@@ -225,6 +226,16 @@ Outcome exportFlow(const json& a, const Talk& talk) {
 }
 
 Outcome quantities(const json& a, const Talk&) {
+    if (!a.contains("point")) {
+        json all = json::array();
+        std::string text = "Of a result (cvane read, compare):\n";
+        for (const auto& q : readout::resultQuantities()) {
+            const auto unit = readout::unitOf(q.measure);
+            all.push_back({{"id", q.id}, {"label", q.name}, {"unit", unit}});
+            text += fmt::format("{:<20} {}{}\n", q.id, q.name, unit.empty() ? "" : " [" + unit + "]");
+        }
+        return {{{"quantities", all}}, text + "Name a campaign and a point for those of a flow.\n", 0};
+    }
     const auto flow = flowOf(a);
     json all = json::array();
     std::string text;
@@ -250,46 +261,50 @@ std::vector<Action> fieldActions() {
                         "what to read, as `quantities` lists it, or formulas; none: speed, Cp, loss"},
         csv{"csv", Text, "write to this file instead of the screen"},
         count{"count", Whole, "how many places along the line", false, false, 0, {}, 1, 100000};
-    return {{"quantities", "what can be read in a point's flow", with({}), quantities},
-            {"probe", "the flow at a place or along a line",
-             with({{"at", Numbers, "the place [m]", false, false, 3},
-                   {"line", Numbers, "from and to: x y z x y z [m]", false, false, 6},
-                   count,
-                   what,
-                   csv}),
-             probe},
-            {"slice", "the flow on a plane, cell by cell, with integrals over it",
-             with({{"axis", Text, "plane normal", false, false, 0, {"x", "y", "z"}},
-                   {"at", Number, "place of the plane along its normal [m]"},
-                   {"normal", Numbers, "of an oblique plane", false, false, 3},
-                   {"through", Numbers, "a place on it [m]", false, false, 3},
-                   what,
-                   csv}),
-             slice},
-            {"streamlines", "lines along the flow through a place, or through a rake of places",
-             with({{"from", Numbers, "the place, or the rake's first [m]", true, false, 3},
-                   {"to", Numbers, "the rake's last [m]", false, false, 3},
-                   count,
-                   what,
-                   csv}),
-             streamlines},
-            {"profile", "the velocity above a place of the wall, cell by cell, beside the law of the wall",
-             with({{"at", Numbers, "near the place [m]", true, false, 3},
-                   {"reach",
-                    Number,
-                    "how far from the wall [m]; without it a tenth of the model",
-                    false,
-                    false,
-                    0,
-                    {},
-                    1e-9,
-                    1e6},
-                   csv}),
-             profile},
-            {"export", "a point's flow for other programs: the air as .vtu, the model's walls as .vtp",
-             with({{"out", Text, "the file", true},
-                   {"quantity", Texts, "what of the air besides its velocity; none: all that `quantities` lists"}}),
-             exportFlow}};
+    return {
+        {"quantities",
+         "what can be read of a result; with a campaign and a point, in its flow",
+         {{"campaign", Text, "the campaign's folder", false, true}, {"point", Text, "name of the point", false, true}},
+         quantities},
+        {"probe", "the flow at a place or along a line",
+         with({{"at", Numbers, "the place [m]", false, false, 3},
+               {"line", Numbers, "from and to: x y z x y z [m]", false, false, 6},
+               count,
+               what,
+               csv}),
+         probe},
+        {"slice", "the flow on a plane, cell by cell, with integrals over it",
+         with({{"axis", Text, "plane normal", false, false, 0, {"x", "y", "z"}},
+               {"at", Number, "place of the plane along its normal [m]"},
+               {"normal", Numbers, "of an oblique plane", false, false, 3},
+               {"through", Numbers, "a place on it [m]", false, false, 3},
+               what,
+               csv}),
+         slice},
+        {"streamlines", "lines along the flow through a place, or through a rake of places",
+         with({{"from", Numbers, "the place, or the rake's first [m]", true, false, 3},
+               {"to", Numbers, "the rake's last [m]", false, false, 3},
+               count,
+               what,
+               csv}),
+         streamlines},
+        {"profile", "the velocity above a place of the wall, cell by cell, beside the law of the wall",
+         with({{"at", Numbers, "near the place [m]", true, false, 3},
+               {"reach",
+                Number,
+                "how far from the wall [m]; without it a tenth of the model",
+                false,
+                false,
+                0,
+                {},
+                1e-9,
+                1e6},
+               csv}),
+         profile},
+        {"export", "a point's flow for other programs: the air as .vtu, the model's walls as .vtp",
+         with({{"out", Text, "the file", true},
+               {"quantity", Texts, "what of the air besides its velocity; none: all that `quantities` lists"}}),
+         exportFlow}};
 }
 
 }  // namespace cvane::command

@@ -7,8 +7,9 @@ std::vector<Action> settingActions();  ///< new, set, parts, finer, condition, c
 std::vector<Action> deviceActions();   ///< wheel, rough, disc, porous
 std::vector<Action> workActions();     ///< check, grid, run, save
 std::vector<Action> readingActions();  ///< table, difference, cut
-std::vector<Action> fieldActions();    ///< probe, slice, streamlines, quantities
-std::vector<Action> pictureActions();  ///< picture
+std::vector<Action> fieldActions();    ///< probe, slice, streamlines, profile, export, quantities
+std::vector<Action> pictureActions();  ///< picture, film
+std::vector<Action> numberActions();   ///< read, slopes, compare, loading, survey
 std::vector<Action> studyActions();    ///< study
 std::vector<Action> storeActions();    ///< index, clean
 std::vector<Action> sectionActions();  ///< section

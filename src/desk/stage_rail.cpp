@@ -37,7 +37,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
             "QPushButton:hover { background: #eee9dd; } QPushButton:focus { border: 1px dotted #8b867a; }"
             "QPushButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
-        auto* key = new QShortcut(QKeySequence(i < 9 ? Qt::Key_1 + i : Qt::Key_0), this);
+        auto* key = new QShortcut(QKeySequence(i < 9 ? Qt::Key_1 + i : i == 9 ? Qt::Key_0 : Qt::Key_R), this);
         key->setContext(Qt::WindowShortcut);
         connect(key, &QShortcut::activated, this, [this, i] {
             if (!buttons_[static_cast<std::size_t>(i)]->isHidden()) emit chosen(i);
@@ -58,6 +58,12 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
     refresh();
 }
 
+namespace {
+QString keyOf(std::size_t stage) {
+    return stage < 9 ? QString::number(stage + 1) : stage == 9 ? "0" : "R";
+}
+}  // namespace
+
 void StageRail::setFolded(bool folded) {
     for (QWidget* w : ofTunnel_) w->setVisible(!folded);
     folded_->setVisible(folded);
@@ -72,11 +78,11 @@ void StageRail::refresh() {
     for (std::size_t i = 0; i < stages_.size(); ++i) {
         const auto state = stages_[i]->state();
         buttons_[i]->setText(QString("%1  %2 %3\n     %4")
-                                 .arg((i + 1) % 10)
+                                 .arg(keyOf(i))
                                  .arg(stages_[i]->title(), marks[static_cast<int>(state)], stages_[i]->keyFigure()));
         static const char* words[] = {"needs you", "ready", "out of date", "at work"};
         buttons_[i]->setToolTip(
-            QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg((i + 1) % 10));
+            QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg(keyOf(i)));
     }
 }
 

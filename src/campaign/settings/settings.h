@@ -24,6 +24,7 @@ struct ReferenceSettings {
     double typedArea = 1.0;  ///< [m2]
     std::optional<double> length, span;
     std::optional<Vec3> momentCentre;
+    std::optional<double> frontAxle, rearAxle;  ///< x [m]; empty: those of the wheels
     bool operator==(const ReferenceSettings&) const = default;
 };
 

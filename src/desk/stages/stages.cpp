@@ -1,6 +1,7 @@
 #include "desk/stages/stages.h"
 
 #include "desk/stages/balance_stage.h"
+#include "desk/stages/compare/compare_stage.h"
 #include "desk/stages/flow/flow_stage.h"
 #include "desk/stages/grid_stage.h"
 #include "desk/stages/model_stage.h"
@@ -28,7 +29,8 @@ MakeStage make() {
 const std::vector<MakeStage>& stageMakers() {
     static const std::vector<MakeStage> makers{
         make<SectionsStage>(), make<ModelStage>(),   make<TunnelStage>(),    make<GridStage>(), make<ScheduleStage>(),
-        make<RunStage>(),      make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<ReportStage>(),
+        make<RunStage>(),      make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<CompareStage>(),
+        make<ReportStage>(),
     };
     return makers;
 }

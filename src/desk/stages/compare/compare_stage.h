@@ -1,0 +1,53 @@
+#pragma once
+#include <QCheckBox>
+#include <QComboBox>
+#include <QTableWidget>
+#include <map>
+#include <memory>
+
+#include "desk/model/field_loader.h"
+#include "desk/stages/stage.h"
+#include "readout/loading.h"
+#include "readout/quantities.h"
+
+namespace cvane::desk {
+
+/// Two to six points that were picked on the board beside one of reference: what differs, by how much, whether it is
+/// more than the doubt, and where along the model. Quantities of all points over each other.
+class CompareStage : public Stage {
+    Q_OBJECT
+  public:
+    CompareStage(Document& document, Middle& middle);
+    QString title() const override { return "Compare"; }
+    Group group() const override { return Group::Reading; }
+    bool draws() const override { return false; }
+    QString keyFigure() const override;
+    State state() const override;
+    void show() override;
+
+  private:
+    struct Shown {
+        campaign::Point point;
+        const campaign::PointReport* report;
+        QString name;
+    };
+    std::vector<Shown> shown() const;  ///< the reference first
+    std::optional<readout::Axles> axlesOf(const campaign::Point& point) const;
+    void fillTable(const std::vector<Shown>& points);
+    void fillSettings(const std::vector<Shown>& points);
+    void plotLoadings(const std::vector<Shown>& points);
+    void plotQuantities();
+    void arrangeLoaders(const std::vector<Shown>& points);
+    QString tableText() const;
+
+    QComboBox *reference_, *plot_, *x_, *y_;
+    QCheckBox* all_;
+    QTableWidget* table_;
+    QLabel *words_, *settings_;
+    std::optional<campaign::Point> pinned_;
+    std::map<std::string, std::unique_ptr<FieldLoader>> loaders_;
+    std::map<std::string, readout::Loading> loadings_;  ///< by point, axis and generation
+    bool filling_ = false;
+};
+
+}  // namespace cvane::desk

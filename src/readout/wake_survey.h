@@ -1,0 +1,29 @@
+#pragma once
+#include <vector>
+
+#include "field/flow_field.h"
+
+namespace cvane::readout {
+
+/// Drag as it is found in a plane across the wind behind the model: in total pressure that was lost, and in the motion
+/// across the wind that lift leaves.
+struct WakeSurvey {
+    double profile = 0.0, induced = 0.0;  ///< [N], of what was computed: of a half model one half
+    struct Strip {
+        double from = 0.0, to = 0.0;          ///< along the span axis [m]
+        double profile = 0.0, induced = 0.0;  ///< [N]
+    };
+    std::vector<Strip> strips;
+};
+
+/// With u along the wind, w across it and H the total pressure's loss, u*^2 = u^2 + 2 H / rho:
+///   profile = int H + rho/2 (u* - u) (u* + u - 2 V)          (A. Betz, Z. Flugtechn. Motorluftsch. 16, 1925)
+///   induced = int rho/2 (|w|^2 - (u* - V)^2)
+/// (E. C. Maskell, RAE TR 72232, 1972; M. B. Giles, R. M. Cummings, J. Aircraft 36, 1999). Their sum is the momentum
+/// that the plane says the model has taken.
+/// @param behind  where the plane crosses the x axis of the model [m]
+/// @param strips  how many, along y, over the model's own span and half of it beyond each side
+/// Throws InputError: the plane misses the tunnel or lies in the model.
+WakeSurvey surveyWake(const field::FlowField& flow, double behind, int strips);
+
+}  // namespace cvane::readout
