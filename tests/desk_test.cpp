@@ -14,9 +14,11 @@
 #include <chrono>
 #include <iostream>
 
+#include "base/files.h"
 #include "desk/canvas.h"
 #include "desk/look.h"
 #include "desk/stages/flow/view_panel.h"
+#include "desk/stages/report_stage.h"
 #include "desk_helpers.h"
 
 using namespace cvane;
@@ -208,6 +210,29 @@ TEST(Window, GoesFromImportToReadOut) {
     EXPECT_FALSE(w.document().settings().flowItems[1].shown);
     QTest::mouseClick(find<QPushButton>(w, "removeItem"), Qt::LeftButton);
     EXPECT_EQ(items->count(), 3);
+
+    // One point alone is told what is missing; a quantity is plotted over another.
+    EXPECT_TRUE(w.goTo("Compare"));
+    EXPECT_TRUE(find<QLabel>(w, "compareWords")->text().contains("Ctrl+click"));
+    EXPECT_EQ(find<QTableWidget>(w, "compareTable")->item(1, 0)->text(), "CD");
+    EXPECT_NEAR(find<QTableWidget>(w, "compareTable")->item(1, 1)->text().toDouble(), 1.09, 0.2);
+    auto* plots = find<QComboBox>(w, "comparePlot");
+    EXPECT_TRUE(waitUntil([&] { return w.middle().upper().plottableCount() > 0; }, 10000));
+    EXPECT_EQ(w.middle().upper().xAxis->label(), "x [m]");
+    plots->setCurrentIndex(3);
+    emit plots->activated(3);
+    EXPECT_EQ(w.middle().upper().yAxis->label(), "CL");
+    // The report's plan is kept with the campaign; the report itself is a PDF.
+    EXPECT_TRUE(w.goTo("Report"));
+    auto* sections = find<QListWidget>(w, "reportSections");
+    ASSERT_GT(sections->count(), 8);
+    for (int i = 1; i < sections->count(); ++i) sections->item(i)->setCheckState(Qt::Unchecked);
+    EXPECT_EQ(base::readJson(w.document().base().folder() / "report.json")["sections"].size(), 1u);
+    auto* report = dynamic_cast<desk::ReportStage*>(&w.stageAt(w.stage()));
+    ASSERT_NE(report, nullptr);
+    report->writeReport(QString::fromStdString((o.folder / "r.pdf").string()));
+    EXPECT_TRUE(waitUntil([&] { return !report->writing(); }, 20000));
+    EXPECT_TRUE(std::filesystem::exists(o.folder / "r.pdf")) << find<QLabel>(w, "reportSaid")->text().toStdString();
 
     // What the cells still change: the same point on a coarser grid, the present one is not run again.
     QTest::keyClick(&w, Qt::Key_6);

@@ -92,6 +92,33 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     EXPECT_TRUE(std::filesystem::exists(folder / "g-002.png"));
     EXPECT_EQ(run("film " + other + "--through slice --item nobody --out " + (folder / "h.png").string()), 2);
     EXPECT_EQ(run("picture " + other + "--view nobody --out " + (folder / "h.png").string()), 2);
+    // The report is read back: its words, its pages, its pictures.
+    base::replaceFile(
+        folder / "plan.json",
+        R"({"title": "The ball", "sections": [{"id": "results", "text": "As it was asked."}, {"id": "polars"},
+                          {"id": "stations"}, {"id": "convergence"}, {"id": "model"}]})");
+    const std::string pdf = (folder / "ball.pdf").string();
+    ASSERT_EQ(run("report " + c + " --out " + pdf + " --template " + (folder / "plan.json").string()), 0);
+    ASSERT_EQ(std::system(("pdftotext -layout " + pdf + " " + (folder / "ball.txt").string()).c_str()), 0);
+    const auto words = base::readFile(folder / "ball.txt");
+    for (const char* word : {"The ball", "Contents", "As it was asked.", "settled", "alpha 4 deg", "slope of CL", "Model"})
+        EXPECT_NE(words.find(word), std::string::npos) << word;
+    EXPECT_GE(std::count(words.begin(), words.end(), '\f'), 6);  // a page each, and the cover
+    EXPECT_EQ(words.find("Loadings"), std::string::npos);        // not asked for
+    ASSERT_EQ(std::system(("pdfimages -list " + pdf + " > " + (folder / "images.txt").string()).c_str()), 0);
+    const auto images = base::readFile(folder / "images.txt");
+    EXPECT_GE(std::count(images.begin(), images.end(), '\n'), 2 + 3);  // head, and three looks at the model
+    base::replaceFile(folder / "plan.json", R"({"sections": [{"id": "nothing of the kind"}]})");
+    EXPECT_EQ(run("report " + c + " --out " + pdf + " --template " + (folder / "plan.json").string()), 2);
+    EXPECT_EQ(run("report " + c + " --out /no/such/folder/ball.pdf --template " + (folder / "plan.json").string()), 2);
+    EXPECT_EQ(run("read " + c + " --quantity CL,CD,CLF --csv " + (folder / "read.csv").string()), 0);
+    EXPECT_EQ(run("read " + c + " --quantity nothing"), 2);
+    EXPECT_EQ(run("slopes " + c), 0);
+    EXPECT_EQ(run("compare " + c + " --points v0.0015_a0.00_b0.00,v0.0015_a4.00_b0.00"), 0);
+    EXPECT_EQ(run("compare " + c + " --points v0.0015_a0.00_b0.00"), 2);
+    EXPECT_EQ(run("loading " + other + "--axis x --strips 12"), 0);
+    EXPECT_EQ(run("survey " + other + "--behind 2"), 0);
+    EXPECT_EQ(run("survey " + other + "--behind 0"), 2);
     // What is shown as force an area is what the balance holds.
     for (const auto& entry : std::filesystem::directory_iterator(std::filesystem::path(c) / "runs")) {
         if (!std::filesystem::exists(entry.path() / "result.json")) continue;

@@ -10,6 +10,7 @@ std::vector<Action> readingActions();  ///< table, difference, cut
 std::vector<Action> fieldActions();    ///< probe, slice, streamlines, profile, export, quantities
 std::vector<Action> pictureActions();  ///< picture, film
 std::vector<Action> numberActions();   ///< read, slopes, compare, loading, survey
+std::vector<Action> reportActions();   ///< report
 std::vector<Action> studyActions();    ///< study
 std::vector<Action> storeActions();    ///< index, clean
 std::vector<Action> sectionActions();  ///< section

@@ -3,9 +3,9 @@
 #include <fmt/format.h>
 #include <vtkActor.h>
 #include <vtkActor2D.h>
-#include <vtkBillboardTextActor3D.h>
 #include <vtkCellArray.h>
 #include <vtkCoordinate.h>
+#include <vtkFollower.h>
 #include <vtkPoints.h>
 #include <vtkPolyData.h>
 #include <vtkPolyDataMapper.h>
@@ -14,6 +14,7 @@
 #include <vtkProperty2D.h>
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
+#include <vtkVectorText.h>
 
 #include <algorithm>
 #include <cmath>
@@ -21,6 +22,7 @@
 namespace cvane::view {
 namespace {
 constexpr Colour kWind{0.72, 0.29, 0.10};
+constexpr double kLetters = 0.34;  ///< height, over the axes' length
 
 vtkSmartPointer<vtkPolyData> lines(const std::vector<std::vector<Vec3>>& all) {
     vtkNew<vtkPoints> points;
@@ -52,13 +54,26 @@ void style(vtkTextProperty* t, const Colour& c, double size) {
     t->SetFontSize(std::max(8, static_cast<int>(size)));
 }
 
-vtkSmartPointer<vtkBillboardTextActor3D> word(const Vec3& at, const char* text, const Colour& c, double size) {
-    auto w = vtkSmartPointer<vtkBillboardTextActor3D>::New();
-    w->SetPosition(at.x(), at.y(), at.z());
-    w->SetInput(text);
-    style(w->GetTextProperty(), c, size);
-    w->GetTextProperty()->SetJustificationToCentered();
-    w->GetTextProperty()->SetVerticalJustificationToCentered();
+// Letters of polygons that face the camera: pictures of letters would take longer to make ready than all else.
+vtkSmartPointer<vtkFollower> word(const Vec3& at, const char* text, const Colour& c, vtkCamera* camera) {
+    vtkNew<vtkVectorText> letters;
+    letters->SetText(text);
+    letters->Update();
+    double b[6];
+    letters->GetOutput()->GetBounds(b);
+    vtkNew<vtkPolyDataMapper> mapper;
+    mapper->SetInputConnection(letters->GetOutputPort());
+    auto w = vtkSmartPointer<vtkFollower>::New();
+    w->SetMapper(mapper);
+    w->SetScale(kLetters);
+    // In the middle of the word, about which it turns.
+    Vec3 middle(0.5 * (b[0] + b[1]), 0.5 * (b[2] + b[3]), 0.0);
+    w->SetOrigin(middle.data());
+    Vec3 corner = at - middle;
+    w->SetPosition(corner.data());
+    w->SetCamera(camera);
+    w->GetProperty()->SetColor(c[0], c[1], c[2]);
+    w->GetProperty()->SetLighting(false);
     return w;
 }
 }  // namespace
@@ -152,7 +167,7 @@ Surroundings::Surroundings(vtkRenderWindow& window, vtkRenderer& main, double si
     const char* const names[] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k) {
         p.corner->AddActor(linesActor({{Vec3::Zero(), Vec3(Vec3::Unit(k))}}, p.ink, 1.5 * size));
-        p.corner->AddActor(word(1.25 * Vec3::Unit(k), names[k], p.ink, 13 * size));
+        p.corner->AddActor(word(1.25 * Vec3::Unit(k), names[k], p.ink, p.corner->GetActiveCamera()));
     }
     vtkNew<vtkPolyData> data;
     vtkNew<vtkCellArray> cells;
@@ -193,7 +208,7 @@ void Surroundings::setWind(const std::optional<Vec3>& along) {
                                  {Vec3(neck + 0.12 * side), tip, Vec3(neck - 0.12 * side)},
                                  {Vec3(neck + 0.12 * other), tip, Vec3(neck - 0.12 * other)}},
                                 kWind, 2.5 * p.size));
-    p.wind.push_back(word(-1.5 * d, "wind", kWind, 13 * p.size));
+    p.wind.push_back(word(-1.5 * d, "wind", kWind, p.corner->GetActiveCamera()));
     for (const auto& w : p.wind) p.corner->AddViewProp(w);
 }
 

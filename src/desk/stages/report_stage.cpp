@@ -1,16 +1,21 @@
 #include "desk/stages/report_stage.h"
 
 #include <QFileDialog>
-#include <QPushButton>
+#include <QHBoxLayout>
+#include <algorithm>
 
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/store/table.h"
+#include "command/action.h"
+#include "command/report_sections.h"
 
 namespace cvane::desk {
 
 ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
+    pool_.setMaxThreadCount(1);
     makeSheet();
+    makePlan();
     words_ = note();
     words_->setObjectName("reportTable");
     words_->setFont(QFont("monospace"));
@@ -65,6 +70,158 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
         }
         words_->setText(t);
     });
+}
+
+ReportStage::~ReportStage() {
+    job_.forget();
+    pool_.waitForDone();
+}
+
+void ReportStage::makePlan() {
+    auto* form = section(tr("Report"));
+    title_ = new QLineEdit;
+    title_->setObjectName("reportTitle");
+    form->addRow(tr("Title"), title_);
+    sections_ = new QListWidget;
+    sections_->setObjectName("reportSections");
+    sections_->setDragDropMode(QAbstractItemView::InternalMove);
+    sections_->setFixedHeight(8 * sections_->fontMetrics().lineSpacing() + 8);
+    sections_->setToolTip(tr("Ticked sections are written, in this order; drag them to another place"));
+    form->addRow(sections_);
+    text_ = new QPlainTextEdit;
+    text_->setObjectName("reportText");
+    text_->setPlaceholderText(tr("Words at the head of the chosen section"));
+    text_->setFixedHeight(4 * text_->fontMetrics().lineSpacing());
+    form->addRow(text_);
+    auto* row = new QWidget;
+    auto* buttons = new QHBoxLayout(row);
+    buttons->setContentsMargins(0, 0, 0, 0);
+    write_ = new QPushButton(tr("Write it (PDF)\u2026"));
+    write_->setObjectName("writeReport");
+    stop_ = new QPushButton(tr("Stop"));
+    stop_->setEnabled(false);
+    buttons->addWidget(write_, 1);
+    buttons->addWidget(stop_);
+    form->addRow(row);
+    said_ = note();
+    said_->setObjectName("reportSaid");
+    form->addRow(said_);
+    connect(title_, &QLineEdit::editingFinished, this, &ReportStage::keepPlan);
+    connect(sections_, &QListWidget::itemChanged, this, &ReportStage::keepPlan);
+    connect(sections_->model(), &QAbstractItemModel::rowsMoved, this, &ReportStage::keepPlan);
+    connect(sections_, &QListWidget::currentRowChanged, this, &ReportStage::showText);
+    connect(text_, &QPlainTextEdit::textChanged, this, [this] {
+        if (filling_ || !sections_->currentItem()) return;
+        sections_->currentItem()->setData(Qt::UserRole + 1, text_->toPlainText());
+    });
+    connect(stop_, &QPushButton::clicked, this, [this] { job_.cancel(); });
+    connect(write_, &QPushButton::clicked, this, [this] {
+        if (!document_.isOpen()) return;
+        const QString file = QFileDialog::getSaveFileName(
+            middle_.window(), tr("Report"),
+            QString::fromStdString(document_.base().folder().parent_path().string()) + "/report.pdf",
+            tr("PDF (*.pdf)"));
+        if (!file.isEmpty()) writeReport(file);
+    });
+    document_.when(Change::Campaign, this, [this] { readPlan(); });
+}
+
+void ReportStage::readPlan() {
+    nlohmann::json plan = nlohmann::json::object();
+    const auto file = document_.base().folder() / command::kReportPlan;
+    try {
+        if (std::filesystem::exists(file)) plan = base::readJson(file);
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+    }
+    filling_ = true;
+    const auto title = plan.is_object() && plan.contains("title") && plan["title"].is_string()
+                           ? plan["title"].get<std::string>()
+                           : document_.base().settings.name;
+    title_->setText(QString::fromStdString(title));
+    sections_->clear();
+    auto known = command::reportSections();
+    const auto add = [&](const command::ReportSection& s, bool ticked, const QString& text) {
+        auto* item = new QListWidgetItem(QString::fromStdString(s.title), sections_);
+        item->setFlags(item->flags() | Qt::ItemIsUserCheckable);
+        item->setData(Qt::UserRole, QString::fromStdString(s.id));
+        item->setData(Qt::UserRole + 1, text);
+        item->setCheckState(ticked ? Qt::Checked : Qt::Unchecked);
+    };
+    const bool own = plan.is_object() && plan.contains("sections") && plan["sections"].is_array();
+    if (own)
+        for (const auto& s : plan["sections"]) {
+            const auto id = s.is_object() ? s.value("id", "") : std::string();
+            const auto at = std::find_if(known.begin(), known.end(), [&](const auto& k) { return k.id == id; });
+            if (at == known.end()) continue;
+            add(*at, true, QString::fromStdString(s.value("text", "")));
+            known.erase(at);
+        }
+    for (const auto& s : known) add(s, !own, {});
+    filling_ = false;
+    sections_->setCurrentRow(0);
+    showText();
+}
+
+void ReportStage::keepPlan() {
+    if (filling_ || !document_.isOpen()) return;
+    nlohmann::json plan = {{"title", title_->text().toStdString()}, {"sections", nlohmann::json::array()}};
+    for (int i = 0; i < sections_->count(); ++i) {
+        const auto* item = sections_->item(i);
+        if (item->checkState() != Qt::Checked) continue;
+        nlohmann::json one = {{"id", item->data(Qt::UserRole).toString().toStdString()}};
+        if (const auto text = item->data(Qt::UserRole + 1).toString(); !text.trimmed().isEmpty())
+            one["text"] = text.toStdString();
+        plan["sections"].push_back(one);
+    }
+    try {
+        base::replaceFile(document_.base().folder() / command::kReportPlan, plan.dump(2) + "\n");
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+    }
+}
+
+void ReportStage::showText() {
+    filling_ = true;
+    text_->setPlainText(sections_->currentItem() ? sections_->currentItem()->data(Qt::UserRole + 1).toString()
+                                                 : QString());
+    filling_ = false;
+}
+
+void ReportStage::writeReport(const QString& file) {
+    if (job_.running()) return;
+    const nlohmann::json asked = {{"campaign", document_.base().folder().string()}, {"out", file.toStdString()}};
+    write_->setEnabled(false);
+    stop_->setEnabled(true);
+    job_.start(
+        [this, asked, file](const Job<Told>::Wanted& wanted) {
+            try {
+                const auto made = command::perform("report", asked, [&](const nlohmann::json& news) {
+                    if (news.contains("doing")) {
+                        const QString line = tr("%1 (%2 %)")
+                                                 .arg(QString::fromStdString(news["doing"]))
+                                                 .arg(100.0 * news.value("progress", 0.0), 0, 'f', 0);
+                        QMetaObject::invokeMethod(
+                            this,
+                            [this, line] {
+                                if (job_.running()) said_->setText(line);
+                            },
+                            Qt::QueuedConnection);
+                    }
+                    return wanted();
+                });
+                return Told{tr("%1 pages in %2.").arg(made.value.value("pages", 0)).arg(file)};
+            } catch (const base::Cancelled&) {
+                return Told{tr("Stopped; nothing was written.")};
+            } catch (const std::exception& e) {
+                return Told{QString(e.what())};
+            }
+        },
+        [this](const Told& told) {
+            said_->setText(told.text);
+            write_->setEnabled(true);
+            stop_->setEnabled(false);
+        });
 }
 
 QString ReportStage::keyFigure() const {

@@ -1,9 +1,15 @@
 #pragma once
+#include <QLineEdit>
+#include <QListWidget>
+#include <QPlainTextEdit>
+#include <QPushButton>
+
+#include "desk/model/job.h"
 #include "desk/stages/stage.h"
 
 namespace cvane::desk {
 
-/// Tables and pictures out of the program.
+/// Tables and pictures out of the program, and a report: which sections in which order, with what is said in each.
 class ReportStage : public Stage {
     Q_OBJECT
   public:
@@ -14,9 +20,28 @@ class ReportStage : public Stage {
     QString keyFigure() const override;
     State state() const override;
     void show() override;
+    ~ReportStage() override;
+    /// Writes the report away from the window's thread.
+    void writeReport(const QString& file);
+    bool writing() const { return job_.running(); }
 
   private:
-    QLabel* words_;
+    struct Told {
+        QString text;
+    };
+    void makePlan();
+    void readPlan();  ///< from the campaign's folder
+    void keepPlan();  ///< into it
+    void showText();
+
+    QLabel *words_, *said_;
+    QListWidget* sections_;
+    QLineEdit* title_;
+    QPlainTextEdit* text_;
+    QPushButton *write_, *stop_;
+    QThreadPool pool_;
+    Job<Told> job_{*this, pool_};
+    bool filling_ = false;
 };
 
 }  // namespace cvane::desk

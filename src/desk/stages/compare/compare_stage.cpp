@@ -152,9 +152,7 @@ std::optional<readout::Axles> CompareStage::axlesOf(const campaign::Point& p) co
 
 void CompareStage::fillTable(const std::vector<Shown>& points) {
     QStringList head{tr("quantity"), points.empty() ? tr("reference") : points[0].name};
-    for (std::size_t i = 1; i < points.size(); ++i)
-        head << points[i].name << tr("difference") << "%"
-             << "\u00b1";
+    for (std::size_t i = 1; i < points.size(); ++i) head << "%" << tr("difference") << "\u00b1" << points[i].name;
     table_->clear();
     table_->setColumnCount(static_cast<int>(head.size()));
     table_->setHorizontalHeaderLabels(head);
@@ -190,10 +188,10 @@ void CompareStage::fillTable(const std::vector<Shown>& points) {
                 table_->item(row, column)->setToolTip(QString::fromStdString(why));
                 continue;
             }
-            put(row, column, QString::number(d->value, 'g', 5));
+            put(row, column, d->percent ? QString::number(*d->percent, 'f', 1) : "\u2013", d->within());
             put(row, column + 1, QString::number(d->difference, 'g', 4), d->within());
-            put(row, column + 2, d->percent ? QString::number(*d->percent, 'f', 1) : "\u2013", d->within());
-            put(row, column + 3, d->band ? QString::number(*d->band, 'g', 2) : "?");
+            put(row, column + 2, d->band ? QString::number(*d->band, 'g', 2) : "?");
+            put(row, column + 3, QString::number(d->value, 'g', 5));
         }
     }
 }
