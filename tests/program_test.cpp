@@ -101,7 +101,8 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     ASSERT_EQ(run("report " + c + " --out " + pdf + " --template " + (folder / "plan.json").string()), 0);
     ASSERT_EQ(std::system(("pdftotext -layout " + pdf + " " + (folder / "ball.txt").string()).c_str()), 0);
     const auto words = base::readFile(folder / "ball.txt");
-    for (const char* word : {"The ball", "Contents", "As it was asked.", "settled", "alpha 4 deg", "slope of CL", "Model"})
+    for (const char* word :
+         {"The ball", "Contents", "As it was asked.", "settled", "alpha 4 deg", "slope of CL", "Model"})
         EXPECT_NE(words.find(word), std::string::npos) << word;
     EXPECT_GE(std::count(words.begin(), words.end(), '\f'), 6);  // a page each, and the cover
     EXPECT_EQ(words.find("Loadings"), std::string::npos);        // not asked for
@@ -111,6 +112,20 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     base::replaceFile(folder / "plan.json", R"({"sections": [{"id": "nothing of the kind"}]})");
     EXPECT_EQ(run("report " + c + " --out " + pdf + " --template " + (folder / "plan.json").string()), 2);
     EXPECT_EQ(run("report " + c + " --out /no/such/folder/ball.pdf --template " + (folder / "plan.json").string()), 2);
+    // The spreadsheet is unpacked: numbers as numbers, a chart, all its sheets.
+    ASSERT_EQ(run("table " + c + " --xlsx " + (folder / "book.xlsx").string()), 0);
+    const auto unpacked = [&](const char* part) {
+        const auto file = folder / "part.xml";
+        const int status = std::system(
+            ("unzip -p " + (folder / "book.xlsx").string() + " " + part + " > " + file.string() + " 2>/dev/null")
+                .c_str());
+        return status == 0 ? base::readFile(file) : std::string();
+    };
+    const auto book = unpacked("xl/workbook.xml");
+    for (const char* sheet : {"points", "parts", "span loadings", "settings"})
+        EXPECT_NE(book.find("\"" + std::string(sheet) + "\""), std::string::npos) << sheet;
+    EXPECT_NE(unpacked("xl/worksheets/sheet1.xml").find("<v>0.0015"), std::string::npos);
+    EXPECT_NE(unpacked("xl/charts/chart1.xml").find("points!$E$2:$E$3"), std::string::npos);  // CL of both
     EXPECT_EQ(run("read " + c + " --quantity CL,CD,CLF --csv " + (folder / "read.csv").string()), 0);
     EXPECT_EQ(run("read " + c + " --quantity nothing"), 2);
     EXPECT_EQ(run("slopes " + c), 0);

@@ -4,11 +4,14 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/settings/fields.h"
 #include "campaign/steps/reports.h"
+#include "campaign/store/run_order.h"
 #include "campaign/store/stored_grid.h"
 #include "campaign/store/table.h"
 #include "command/edit.h"
 #include "command/groups.h"
+#include "readout/loading.h"
 #include "readout/pressure_station.h"
 #include "readout/result.h"
 #include "readout/wall_field.h"
@@ -20,14 +23,107 @@ using enum Argument::Kind;
 
 namespace {
 
-Outcome table(const json& a, const Talk&) {
+// A sheet of points with a chart for lift over the angle and one for lift over drag; points that differ in alpha alone
+// make a line.
+report::Sheet pointsSheet(const std::vector<campaign::PointReport>& reports) {
+    report::Sheet out{"points", report::cellsOf(campaign::csvTable(reports)), {}};
+    const auto column = [&](const char* name) {
+        for (std::size_t k = 0; k < out.rows[0].size(); ++k)
+            if (const auto* head = std::get_if<std::string>(&out.rows[0][k]); head && *head == name) return k;
+        return std::size_t{0};
+    };
+    const auto word = [&](std::size_t row, const char* name) -> std::string {
+        const auto& cell = out.rows[row][column(name)];
+        if (const auto* number = std::get_if<double>(&cell)) return fmt::format("{:g}", *number);
+        const auto* words = std::get_if<std::string>(&cell);
+        return words ? *words : std::string();
+    };
+    std::vector<report::Chart::Line> lines;
+    std::string before;
+    for (std::size_t i = 1; i < out.rows.size(); ++i) {
+        const auto name = fmt::format("{} in {}, {} m/s, beta {}", word(i, "configuration"), word(i, "set_up"),
+                                      word(i, "speed_m_s"), word(i, "beta_deg"));
+        if (name != before) lines.push_back({name, i, i});
+        lines.back().last = i;
+        before = name;
+    }
+    out.charts = {{"Lift", column("alpha_deg"), column("CL"), lines}, {"Polar", column("CD"), column("CL"), lines}};
+    return out;
+}
+
+/// Points, parts, loadings, stations and settings, a sheet each.
+void writeBook(const campaign::Campaign& c, const std::vector<campaign::PointReport>& reports,
+               const std::filesystem::path& file, const Talk& talk) {
+    std::vector<report::Sheet> sheets{pointsSheet(reports)};
+    using report::Cell;
+    std::vector<std::vector<Cell>> parts{{"point", "part", "CL", "CD", "CY", "Cl", "Cm", "Cn", "drag_N", "lift_N"}};
+    std::vector<std::vector<Cell>> loadings, stations;
+    std::filesystem::path gridFile;
+    grid::Grid grid;
+    grid::Geometry geometry;
+    const auto gather = [](std::vector<std::vector<Cell>>& all, const std::string& csv, const std::string& point) {
+        auto rows = report::cellsOf(csv);
+        for (std::size_t i = all.empty() ? 0 : 1; i < rows.size(); ++i) {
+            rows[i].insert(rows[i].begin(), i == 0 ? Cell("point") : Cell(point));
+            all.push_back(std::move(rows[i]));
+        }
+    };
+    double done = 0.0;
+    for (const auto& r : reports) {
+        done += 1.0;
+        if (!r.result) continue;
+        const auto name = r.point.name();
+        for (const auto& p : r.result->parts)
+            parts.push_back({name, p.name, p.coefficients.CL, p.coefficients.CD, p.coefficients.CY, p.coefficients.Cl,
+                             p.coefficients.Cm, p.coefficients.Cn, p.force().dot(r.result->wind.dragAxis()),
+                             p.force().dot(r.result->wind.liftAxis())});
+        if (!std::filesystem::exists(r.folder / "wall.csv")) continue;
+        const auto order = campaign::readOrder(r.folder);
+        // Points of a polar share their grid.
+        if (order.grid != gridFile) {
+            grid = campaign::readGrid(order.grid);
+            geometry = grid::geometryOf(grid);
+            gridFile = order.grid;
+        }
+        const auto wall = readout::readWallField(r.folder / "wall.csv");
+        gather(loadings,
+               readout::toCsv(readout::loadingAlong(grid, geometry, wall, order.flowCase.wind, Vec3::UnitY(), 40),
+                              order.flowCase.wind),
+               name);
+        std::vector<std::pair<int, double>> planes;
+        std::vector<readout::PressureStation> cuts;
+        for (const auto& p : c.settings.pressurePlanes) {
+            planes.emplace_back(static_cast<int>(p.axis), p.at);
+            cuts.push_back(readout::cutStation(grid, geometry, wall, planes.back().first, p.at));
+        }
+        if (!planes.empty()) gather(stations, readout::toCsv(planes, cuts), name);
+        if (!talk({{"progress", done / static_cast<double>(reports.size())}, {"doing", name}})) throw base::Cancelled();
+    }
+    sheets.push_back({"parts", std::move(parts)});
+    if (!loadings.empty()) sheets.push_back({"span loadings", std::move(loadings)});
+    if (!stations.empty()) sheets.push_back({"stations", std::move(stations)});
+    std::vector<std::vector<Cell>> settings{{"setting", "value", "unit"}};
+    for (const auto& g : campaign::settingGroups())
+        for (const auto& row : g.rows) {
+            const auto v = row.get(c.settings);
+            settings.push_back(
+                {g.name + "." + row.name,
+                 v.is_number() ? Cell(v.get<double>()) : Cell(v.is_string() ? v.get<std::string>() : v.dump()),
+                 row.unit});
+        }
+    sheets.push_back({"settings", std::move(settings)});
+    report::writeWorkbook(file, sheets);
+}
+
+Outcome table(const json& a, const Talk& talk) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
     campaign::MeasureBook book;
     const auto reports = campaign::reportsOf(c, book);
     const auto points = campaign::jsonTable(reports);
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), campaign::csvTable(reports));
     if (a.contains("json-file")) base::exportFile(textIn(a, "json-file"), points.dump(2) + "\n");
-    const bool exported = a.contains("csv") || a.contains("json-file");
+    if (a.contains("xlsx")) writeBook(c, reports, textIn(a, "xlsx"), talk);
+    const bool exported = a.contains("csv") || a.contains("json-file") || a.contains("xlsx");
     return {{{"points", points}}, exported ? "" : campaign::textTable(reports), 0};
 }
 
@@ -118,7 +214,8 @@ std::vector<Action> readingActions() {
              "results of all points",
              {folder,
               {"csv", Text, "write a spreadsheet table to this file"},
-              {"json-file", Text, "write everything to this file"}},
+              {"json-file", Text, "write everything to this file"},
+              {"xlsx", Text, "write points, parts, loadings, stations and settings to this spreadsheet"}},
              table},
             {"difference",
              "one point less another, with the band of the difference",

@@ -35,6 +35,36 @@ std::string sheetName(std::string name, std::set<std::string>& taken) {
     return out;
 }
 
+std::string headOf(const Sheet& s, std::size_t column) {
+    const auto* words =
+        s.rows.empty() || column >= s.rows[0].size() ? nullptr : std::get_if<std::string>(&s.rows[0][column]);
+    return words ? *words : std::string();
+}
+
+// Below each other, to the right of the columns.
+void addChart(lxw_workbook& book, lxw_worksheet& sheet, const std::string& name, const Sheet& s, std::size_t number) {
+    constexpr std::size_t kRowsOfAChart = 22;
+    const Chart& c = s.charts[number];
+    lxw_chart* chart = workbook_add_chart(&book, LXW_CHART_SCATTER_STRAIGHT_WITH_MARKERS);
+    if (!chart) return;
+    for (const auto& line : c.lines) {
+        lxw_chart_series* series = chart_add_series(chart, nullptr, nullptr);
+        if (!series) continue;
+        const auto range = [&](std::size_t column, const auto& set) {
+            set(series, name.c_str(), static_cast<lxw_row_t>(line.first), static_cast<lxw_col_t>(column),
+                static_cast<lxw_row_t>(line.last), static_cast<lxw_col_t>(column));
+        };
+        range(c.x, chart_series_set_categories);
+        range(c.y, chart_series_set_values);
+        chart_series_set_name(series, line.name.c_str());
+    }
+    chart_title_set_name(chart, c.title.c_str());
+    chart_axis_set_name(chart->x_axis, headOf(s, c.x).c_str());
+    chart_axis_set_name(chart->y_axis, headOf(s, c.y).c_str());
+    worksheet_insert_chart(&sheet, static_cast<lxw_row_t>(1 + number * kRowsOfAChart),
+                           static_cast<lxw_col_t>(s.rows.empty() ? 1 : s.rows[0].size() + 1), chart);
+}
+
 }  // namespace
 
 std::vector<std::vector<Cell>> cellsOf(const std::string& csv, std::size_t wordColumns) {
@@ -96,7 +126,8 @@ void writeWorkbook(const fs::path& file, const std::vector<Sheet>& sheets) {
     format_set_bold(bold);
     std::set<std::string> taken;
     for (const Sheet& s : sheets) {
-        lxw_worksheet* sheet = workbook_add_worksheet(book, sheetName(s.name, taken).c_str());
+        const std::string name = sheetName(s.name, taken);
+        lxw_worksheet* sheet = workbook_add_worksheet(book, name.c_str());
         if (!sheet) continue;
         std::vector<double> width;
         for (std::size_t i = 0; i < s.rows.size(); ++i)
@@ -115,6 +146,7 @@ void writeWorkbook(const fs::path& file, const std::vector<Sheet>& sheets) {
         for (std::size_t j = 0; j < width.size(); ++j)
             worksheet_set_column(sheet, static_cast<lxw_col_t>(j), static_cast<lxw_col_t>(j), width[j], nullptr);
         worksheet_freeze_panes(sheet, 1, 0);
+        for (std::size_t k = 0; k < s.charts.size(); ++k) addChart(*book, *sheet, name, s, k);
     }
     std::error_code ec;
     if (workbook_close(book) != LXW_NO_ERROR) {

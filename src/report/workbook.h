@@ -9,10 +9,22 @@ namespace cvane::report {
 /// A cell of a sheet: words, a number, or nothing.
 using Cell = std::variant<std::monostate, std::string, double>;
 
+/// A chart of a sheet's own columns, beside them.
+struct Chart {
+    std::string title;
+    std::size_t x = 0, y = 1;  ///< columns
+    struct Line {
+        std::string name;
+        std::size_t first = 1, last = 1;  ///< rows, the head being 0
+    };
+    std::vector<Line> lines;
+};
+
 /// One sheet of a workbook; its first row is the head.
 struct Sheet {
     std::string name;
     std::vector<std::vector<Cell>> rows;
+    std::vector<Chart> charts = {};
 };
 
 /// Rows of a comma-separated text: numbers as numbers, the rest as words, and so are the first columns that are named

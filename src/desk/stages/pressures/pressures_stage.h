@@ -30,6 +30,8 @@ class PressuresStage : public Stage {
         QString name;
         readout::PressureStation station;
     };
+    static constexpr const char* kAxes[] = {"x", "y", "z"};
+    static QString wordsOf(const Plane& plane);
     void makePlanes();
     void makeReadings();
     std::vector<Plane> planes() const;  ///< those of the campaign; one through the middle where there are none
