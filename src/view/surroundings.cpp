@@ -244,7 +244,7 @@ void Surroundings::follow() {
     const int* pixels = p.window.GetSize();
     const double width = std::max(1, pixels[0]), height = std::max(1, pixels[1]);
     // Always of the same size, in the upper right corner, where neither legend nor caption is.
-    const double side = 120.0 * p.size;
+    const double side = 144.0 * p.size;
     p.corner->SetViewport(std::max(0.0, 1.0 - side / width), std::max(0.0, 1.0 - side / height), 1.0, 1.0);
     vtkCamera *from = p.main.GetActiveCamera(), *to = p.corner->GetActiveCamera();
     Vec3 towards, up;
@@ -254,7 +254,7 @@ void Surroundings::follow() {
     to->SetFocalPoint(0, 0, 0);
     to->SetPosition(towards.data());
     to->SetViewUp(up.data());
-    to->SetParallelScale(1.75);
+    to->SetParallelScale(2.1);
     p.corner->ResetCameraClippingRange(-2, 2, -2, 2, -2, 2);
     // The bar measures what lies at the focus, in the pane of the main view.
     const double* pane = p.main.GetViewport();
