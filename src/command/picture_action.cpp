@@ -165,13 +165,14 @@ std::string joinFrames(const std::filesystem::path& out, double framesASecond) {
                                          pattern.string(), "-pix_fmt", "yuv420p",
                                          // Sides must be even for this.
                                          "-vf", "pad=ceil(iw/2)*2:ceil(ih/2)*2", out.string()};
+    std::error_code none;
     try {
-        std::error_code none;
         std::filesystem::remove(out, none);
         const auto id = base::startDetached(order, log, {});
         const auto started = base::processStart(id);
         while (base::isAlive(id, started)) std::this_thread::sleep_for(std::chrono::milliseconds(50));
     } catch (const base::InputError&) {
+        std::filesystem::remove(log, none);
         return "ffmpeg cannot be started, so that the pictures were not joined: install it, or join them elsewhere";
     }
     std::error_code ec;

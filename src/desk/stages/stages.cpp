@@ -28,9 +28,9 @@ MakeStage make() {
 
 const std::vector<MakeStage>& stageMakers() {
     static const std::vector<MakeStage> makers{
-        make<SectionsStage>(), make<ModelStage>(),   make<TunnelStage>(),    make<GridStage>(), make<ScheduleStage>(),
-        make<RunStage>(),      make<BalanceStage>(), make<PressuresStage>(), make<FlowStage>(), make<CompareStage>(),
-        make<ReportStage>(),
+        make<SectionsStage>(), make<ModelStage>(),   make<TunnelStage>(),  make<GridStage>(),
+        make<ScheduleStage>(), make<RunStage>(),     make<BalanceStage>(), make<PressuresStage>(),
+        make<FlowStage>(),     make<CompareStage>(), make<ReportStage>(),
     };
     return makers;
 }
