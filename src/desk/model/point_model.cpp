@@ -130,6 +130,14 @@ QVariant PointModel::headerData(int section, Qt::Orientation orientation, int ro
     return names[section];
 }
 
+QString pointWords(const campaign::Point& p) {
+    QString text = QString("%1 m/s, alpha %2\u00b0").arg(p.condition.speed).arg(p.condition.alpha_deg);
+    if (p.condition.beta_deg != 0.0) text += QString(", beta %1\u00b0").arg(p.condition.beta_deg);
+    for (const auto& name : {p.configuration, p.setUp})
+        if (!name.empty()) text += ", " + QString::fromStdString(name);
+    return text;
+}
+
 QString axisName(PointAxis axis) {
     const QString names[kPointAxes] = {QObject::tr("configuration"), QObject::tr("set-up"), QObject::tr("speed"),
                                        QObject::tr("alpha"), QObject::tr("beta")};

@@ -34,6 +34,8 @@ class PointModel : public QAbstractTableModel {
 /// The value of a point on an axis in words, with the units that are shown: "12 m/s", "alpha 2 deg", "no wheels".
 QString axisWords(const campaign::Point& point, PointAxis axis, const campaign::ShownUnits& units);
 QString axisName(PointAxis axis);
+/// A point in a few words, for captions and legends: "16 m/s, alpha 4\u00b0, no wheels".
+QString pointWords(const campaign::Point& point);
 
 /// The points as a matrix: one axis or two across, one or two down. A cell is one point, or empty.
 class BoardModel : public QAbstractTableModel {

@@ -9,6 +9,7 @@
 
 #include "base/units.h"
 #include "desk/look.h"
+#include "desk/table_text.h"
 
 namespace cvane::desk {
 
@@ -25,17 +26,7 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(table_, 1);
     auto* copy = new QPushButton(tr("Copy for a spreadsheet"));
     column_->addWidget(copy);
-    connect(copy, &QPushButton::clicked, this, [this] {
-        QString text;
-        for (int c = 0; c < table_->columnCount(); ++c)
-            text += (c > 0 ? "\t" : "") + table_->horizontalHeaderItem(c)->text();
-        for (int r = 0; r < table_->rowCount(); ++r) {
-            text += "\n";
-            for (int c = 0; c < table_->columnCount(); ++c)
-                text += (c > 0 ? "\t" : "") + (table_->item(r, c) ? table_->item(r, c)->text() : QString());
-        }
-        QApplication::clipboard()->setText(text);
-    });
+    connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(tableText(*table_)); });
     const auto refresh = [this] {
         fill();
         if (current_) show();

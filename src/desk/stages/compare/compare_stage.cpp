@@ -11,6 +11,8 @@
 #include "campaign/settings/variants.h"
 #include "campaign/steps/axles.h"
 #include "desk/look.h"
+#include "desk/model/point_model.h"
+#include "desk/table_text.h"
 
 namespace cvane::desk {
 namespace {
@@ -92,7 +94,7 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
     settings_ = note();
     settings_->setObjectName("compareSettings");
     column_->addWidget(settings_);
-    connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(tableText()); });
+    connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(tableText(*table_)); });
     const auto again = [this] {
         if (current_) show();
     };
@@ -133,11 +135,7 @@ std::vector<CompareStage::Shown> CompareStage::shown() const {
     for (const auto& p : points) {
         const auto* r = document_.reportOf(p);
         if (!r || !r->result || out.size() == kMost) continue;
-        QString name = QString("%1 m/s, %2\u00b0").arg(p.condition.speed).arg(p.condition.alpha_deg);
-        if (p.condition.beta_deg != 0.0) name += tr(", beta %1\u00b0").arg(p.condition.beta_deg);
-        for (const auto& variant : {p.configuration, p.setUp})
-            if (!variant.empty()) name += ", " + QString::fromStdString(variant);
-        out.push_back({p, r, name});
+        out.push_back({p, r, pointWords(p)});
     }
     return out;
 }
@@ -338,18 +336,6 @@ void CompareStage::plotQuantities() {
     top.finish();
     middle_.showPlots(false);
     if (curves.empty()) words_->setText(tr("No point has both quantities."));
-}
-
-QString CompareStage::tableText() const {
-    QString text;
-    for (int c = 0; c < table_->columnCount(); ++c)
-        text += (c > 0 ? "\t" : "") + table_->horizontalHeaderItem(c)->text();
-    for (int r = 0; r < table_->rowCount(); ++r) {
-        text += "\n";
-        for (int c = 0; c < table_->columnCount(); ++c)
-            text += (c > 0 ? "\t" : "") + (table_->item(r, c) ? table_->item(r, c)->text() : QString());
-    }
-    return text;
 }
 
 void CompareStage::show() {

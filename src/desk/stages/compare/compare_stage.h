@@ -38,7 +38,6 @@ class CompareStage : public Stage {
     void plotLoadings(const std::vector<Shown>& points);
     void plotQuantities();
     void arrangeLoaders(const std::vector<Shown>& points);
-    QString tableText() const;
 
     QComboBox *reference_, *plot_, *x_, *y_;
     QCheckBox* all_;

@@ -8,6 +8,7 @@
 #include <QToolButton>
 
 #include "desk/look.h"
+#include "desk/model/point_model.h"
 #include "desk/scene.h"
 #include "field/locator.h"
 #include "view/actors.h"
@@ -25,15 +26,6 @@ vtkSmartPointer<vtkTextActor> captionOf(const QString& text) {
     return words;
 }
 
-QString wordsOf(const campaign::Point& p) {
-    QString text = QString("%1 m/s, alpha %2\u00b0, beta %3\u00b0")
-                       .arg(p.condition.speed)
-                       .arg(p.condition.alpha_deg)
-                       .arg(p.condition.beta_deg);
-    for (const auto& name : {p.configuration, p.setUp})
-        if (!name.empty()) text += ", " + QString::fromStdString(name);
-    return text;
-}
 }  // namespace
 
 FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
@@ -309,7 +301,7 @@ void FlowStage::drawBeside(QStringList& troubles, bool& waiting) {
         if (!b.scene) continue;  // only there for a difference
         b.scene->begin();
         const auto number = static_cast<std::size_t>(b.number);
-        QString caption = number < points.size() ? wordsOf(points[number]) : QString();
+        QString caption = number < points.size() ? pointWords(points[number]) : QString();
         if (b.loader->flow()) {
             b.loader->makeShapes();
             drawItems(*b.loader, *b.scene, troubles, waiting, nullptr);
@@ -347,8 +339,8 @@ void FlowStage::draw() {
     }
     if (!beside_.empty() && !points.empty())
         scene_.add("caption", captionOf(isDifference && points.size() > 1
-                                            ? tr("%1 less %2").arg(wordsOf(points[0]), wordsOf(points[1]))
-                                            : wordsOf(points[0])));
+                                            ? tr("%1 less %2").arg(pointWords(points[0]), pointWords(points[1]))
+                                            : pointWords(points[0])));
     QString text = waiting ? tr("Working it out\u2026") : troubles.join("\n");
     if (text.isEmpty() && scale) text = tr("The colours show: %1.").arg(QString::fromStdString(scale->title));
     words_->setText(text);

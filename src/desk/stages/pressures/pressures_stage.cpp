@@ -16,6 +16,7 @@
 #include "base/files.h"
 #include "campaign/store/outside_data.h"
 #include "desk/look.h"
+#include "desk/model/point_model.h"
 #include "desk/scene.h"
 #include "report/workbook.h"
 
@@ -328,12 +329,7 @@ std::vector<PressuresStage::Reading> PressuresStage::readings() const {
     for (std::size_t i = 0; i < beside_.size() + 1; ++i) {
         const FieldLoader& l = i == 0 ? loader_ : *beside_[i - 1];
         if (!l.ready() || i >= points.size()) continue;
-        const auto& c = points[i].condition;
-        QString name = QString("%1 m/s, %2\u00b0").arg(c.speed).arg(c.alpha_deg);
-        if (c.beta_deg != 0.0) name += tr(", beta %1\u00b0").arg(c.beta_deg);
-        for (const auto& variant : {points[i].configuration, points[i].setUp})
-            if (!variant.empty()) name += ", " + QString::fromStdString(variant);
-        out.push_back({name, cut(l, current())});
+        out.push_back({pointWords(points[i]), cut(l, current())});
     }
     return out;
 }
