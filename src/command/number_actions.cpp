@@ -4,17 +4,18 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <tuple>
 
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "campaign/settings/difference.h"
 #include "campaign/settings/variants.h"
 #include "campaign/steps/axles.h"
 #include "campaign/steps/model_stage.h"
 #include "campaign/steps/reports.h"
 #include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
+#include "campaign/store/table.h"
 #include "command/edit.h"
 #include "command/groups.h"
 #include "readout/loading.h"
@@ -48,34 +49,29 @@ struct Read {
 Read readPoints(const campaign::Campaign& c, const std::vector<std::string>& names) {
     Read out;
     campaign::MeasureBook book;
-    auto all = campaign::reportsOf(c, book);
-    const auto take = [&](PointReport& r) {
+    const auto all = campaign::reportsOf(c, book);
+    const auto take = [&](const PointReport& r) {
         const auto key = std::pair(r.point.configuration, r.point.setUp);
         if (!out.axles.contains(key)) {
             const auto seen = c.of(r.point);
             out.axles[key] = campaign::axlesOf(seen.settings, campaign::placedModel(seen), r.result->reference);
         }
-        out.reports.push_back(std::move(r));
+        out.reports.push_back(r);
     };
     for (const auto& name : names) {
         const auto point = campaign::pointNamed(c.settings, name);
-        for (auto& r : all)
+        for (const auto& r : all)
             if (r.point == point) {
                 if (!r.result) throw base::InputError("has no result.", name, "Run it first.");
                 take(r);
             }
     }
     if (names.empty())
-        for (auto& r : all)
+        for (const auto& r : all)
             if (r.result) take(r);
     if (out.reports.empty())
         throw base::InputError("no point has a result.", c.settings.name, "Run the schedule first.");
-    std::stable_sort(out.reports.begin(), out.reports.end(), [&](const auto& a, const auto& b) {
-        const auto order = [](const campaign::Point& p) {
-            return std::tuple(p.configuration, p.setUp, p.condition.speed, p.condition.beta_deg, p.condition.alpha_deg);
-        };
-        return names.empty() && order(a.point) < order(b.point);
-    });
+    if (names.empty()) campaign::sortByAngle(out.reports);
     return out;
 }
 
@@ -197,21 +193,6 @@ Outcome slopes(const json& a, const Talk& talk) {
     return {{{"groups", all}}, text, 0};
 }
 
-// Leaves of two settings that differ.
-void differing(const json& a, const json& b, const std::string& path, std::vector<json>& out) {
-    if (a == b) return;
-    if (a.is_object() && b.is_object()) {
-        std::vector<std::string> names;
-        for (const auto& [key, value] : a.items()) names.push_back(key);
-        for (const auto& [key, value] : b.items())
-            if (!a.contains(key)) names.push_back(key);
-        for (const auto& n : names)
-            differing(a.value(n, json()), b.value(n, json()), path.empty() ? n : path + "." + n, out);
-        return;
-    }
-    out.push_back({{"field", path}, {"first", a}, {"other", b}});
-}
-
 /// The first point beside others: differences with their bands, and what of the settings differs.
 Outcome compare(const json& a, const Talk& talk) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
@@ -247,15 +228,9 @@ Outcome compare(const json& a, const Talk& talk) {
                                base::csvWord(other.point.name()), d->reference, d->value, d->difference,
                                wordOf(d->percent), wordOf(d->band), d->band ? (d->within() ? "yes" : "no") : "");
         }
-        std::vector<json> changed;
-        auto before = campaign::toJson(c.of(first.point).settings),
-             after = campaign::toJson(c.of(other.point).settings);
-        for (auto* j : {&before, &after})
-            for (const char* aside : {"view", "schedule", "configurations", "set_ups", "sections"}) j->erase(aside);
-        differing(before, after, {}, changed);
-        for (const auto& f : changed) {
-            one["settings"].push_back(f);
-            text += fmt::format("  {}: {} | {}\n", f["field"].get<std::string>(), f["first"].dump(), f["other"].dump());
+        for (const auto& f : campaign::differingSettings(c.of(first.point).settings, c.of(other.point).settings)) {
+            one["settings"].push_back({{"field", f.path}, {"first", f.first}, {"other", f.other}});
+            text += fmt::format("  {}: {} | {}\n", f.path, f.first.dump(), f.other.dump());
         }
         others.push_back(one);
     }

@@ -4,13 +4,13 @@
 #include <algorithm>
 #include <chrono>
 #include <thread>
-#include <tuple>
 
 #include "base/child_process.h"
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/text.h"
 #include "campaign/steps/reports.h"
+#include "campaign/store/table.h"
 #include "command/edit.h"
 #include "command/groups.h"
 #include "command/report_content.h"
@@ -98,12 +98,7 @@ Outcome reportAction(const json& a, const Talk& talk) {
     for (const auto& r : m.all)
         if (r.result && r.result->verdict != flow::Verdict::Diverged) m.done.push_back(r);
     if (m.done.empty()) throw base::InputError("no point has a result.", c.settings.name, "Run the schedule first.");
-    std::stable_sort(m.done.begin(), m.done.end(), [](const auto& x, const auto& y) {
-        const auto order = [](const campaign::Point& p) {
-            return std::tuple(p.configuration, p.setUp, p.condition.speed, p.condition.beta_deg, p.condition.alpha_deg);
-        };
-        return order(x.point) < order(y.point);
-    });
+    campaign::sortByAngle(m.done);
     report::Outline outline(plan.value("title", c.settings.name), plan.value("subtitle", std::string()));
     const auto& wanted = plan["sections"];
     double done = 0.0;

@@ -12,6 +12,7 @@
 #include "desk/look.h"
 #include "desk/scene.h"
 #include "view/actors.h"
+#include "view/studio.h"
 
 namespace cvane::desk {
 
@@ -42,12 +43,7 @@ Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
 Canvas::~Canvas() = default;
 
 void Canvas::initializeGL() {
-    window_->SetIsCurrent(true);
-    window_->InitializeFromCurrentContext();
-    window_->SetSupportsOpenGL(1);
-    window_->SetIsDirect(1);
-    window_->SetMapped(true);
-    window_->SetReadyForRendering(true);
+    view::drawInCurrentContext(*window_.Get());
 }
 
 void Canvas::resizeGL(int w, int h) {

@@ -14,6 +14,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "view/items_inside.h"
 
 namespace cvane::view {
 namespace {
@@ -110,16 +111,12 @@ void writeWalls(const field::FlowField& flow, const std::filesystem::path& file)
     data->SetPolys(polygons);
     const std::size_t n = wall.face.size();
     const Vec3 drag = flow.wind().dragAxis(), lift = flow.wind().liftAxis();
-    const auto push = [&](std::size_t i) {
-        const auto& S = flow.mesh().geometry().faceArea[static_cast<std::size_t>(wall.face[i])];
-        return Vec3(wall.Cp[i] * S.normalized() + wall.Cf[i]);
-    };
     auto* cells = data->GetCellData();
     add(cells, "Cp", 1, n, [&](std::size_t i, int) { return wall.Cp[i]; });
     add(cells, "Cf", 3, n, [&](std::size_t i, int k) { return wall.Cf[i][k]; });
     add(cells, "y_plus", 1, n, [&](std::size_t i, int) { return wall.yPlus[i]; });
-    add(cells, "drag_per_area", 1, n, [&](std::size_t i, int) { return push(i).dot(drag); });
-    add(cells, "lift_per_area", 1, n, [&](std::size_t i, int) { return push(i).dot(lift); });
+    add(cells, "drag_per_area", 1, n, [&](std::size_t i, int) { return pushOf(flow, i).dot(drag); });
+    add(cells, "lift_per_area", 1, n, [&](std::size_t i, int) { return pushOf(flow, i).dot(lift); });
     add(cells, "part", 1, n, [&](std::size_t i, int) {
         for (std::size_t p = 0; p < g.patches.size(); ++p)
             if (wall.face[i] >= g.patches[p].first && wall.face[i] < g.patches[p].first + g.patches[p].count)

@@ -14,6 +14,13 @@ void take(const Title& title, ItemShape& shape);
 /// Ends of the colours: the item's own, or what shows most of the values.
 void chooseRange(const campaign::FlowItem& item, ItemShape& shape);
 
+/// What a square metre of the i-th wall face adds to the force, over q.
+inline Vec3 pushOf(const field::FlowField& flow, std::size_t i) {
+    const auto& wall = flow.wall();
+    const Vec3& S = flow.mesh().geometry().faceArea[static_cast<std::size_t>(wall.face[i])];
+    return wall.Cp[i] * S.normalized() + wall.Cf[i];
+}
+
 void makeWall(const campaign::FlowItem& item, const field::FlowField& flow, ItemShape& shape);
 void makeWallLines(const campaign::FlowItem& item, const field::FlowField& flow, const std::function<bool()>& wanted,
                    ItemShape& shape);

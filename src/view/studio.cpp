@@ -65,16 +65,20 @@ class Studio::Context {
     EGLContext context_ = EGL_NO_CONTEXT;
 };
 
+void drawInCurrentContext(vtkGenericOpenGLRenderWindow& window) {
+    window.SetIsCurrent(true);
+    window.InitializeFromCurrentContext();
+    window.SetSupportsOpenGL(1);
+    window.SetIsDirect(1);
+    window.SetMapped(true);
+    window.SetReadyForRendering(true);
+}
+
 Studio::Studio(int width, int height, int samples) : context_(std::make_unique<Context>()) {
     const Quiet quiet;
     window_->SetMultiSamples(samples);
     window_->SetSize(width, height);
-    window_->SetIsCurrent(true);
-    window_->InitializeFromCurrentContext();
-    window_->SetSupportsOpenGL(1);
-    window_->SetIsDirect(1);
-    window_->SetMapped(true);
-    window_->SetReadyForRendering(true);
+    drawInCurrentContext(*window_.Get());
     window_->SetFrameBlitModeToNoBlit();
     window_->AddRenderer(renderer_);
 }

@@ -8,6 +8,9 @@
 
 namespace cvane::view {
 
+/// Lets a window of the library draw in the OpenGL context that is current.
+void drawInCurrentContext(vtkGenericOpenGLRenderWindow& window);
+
 /// A place to draw without a window or a display.
 class Studio {
   public:

@@ -149,6 +149,7 @@ struct Surroundings::Parts {
     vtkNew<vtkActor2D> bar;
     vtkNew<vtkPoints> barPoints;
     vtkNew<vtkTextActor> barText;
+    std::optional<Vec3> along;
     std::vector<vtkSmartPointer<vtkProp>> wind;
     vtkSmartPointer<vtkProp> ground;
     std::optional<double> groundHeight;
@@ -197,6 +198,8 @@ Surroundings::~Surroundings() {
 
 void Surroundings::setWind(const std::optional<Vec3>& along) {
     auto& p = *parts_;
+    if (p.along == along) return;
+    p.along = along;
     for (const auto& w : p.wind) p.corner->RemoveViewProp(w);
     p.wind.clear();
     if (!along || !(along->norm() > 0.0)) return;

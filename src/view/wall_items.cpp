@@ -23,9 +23,7 @@ std::vector<double> wallValues(const field::FlowField& flow, const std::string& 
     std::vector<double> of(wall.face.size());
     const Vec3 drag = flow.wind().dragAxis(), lift = flow.wind().liftAxis();
     for (std::size_t i = 0; i < of.size(); ++i) {
-        // Per area: what a square metre of wall adds to the force, over q.
-        const auto& S = flow.mesh().geometry().faceArea[static_cast<std::size_t>(wall.face[i])];
-        const Vec3 push = wall.Cp[i] * S.normalized() + wall.Cf[i];
+        const Vec3 push = pushOf(flow, i);
         of[i] = id == "wall_Cp"       ? wall.Cp[i]
                 : id == "wall_Cf"     ? wall.Cf[i].norm()
                 : id == "wall_y_plus" ? wall.yPlus[i]

@@ -9,6 +9,15 @@
 
 namespace cvane::campaign {
 
+void sortByAngle(std::vector<PointReport>& reports) {
+    std::stable_sort(reports.begin(), reports.end(), [](const auto& a, const auto& b) {
+        const auto order = [](const Point& p) {
+            return std::tuple(p.configuration, p.setUp, p.condition.speed, p.condition.beta_deg, p.condition.alpha_deg);
+        };
+        return order(a.point) < order(b.point);
+    });
+}
+
 std::string textTable(const std::vector<PointReport>& reports) {
     std::string t = fmt::format("{:>9} {:>7} {:>7}  {:<11} {:>9} {:>9} {:>9} {:>9} {:>8} {:>8} {:>6}\n", "speed m/s",
                                 "alpha", "beta", "state", "CL", "CD", "CY", "Cm", "+-CL", "+-CD", "iter");

@@ -8,7 +8,7 @@
 #include <cmath>
 
 #include "base/errors.h"
-#include "campaign/settings/variants.h"
+#include "campaign/settings/difference.h"
 #include "campaign/steps/axles.h"
 #include "desk/look.h"
 #include "desk/model/point_model.h"
@@ -28,24 +28,6 @@ bool isUsual(const std::string& id) {
 QString headOf(const readout::ResultQuantity& q) {
     const auto unit = readout::unitOf(q.measure);
     return QString::fromStdString(unit.empty() ? q.id : q.id + " [" + unit + "]");
-}
-
-// Settings of the model's and the tunnel's side that two points do not share, a line each.
-void differing(const nlohmann::json& a, const nlohmann::json& b, const QString& path, QStringList& out) {
-    if (a == b) return;
-    if (a.is_object() && b.is_object()) {
-        std::set<std::string> names;
-        for (const auto* j : {&a, &b})
-            for (const auto& [key, value] : j->items()) names.insert(key);
-        for (const auto& n : names)
-            differing(a.contains(n) ? a[n] : nlohmann::json(), b.contains(n) ? b[n] : nlohmann::json(),
-                      path.isEmpty() ? QString::fromStdString(n) : path + "." + QString::fromStdString(n), out);
-        return;
-    }
-    const auto word = [](const nlohmann::json& j) {
-        return j.is_null() ? QObject::tr("none") : QString::fromStdString(j.dump()).left(60);
-    };
-    out << QString("%1: %2 \u2192 %3").arg(path, word(a), word(b));
 }
 }  // namespace
 
@@ -197,12 +179,13 @@ void CompareStage::fillTable(const std::vector<Shown>& points) {
 void CompareStage::fillSettings(const std::vector<Shown>& points) {
     QStringList lines;
     for (std::size_t i = 1; i < points.size(); ++i) {
-        auto before = campaign::toJson(document_.base().of(points[0].point).settings),
-             after = campaign::toJson(document_.base().of(points[i].point).settings);
-        for (auto* j : {&before, &after})
-            for (const char* aside : {"view", "schedule", "configurations", "set_ups", "sections"}) j->erase(aside);
         QStringList own;
-        differing(before, after, {}, own);
+        const auto word = [](const nlohmann::json& j) {
+            return j.is_null() ? tr("none") : QString::fromStdString(j.dump()).left(60);
+        };
+        for (const auto& f : campaign::differingSettings(document_.base().of(points[0].point).settings,
+                                                         document_.base().of(points[i].point).settings))
+            own << QString("%1: %2 \u2192 %3").arg(QString::fromStdString(f.path), word(f.first), word(f.other));
         if (!own.isEmpty()) lines << tr("%1 differs in").arg(points[i].name) << own;
     }
     settings_->setText(points.size() < 2 ? QString()
@@ -340,7 +323,6 @@ void CompareStage::plotQuantities() {
 
 void CompareStage::show() {
     const auto points = shown();
-    filling_ = true;
     reference_->clear();
     reference_->addItem(tr("the selected point"), "");
     for (const auto& r : document_.reports())
@@ -348,7 +330,6 @@ void CompareStage::show() {
             reference_->addItem(QString::fromStdString(r.point.name()), QString::fromStdString(r.point.name()));
     reference_->setCurrentIndex(pinned_ ? std::max(0, reference_->findData(QString::fromStdString(pinned_->name())))
                                         : 0);
-    filling_ = false;
     words_->setText(
         points.size() > 1
             ? tr("%1 against %2. Differences no larger than the doubt are pale.")

@@ -46,7 +46,6 @@ class CompareStage : public Stage {
     std::optional<campaign::Point> pinned_;
     std::map<std::string, std::unique_ptr<FieldLoader>> loaders_;
     std::map<std::string, readout::Loading> loadings_;  ///< by point, axis and generation
-    bool filling_ = false;
 };
 
 }  // namespace cvane::desk

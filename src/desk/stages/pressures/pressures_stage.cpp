@@ -67,6 +67,7 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d)
         timer_.stop();
         play_->setChecked(false);
         beside_.clear();
+        fillOutside();
     });
     connect(&loader_, &FieldLoader::changed, this, again);
 }
@@ -92,12 +93,11 @@ void PressuresStage::makePlanes() {
         connect(b, &QPushButton::clicked, this, then);
     };
     button(tr("+ Plane"), "addPlane", 0, [this] {
-        auto next = planes();
         auto p = current();
         p.at += document_.settings().pressurePlanes.empty()
                     ? 0.0
                     : 0.1 * document_.measures().bounds.size()[static_cast<int>(p.axis)];
-        next = document_.settings().pressurePlanes;
+        auto next = document_.settings().pressurePlanes;
         next.push_back(p);
         changePlanes(tr("add a plane"), next, static_cast<int>(next.size()) - 1);
     });
@@ -158,7 +158,7 @@ void PressuresStage::makeReadings() {
             try {
                 if (!file.isEmpty()) {
                     const auto kept = campaign::keepOutsideData(document_.base().folder(), file.toStdString());
-                    fillPlanes();
+                    fillOutside();
                     outside_->setCurrentIndex(outside_->findData(QString::fromStdString(kept.string())));
                 } else {
                     outside_->setCurrentIndex(0);
@@ -277,6 +277,10 @@ void PressuresStage::fillPlanes() {
     }
     if (table_->currentRow() < 0 || table_->currentRow() >= table_->rowCount())
         table_->setCurrentCell(std::min(row, table_->rowCount() - 1), 0);
+    filling_ = false;
+}
+
+void PressuresStage::fillOutside() {
     const QString chosen = outside_->currentData().toString();
     outside_->clear();
     outside_->addItem(tr("nothing"), "");
@@ -285,7 +289,6 @@ void PressuresStage::fillPlanes() {
             outside_->addItem(QString::fromStdString(f.stem().string()), QString::fromStdString(f.string()));
     outside_->addItem(tr("another table\u2026"), "add");
     outside_->setCurrentIndex(std::max(0, outside_->findData(chosen)));
-    filling_ = false;
 }
 
 QString PressuresStage::keyFigure() const {

@@ -39,6 +39,7 @@ class PressuresStage : public Stage {
     void changePlanes(const QString& intent, const std::vector<Plane>& next, int row);
     void addSeveral();
     void fillPlanes();
+    void fillOutside();  ///< the tables that the campaign keeps
     void arrangeLoaders();
     std::vector<Reading> readings() const;
     void plot();
