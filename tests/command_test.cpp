@@ -206,6 +206,30 @@ TEST(CommandTable, ListsWhatIsNotDoneYetAndWritesIt) {
     EXPECT_EQ(s.on("table", "--csv /no/such/folder/t.csv").code, 2);
 }
 
+TEST(CommandSchedule, AddsGroupsTablesVariantsAndHeldLifts) {
+    const Shop s;
+    const auto count = [&] { return campaign::pointsOf(s.settings()).size(); };
+    EXPECT_EQ(s.on("group", "gusts --alphas 0,2 --betas 0,5").code, 0);
+    EXPECT_EQ(count(), 4u);
+    EXPECT_EQ(s.on("group", "gusts --switch off").code, 0);
+    EXPECT_EQ(count(), 1u);
+    base::replaceFile(s.folder / "points.txt", "speed alpha\n20 3\n20 4\n");
+    EXPECT_EQ(s.on("points", "--add " + (s.folder / "points.txt").string()).code, 0);
+    EXPECT_EQ(count(), 3u);
+    EXPECT_TRUE(s.on("vary", "model.shift_m.z 0.1 0.2").has("shift_m z 0.1"));
+    EXPECT_EQ(count(), 5u);  // single points are the base's
+    EXPECT_TRUE(s.on("hold", "--CL 0.2").has("CL 0.2 at 20 m/s"));
+    const auto wrong = s.on("hold", "--CL 0.2 --follows speed");
+    EXPECT_EQ(wrong.code, 2);
+    EXPECT_TRUE(wrong.has("hardly follows")) << wrong.text;
+    EXPECT_EQ(s.on("hold").code, 2);
+    EXPECT_EQ(s.on("vary", "air.colour red").code, 2);
+    EXPECT_EQ(s.on("group", "calm --remove").code, 2);
+    base::replaceFile(s.folder / "bad.txt", "20 fast\n");
+    EXPECT_TRUE(s.on("points", "--add " + (s.folder / "bad.txt").string()).has("row 1"));
+    EXPECT_EQ(s.settings().schedule.single.size(), 2u);
+}
+
 TEST(CommandCut, SaysWhichNamesThereAre) {
     const Shop s;
     const auto c = s.on("cut", "v1.00_a0.00_b0.00 --at 0");

@@ -7,13 +7,13 @@
 
 namespace cvane::test {
 
-/// A folder of the running test's own, removed afterwards.
+/// A folder of the running test's (or benchmark's) own, removed afterwards.
 class Folder {
   public:
     Folder() {
         const auto* info = ::testing::UnitTest::GetInstance()->current_test_info();
         path_ = std::filesystem::temp_directory_path() /
-                ("cvane_" + std::string(info->name()) + "_" + std::to_string(::getpid()));
+                ("cvane_" + std::string(info ? info->name() : "bench") + "_" + std::to_string(::getpid()));
         std::filesystem::remove_all(path_);
         std::filesystem::create_directories(path_);
     }

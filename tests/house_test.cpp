@@ -21,19 +21,17 @@
 #include "command/action.h"
 #include "flow/version.h"
 #include "folder.h"
+#include "made_up_run.h"
 #include "readout/re_reference.h"
 #include "shape/stl_export.h"
 
 using namespace cvane;
 using campaign::Settings;
 using nlohmann::json;
+using test::ball;
+using test::finished;
 
 namespace {
-campaign::Campaign ball(const test::Folder& folder) {
-    shape::writeStl(bench::sphere(0.5, 24), folder / "ball.stl", 1.0);
-    return campaign::Campaign::create(folder / "ball.cvane", folder / "ball.stl", "m");
-}
-
 std::string refusalOf(const std::function<void()>& what) {
     try {
         what();
@@ -41,30 +39,6 @@ std::string refusalOf(const std::function<void()>& what) {
         return e.what();
     }
     return {};
-}
-
-/// A run that has come to its end, as the solver leaves it.
-std::filesystem::path finished(const campaign::Campaign& c, const campaign::Point& p, double CD,
-                               int solver = flow::kSolverVersion) {
-    const auto folder = campaign::newRunFolder(c, p);
-    campaign::RunOrder order;
-    order.key = campaign::runKey(c, p);
-    order.caseKey = campaign::caseKey(c, p);
-    order.solver = solver;
-    order.point = p;
-    order.grid = campaign::gridFile(c.of(p));
-    order.flowCase.settings = c.settings.flow;
-    campaign::writeOrder(order, folder);
-    readout::Result r;
-    r.verdict = flow::Verdict::Settled;
-    r.wind = campaign::windOf(c.settings, p.condition);
-    r.iterations = 100;
-    flow::Load load;
-    load.pressure = CD * r.wind.dynamicPressure() * r.reference.area * r.wind.dragAxis();
-    r.total = readout::balanceOf("whole model", load, r.wind, r.reference);
-    r.coefficients = r.total.coefficients;
-    base::replaceJson(folder / "result.json", readout::toJson(r));
-    return folder;
 }
 
 // A thing that a setting may be besides its default, by its kind.

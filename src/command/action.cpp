@@ -16,9 +16,9 @@ using nlohmann::json;
 const std::vector<Action>& actions() {
     static const std::vector<Action> all = [] {
         std::vector<Action> out;
-        for (auto* group :
-             {&settingActions, &deviceActions, &workActions, &readingActions, &fieldActions, &pictureActions,
-              &numberActions, &reportActions, &studyActions, &storeActions, &sectionActions})
+        for (auto* group : {&settingActions, &scheduleActions, &deviceActions, &workActions, &readingActions,
+                            &fieldActions, &pictureActions, &numberActions, &reportActions, &studyActions,
+                            &storeActions, &sectionActions, &batchActions, &manualActions})
             for (auto& a : (*group)()) out.push_back(std::move(a));
         return out;
     }();

@@ -23,6 +23,35 @@ bool PointRunner::run(const campaign::Point& p) {
     return !stopped_;
 }
 
+bool PointRunner::hold(const campaign::HeldLift& held) {
+    const auto words = campaign::wordsOf(held);
+    for (int run = 0;; ++run) {
+        const auto step = campaign::holdingOf(base_, held, book_);
+        if (step.kind == campaign::NextTry::Kind::Reached) {
+            talk_({{"text", fmt::format("{}: reached by {} with {:.5g}\n", words, step.point.name(), *step.value)},
+                   {"held", words},
+                   {"point", step.point.name()},
+                   {"value", *step.value}});
+            return true;
+        }
+        const bool tooMany = run == campaign::kMostTries;
+        if (step.kind == campaign::NextTry::Kind::Cannot || tooMany) {
+            talk_({{"warning",
+                    fmt::format("{}: {}", words, tooMany ? fmt::format("not reached in {} runs.", run) : step.why)}});
+            code_ = 1;
+            return true;
+        }
+        // What others have changed meanwhile stays.
+        base_ = campaign::Campaign::open(base_.folder());
+        campaign::noteTry(base_.settings, step.point);
+        base_.save();
+        if (!this->run(step.point)) return false;
+        const auto seen = base_.of(step.point);
+        if (!campaign::isDone(campaign::reportOf(seen, step.point, book_.reference(seen)).state))
+            return true;  // why has been said
+    }
+}
+
 void PointRunner::follow(const campaign::Campaign& c, const campaign::Point& p, const air::Reference& reference) {
     const auto before = campaign::reportOf(c, p, reference);
     talk_({{"text", fmt::format("{}: running on {} ranks\n", p.name(), ranks_)}});

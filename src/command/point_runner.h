@@ -1,6 +1,6 @@
 #pragma once
 #include "campaign/launch/point_run.h"
-#include "campaign/steps/reports.h"
+#include "campaign/steps/hold.h"
 #include "command/action.h"
 
 namespace cvane::command {
@@ -13,6 +13,9 @@ class PointRunner {
 
     /// @return whether to go on with the next
     bool run(const campaign::Point& point);
+    /// Runs points until one has a held lift, each noted in the campaign's schedule.
+    /// @return whether to go on
+    bool hold(const campaign::HeldLift& held);
     int code() const { return stopped_ ? 4 : code_; }
     campaign::MeasureBook& book() { return book_; }
 
@@ -20,7 +23,7 @@ class PointRunner {
     void follow(const campaign::Campaign& c, const campaign::Point& p, const air::Reference& reference);
     void judge(const campaign::Point& p, const campaign::PointReport& report);
 
-    const campaign::Campaign& base_;
+    campaign::Campaign base_;
     int ranks_;
     campaign::StartOptions options_;
     const Talk& talk_;

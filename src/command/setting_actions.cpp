@@ -89,63 +89,22 @@ Outcome finer(const json& a, const Talk&) {
     return {};
 }
 
-// Adds single conditions to the lists' ones, or leaves some of these out.
-Outcome condition(const json& a, const Talk&) {
-    edit(a, [&](campaign::Campaign& c) {
-        auto& s = c.settings.schedule;
-        if (a.value("clear", false)) {
-            s.also.clear();
-            s.leftOut.clear();
-        }
-        const auto each = [&](const char* name, auto&& take) {
-            const auto v = a.value(name, std::vector<double>());
-            if (v.size() % 3 != 0)
-                throw base::InputError("a condition has three numbers.", name,
-                                       "Give speed [m/s], alpha and beta [deg].");
-            for (std::size_t i = 0; i < v.size(); i += 3) take(campaign::Condition{v[i], v[i + 1], v[i + 2]});
-        };
-        each("add", [&](const campaign::Condition& w) {
-            std::erase(s.leftOut, w);
-            if (const auto all = campaign::conditionsOf(s); std::find(all.begin(), all.end(), w) == all.end())
-                s.also.push_back(w);
-        });
-        each("leave-out", [&](const campaign::Condition& w) {
-            const auto all = campaign::conditionsOf(s);
-            if (std::find(all.begin(), all.end(), w) == all.end())
-                throw base::InputError("is no condition of the schedule.", w.name(),
-                                       "The command \"table\" lists them.");
-            if (std::erase(s.also, w) == 0) s.leftOut.push_back(w);
-        });
-        campaign::conditionsOf(s);
-    });
-    return {};
-}
-
 // Makes, renames or takes out a configuration or set-up.
-Outcome variant(const json& a, std::vector<campaign::Variant> campaign::Settings::*list, const char* kind) {
+Outcome variant(const json& a, std::vector<campaign::Variant> campaign::Settings::*list) {
     auto c = campaign::Campaign::open(textIn(a, "campaign"));
     auto& variants = c.settings.*list;
     const auto name = textIn(a, "name");
-    const auto it = std::find_if(variants.begin(), variants.end(), [&](const auto& v) { return v.name == name; });
-    if (a.value("remove", false) || a.contains("rename")) {
-        if (it == variants.end())
-            throw base::InputError(fmt::format("there is no such {}.", kind), base::printable(name),
-                                   "The command \"check\" lists them.");
-        if (a.value("remove", false)) {
-            variants.erase(it);
-        } else {
-            campaign::Variant renamed{textIn(a, "rename"), it->patch};
-            const auto place = variants.erase(it);
-            variants.push_back(renamed);
-            campaign::checkVariantName(variants, c.folder().string());
-            std::rotate(variants.begin() + (place - variants.begin()), variants.end() - 1, variants.end());
-        }
-    } else if (it == variants.end()) {
+    const bool model = list == &campaign::Settings::configurations;
+    const auto of = model ? campaign::VariantKind::Configuration : campaign::VariantKind::SetUp;
+    if (a.value("remove", false)) {
+        campaign::removeVariant(c.settings, of, name, c.folder().string());
+    } else if (a.contains("rename")) {
+        campaign::renameVariant(c.settings, of, name, textIn(a, "rename"), c.folder().string());
+    } else if (std::none_of(variants.begin(), variants.end(), [&](const auto& v) { return v.name == name; })) {
         variants.push_back({name, json::object()});
         campaign::checkVariantName(variants, c.folder().string());
     }
     if (!textsIn(a, "set").empty()) {
-        const bool model = list == &campaign::Settings::configurations;
         auto seen = campaign::resolved(c.settings, model ? name : "", model ? "" : name, c.folder().string());
         for (const auto& s : textsIn(a, "set")) campaign::setField(seen, s);
         c.settings = folded(c.settings, model ? name : "", model ? "" : name, seen);
@@ -189,16 +148,11 @@ std::vector<Action> settingActions() {
                         {"levels", Whole, "how many times its cells are halved"},
                         {"clear", Flag, "first take back all that was asked for"}}),
          finer},
-        {"condition", "single conditions besides those of the schedule's lists",
-         editArguments({{"add", Numbers, "speed [m/s], alpha and beta [deg], of one or more"},
-                        {"leave-out", Numbers, "the same, of the lists' own"},
-                        {"clear", Flag, "first go back to the lists alone"}}),
-         condition},
         {"configuration", "another build of the model: parts, reference values, devices",
          variantArguments("configuration"),
-         [](const json& a, const Talk&) { return variant(a, &campaign::Settings::configurations, "configuration"); }},
+         [](const json& a, const Talk&) { return variant(a, &campaign::Settings::configurations); }},
         {"set-up", "another tunnel for the model: ground, sides, grid, flow, air", variantArguments("set-up"),
-         [](const json& a, const Talk&) { return variant(a, &campaign::Settings::setUps, "set-up"); }}};
+         [](const json& a, const Talk&) { return variant(a, &campaign::Settings::setUps); }}};
 }
 
 }  // namespace cvane::command

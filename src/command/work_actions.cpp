@@ -7,6 +7,7 @@
 
 #include "base/errors.h"
 #include "base/text.h"
+#include "base/time_left.h"
 #include "campaign/launch/point_run.h"
 #include "campaign/plan/preflight.h"
 #include "campaign/steps/flow_case.h"
@@ -173,7 +174,7 @@ Outcome makeGrids(const json& a, const Talk& talk) {
 }
 
 Outcome run(const json& a, const Talk& talk) {
-    const auto base = campaign::Campaign::open(textIn(a, "campaign"));
+    auto base = campaign::Campaign::open(textIn(a, "campaign"));
     campaign::StartOptions options{a.value("further", 0), a.value("again", false)};
     if (options.anew && options.further > 0)
         throw base::InputError("--again and --further exclude each other.", "run",
@@ -191,8 +192,14 @@ Outcome run(const json& a, const Talk& talk) {
         }
         talk({{"text", fmt::format("Grid: {}\n", campaign::gridSummary(c))}});
     }
-    for (const auto& p : points)
-        if (!runner.run(p)) break;
+    if (const auto seconds = campaign::secondsForeseen(campaign::reportsOf(base, runner.book())))
+        talk({{"text", fmt::format("{} by the points already run\n", base::TimeLeft::wordsFor(*seconds))},
+              {"foreseen_s", *seconds}});
+    bool goesOn = true;
+    for (const auto& p : points) goesOn = goesOn && runner.run(p);
+    if (textsIn(a, "point").empty())
+        for (const auto& held : base.settings.schedule.held) goesOn = goesOn && (!held.on || runner.hold(held));
+    base = campaign::Campaign::open(base.folder());  // with the tries of what was held
     const auto reports = campaign::reportsOf(base, runner.book());
     return {{{"points", campaign::jsonTable(reports)}}, campaign::textTable(reports), runner.code()};
 }

@@ -315,27 +315,29 @@ Draft draftWithMarks(SealedModel& solid, const Box& model, const Box& box, const
         fill(d, solid, s);
         return d;
     };
-    // More marks make more cells, roughly in proportion: the place between two counts follows a straight line, and the
-    // largest try within the budget is kept.
+    // More marks make more cells, the first ones most, since each brings the buffers around it: the place between two
+    // counts follows a straight line, sooner and sooner while all tries are too many, and the largest try within the
+    // budget is kept.
     std::optional<Draft> best;
     std::size_t low = 0, high = places.size();
     double atLow = static_cast<double>(plain.cells), atHigh = 0.0;
     std::size_t count = std::min(high, static_cast<std::size_t>(std::max(0.0, (budget - atLow) / kCellsOfMark)));
-    for (int attempt = 0; attempt < 8 && count > low; ++attempt) {
+    double sooner = 1.0;
+    for (int attempt = 0; attempt < 12 && count > low; ++attempt) {
         base::report(progress, 0.2 + 0.01 * attempt, "halving the cells that the flow marks");
         auto d = with(count);
         const double cells = d ? static_cast<double>(d->cells) : 4.0 * budget;
         if (cells <= budget * (1.0 + kNearBudget)) {
-            low = count, atLow = cells;
+            low = count, atLow = cells, sooner = 1.0;
             best = std::move(d);
             if (count == places.size() || cells >= budget * (1.0 - kNearBudget)) break;
         } else {
-            high = count, atHigh = cells;
+            high = count, atHigh = cells, sooner *= 0.5;
         }
         const double share = atHigh > 0.0 ? (budget - atLow) / (atHigh - atLow) : 1.0;
         const double next =
             static_cast<double>(low) +
-            (atHigh > 0.0 ? std::clamp(share, 0.05, 0.95) * static_cast<double>(high - low)
+            (atHigh > 0.0 ? std::clamp(share * sooner, 0.05, 0.95) * static_cast<double>(high - low)
                           : std::max(1.0, static_cast<double>(low)) * std::clamp(budget / atLow - 1.0, 0.1, 1.0));
         count = std::min(static_cast<std::size_t>(next), places.size());
     }

@@ -12,22 +12,20 @@
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/model_stage.h"
+#include "campaign/steps/solver_process.h"
 #include "campaign/store/keys.h"
 #include "flow/version.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
 
-int cores() {
-    return std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
-}
-
 fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference& reference) {
     fs::path best;
     double least = 1e300;
-    for (const Condition& w : conditionsOf(c.settings.schedule)) {
-        if (w == p.condition) continue;
-        const auto report = reportOf(c, {w, p.configuration, p.setUp}, reference);
+    for (const Point& other : pointsOf(c.settings)) {
+        const auto& w = other.condition;
+        if (other.configuration != p.configuration || other.setUp != p.setUp || w == p.condition) continue;
+        const auto report = reportOf(c, other, reference);
         std::error_code ec;
         if (report.state != PointState::Settled || !fs::exists(report.folder / "checkpoint.bin", ec)) continue;
         // A change of speed matters least for coefficients: 10 % counts like one degree.
@@ -65,10 +63,7 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         throw base::InputError("there is no grid for the present settings.", p.name(), "Make the grid first.");
     if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty())
         throw base::InputError(trouble.sentence, p.name(), trouble.todo);
-    const fs::path solver = base::programFolder() / "cvane-solve";
-    if (!fs::exists(solver))
-        throw base::InputError("the solver program is missing.", solver.string(),
-                               "Build or install it beside this program.");
+    solverProgram();  // refuse before anything is written
     const auto report = reportOf(c, p, reference);
     if (isDone(report.state) && !options.anew && options.further == 0)
         throw base::InputError(fmt::format("is {} already.", nameOf(report.state)), p.name(),
@@ -116,12 +111,7 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         fs::remove(folder / "save", ec);
         writeOrder(order, folder);
         beat(folder);
-        // --bind-to none: two runs at once must not share one core while another idles.
-        const std::vector<std::string> command{"mpiexec", "--bind-to",           "none",          "--oversubscribe",
-                                               "-n",      std::to_string(ranks), solver.string(), folder.string()};
-        const int pid = base::startDetached(
-            command, folder / "progress.jsonl",
-            {"OMPI_ALLOW_RUN_AS_ROOT=1", "OMPI_ALLOW_RUN_AS_ROOT_CONFIRM=1", "OMPI_MCA_rmaps_base_oversubscribe=1"});
+        const int pid = startSolver(folder, ranks);
         handOver(folder, pid);
         return {p, folder, {hostName(), pid, base::processStart(pid)}};
     } catch (...) {

@@ -1,13 +1,11 @@
 #pragma once
 #include <memory>
 
+#include "campaign/steps/solver_process.h"
 #include "campaign/store/point_report.h"
 #include "campaign/store/run_claim.h"
 
 namespace cvane::campaign {
-
-/// Number of cores of this machine.
-int cores();
 
 /// What a start is asked for beyond what is not done.
 struct StartOptions {

@@ -8,6 +8,7 @@
 
 #include "air/plate_layer.h"
 #include "base/errors.h"
+#include "base/text.h"
 #include "base/units.h"
 
 namespace cvane::campaign {
@@ -29,24 +30,27 @@ std::string Point::name() const {
     return fmt::format("{}@{}@{}", condition.name(), shownName(configuration), shownName(setUp));
 }
 
-std::vector<Condition> conditionsOf(const Schedule& s) {
-    const auto fail = [](const std::string& what, const std::string& todo) {
-        throw base::InputError(what, "schedule", todo);
-    };
-    if (s.speeds.empty() || s.alphas_deg.empty() || s.betas_deg.empty())
+namespace {
+[[noreturn]] void fail(const std::string& what, const std::string& todo) {
+    throw base::InputError(what, "schedule", todo);
+}
+
+void addProduct(std::vector<Condition>& out, const std::vector<double>& speeds, const std::vector<double>& alphas_deg,
+                const std::vector<double>& betas_deg) {
+    if (speeds.empty() || alphas_deg.empty() || betas_deg.empty())
         fail("one of the lists is empty.", "Type at least one speed, alpha and beta.");
-    if (static_cast<double>(s.speeds.size()) * static_cast<double>(s.alphas_deg.size()) *
-            static_cast<double>(s.betas_deg.size()) >
+    if (static_cast<double>(speeds.size()) * static_cast<double>(alphas_deg.size()) *
+            static_cast<double>(betas_deg.size()) >
         kMostPoints)
         fail(fmt::format("there are more than {} points.", kMostPoints), "Shorten the lists.");
-    std::vector<Condition> out = s.also;
-    for (const double v : s.speeds)
-        for (const double b : s.betas_deg)
-            for (const double a : s.alphas_deg)
-                if (const Condition c{v, a, b}; std::find(s.leftOut.begin(), s.leftOut.end(), c) == s.leftOut.end())
-                    out.push_back(c);
-    if (out.empty()) fail("all conditions are left out.", "Take one back.");
-    for (const Condition& c : out) {
+    for (const double v : speeds)
+        for (const double b : betas_deg)
+            for (const double a : alphas_deg) out.push_back({v, a, b});
+}
+
+// In the order in which they are run, each once.
+void arrange(std::vector<Condition>& all) {
+    for (const Condition& c : all) {
         if (!(c.speed > 0.0 && c.speed <= 300.0))
             fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 300 m/s.");
         for (const double a : {c.alpha_deg, c.beta_deg})
@@ -57,8 +61,19 @@ std::vector<Condition> conditionsOf(const Schedule& s) {
     const auto order = [](const Condition& c) {
         return std::tuple(c.speed, std::abs(c.beta_deg), -c.beta_deg, std::abs(c.alpha_deg), -c.alpha_deg);
     };
-    std::sort(out.begin(), out.end(), [&](const auto& a, const auto& b) { return order(a) < order(b); });
-    out.erase(std::unique(out.begin(), out.end()), out.end());
+    std::sort(all.begin(), all.end(), [&](const auto& a, const auto& b) { return order(a) < order(b); });
+    all.erase(std::unique(all.begin(), all.end()), all.end());
+}
+}  // namespace
+
+std::vector<Condition> conditionsOf(const Schedule& s) {
+    std::vector<Condition> out;
+    addProduct(out, s.speeds, s.alphas_deg, s.betas_deg);
+    std::erase_if(
+        out, [&](const Condition& c) { return std::find(s.leftOut.begin(), s.leftOut.end(), c) != s.leftOut.end(); });
+    out.insert(out.end(), s.also.begin(), s.also.end());
+    if (out.empty()) fail("all conditions are left out.", "Take one back.");
+    arrange(out);
     return out;
 }
 
@@ -93,25 +108,79 @@ void replaceCondition(Schedule& s, const Condition& from, const Condition& to) {
     s = std::move(next);
 }
 
+namespace {
+std::vector<std::string> namesOf(const std::vector<Variant>& variants) {
+    std::vector<std::string> names{""};
+    for (const auto& v : variants) names.push_back(v.name);
+    return names;
+}
+}  // namespace
+
+void checkVariantNamed(const std::vector<Variant>& variants, const std::string& name, const char* by) {
+    const auto names = namesOf(variants);
+    if (std::find(names.begin(), names.end(), name) == names.end())
+        fail(
+            fmt::format("{} names \"{}\", which is no configuration or set-up of its kind.", by, base::printable(name)),
+            "Correct the name, or take it out.");
+}
+
 std::vector<Point> pointsOf(const Settings& s) {
-    const auto conditions = conditionsOf(s.schedule);
-    if (conditions.size() * (1 + s.configurations.size()) * (1 + s.setUps.size()) > kMostPoints)
-        throw base::InputError(fmt::format("there are more than {} points.", kMostPoints), "schedule",
-                               "Shorten the lists, or take out configurations or set-ups.");
-    std::vector<std::string> configurations{""}, setUps{""};
-    for (const auto& v : s.configurations) configurations.push_back(v.name);
-    for (const auto& v : s.setUps) setUps.push_back(v.name);
+    const auto& schedule = s.schedule;
+    const auto everywhere = conditionsOf(schedule);
+    for (const auto& p : schedule.single) {
+        checkVariantNamed(s.configurations, p.configuration, "a single point");
+        checkVariantNamed(s.setUps, p.setUp, "a single point");
+    }
+    for (const auto& g : schedule.groups) {
+        if (g.configuration != "base") checkVariantNamed(s.configurations, g.configuration, "a group of points");
+        if (g.setUp != "base") checkVariantNamed(s.setUps, g.setUp, "a group of points");
+    }
+    const auto asksFor = [](const std::string& asked, const std::string& name) {
+        return asked.empty() || asked == shownName(name);
+    };
     std::vector<Point> points;
-    for (const auto& c : configurations)
-        for (const auto& t : setUps)
-            for (const auto& w : conditions) points.push_back({w, c, t});
+    for (const auto& c : namesOf(s.configurations))
+        for (const auto& t : namesOf(s.setUps)) {
+            auto here = everywhere;
+            for (const auto& g : schedule.groups)
+                if (g.on && asksFor(g.configuration, c) && asksFor(g.setUp, t))
+                    addProduct(here, g.speeds, g.alphas_deg, g.betas_deg);
+            for (const auto& p : schedule.single)
+                if (p.configuration == c && p.setUp == t) here.push_back(p.condition);
+            arrange(here);
+            for (const auto& w : here) points.push_back({w, c, t});
+            if (points.size() > kMostPoints)
+                fail(fmt::format("there are more than {} points.", kMostPoints),
+                     "Shorten the lists, or take out configurations or set-ups.");
+        }
     return points;
 }
 
 double fastestSpeed(const Schedule& s) {
     double fastest = 0.0;
     for (const Condition& c : conditionsOf(s)) fastest = std::max(fastest, c.speed);
+    for (const auto& g : s.groups)
+        if (g.on)
+            for (const double v : g.speeds) fastest = std::max(fastest, v);
     return fastest;
+}
+
+std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule) {
+    auto all = conditionsOf(schedule);
+    const double fastest =
+        std::max_element(all.begin(), all.end(), [](auto& a, auto& b) { return a.speed < b.speed; })->speed;
+    std::erase_if(all, [&](const Condition& c) { return c.speed != fastest; });
+    const auto by = [&](auto&& of) {
+        return *std::min_element(all.begin(), all.end(), [&](auto& a, auto& b) { return of(a) < of(b); });
+    };
+    // The one nearest to straight ahead first: the others start from it.
+    std::vector<Condition> out;
+    for (const auto& c :
+         {by([](const Condition& c) { return std::abs(c.alpha_deg) + std::abs(c.beta_deg); }),
+          by([](const Condition& c) { return c.alpha_deg; }), by([](const Condition& c) { return -c.alpha_deg; }),
+          by([](const Condition& c) { return c.beta_deg; }), by([](const Condition& c) { return -c.beta_deg; })})
+        if (std::find(out.begin(), out.end(), c) == out.end()) out.push_back(c);
+    return out;
 }
 
 air::FreeStream windOf(const Settings& s, const Condition& p) {

@@ -25,9 +25,9 @@ struct Point {
     std::string name() const;
 };
 
-/// Conditions of the schedule in the order in which they are run: for each speed and sideslip from the smallest angle
-/// outwards, so that each starts from a neighbour. Throws InputError: empty lists, speeds that are not above zero,
-/// angles beyond 90.
+/// Conditions of the schedule's lists in the order in which they are run: for each speed and sideslip from the smallest
+/// angle outwards, so that each starts from a neighbour. Throws InputError: empty lists, speeds that are not above
+/// zero, angles beyond 90.
 std::vector<Condition> conditionsOf(const Schedule& schedule);
 
 /// Puts another condition in the place of one, which alone changes: the lists of speeds and angles stay unless they
@@ -35,11 +35,19 @@ std::vector<Condition> conditionsOf(const Schedule& schedule);
 /// range.
 void replaceCondition(Schedule& schedule, const Condition& from, const Condition& to);
 
-/// All points: of each configuration, and in it of each set-up, the conditions. Throws InputError as above; too many.
+/// All points: of each configuration, and in it of each set-up, the conditions of the lists, of groups and single ones.
+/// Throws InputError as above; too many; a configuration or set-up that is not there.
 std::vector<Point> pointsOf(const Settings& settings);
 
+/// Throws InputError, in which `by` says what of the schedule has the name: no variant has it. Empty: the base.
+void checkVariantNamed(const std::vector<Variant>& variants, const std::string& name, const char* by);
+
+/// The conditions whose flows say where cells are halved: of the fastest speed the smallest and the largest alpha and
+/// beta, and the one nearest to straight ahead.
+std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule);
+
 air::FreeStream windOf(const Settings& settings, const Condition& condition);
-/// Of all conditions [m/s].
+/// Of all conditions [m/s] but single ones, the tries of a held lift among them: those ask for no other grid.
 double fastestSpeed(const Schedule& schedule);
 
 /// First wall height [m] for a y+ by a flat plate's friction at the model's length.

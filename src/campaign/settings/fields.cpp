@@ -108,6 +108,8 @@ std::vector<Group> makeGroups() {
           setting("wake_beta_deg", AT(wakeBeta_deg), Grid, "Wake's beta", "deg", {-90, 90}, ""),
           setting("stretch", AT(grid.stretch), Grid, "Stretch along x, y, z", "", {0, grid::kMostStretch},
                   "how many times longer cells are; 0: as the model suits, for instance along a wing's span"),
+          setting("cells_follow_flow", AT(cellsFollowFlow), Grid, "Cells follow the flow", "", {},
+                  "true: a first flow on half of the cells says where they are halved"),
           setting("close_leaks_up_to_m", AT(grid.sealWidth), Grid, "Close leaks up to", "m", {0, kFar},
                   "0: 3 % of the longest side"),
           setting("sharp_angle_deg", AT(grid.sharpAngle_deg), Grid, "Sharp edges from", "deg", above(0, 180),

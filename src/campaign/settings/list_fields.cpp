@@ -183,6 +183,36 @@ std::vector<List> makeLists() {
     out.push_back(plain<Condition>(
         "schedule", "left_out", Reading, "conditions of the lists that are not run", condition,
         [](auto& s) -> auto& { return s.schedule.leftOut; }));
+    out.push_back(named<PointGroup>(
+        "schedule", "groups", "group", Reading, "further conditions that can be left out together",
+        {entry<PointGroup>("on", AT(on), "", {}, "false: not run"),
+         entry<PointGroup>("speeds_m_s", AT(speeds), "m/s", above(0, 300), "each with every alpha and beta"),
+         entry<PointGroup>("alphas_deg", AT(alphas_deg), "deg", {-90, 90}, ""),
+         entry<PointGroup>("betas_deg", AT(betas_deg), "deg", {-90, 90}, ""),
+         entry<PointGroup>("configuration", AT(configuration), "", {}, "empty: every one; base: the base alone"),
+         entry<PointGroup>("set_up", AT(setUp), "", {}, "the same")},
+        AT(name), [](const Settings& s) { return s.schedule.groups; },
+        [](Settings& s, std::vector<PointGroup> groups) { s.schedule.groups = std::move(groups); }));
+    out.push_back(plain<SinglePoint>(
+        "schedule", "single", Reading, "conditions of one configuration in one set-up",
+        {entry<SinglePoint>("speed_m_s", AT(condition.speed), "m/s", above(0, 300), ""),
+         entry<SinglePoint>("alpha_deg", AT(condition.alpha_deg), "deg", {-90, 90}, ""),
+         entry<SinglePoint>("beta_deg", AT(condition.beta_deg), "deg", {-90, 90}, ""),
+         entry<SinglePoint>("configuration", AT(configuration), "", {}, "empty: the base"),
+         entry<SinglePoint>("set_up", AT(setUp), "", {}, "empty: the base")},
+        [](auto& s) -> auto& { return s.schedule.single; }));
+    out.push_back(plain<HeldLift>(
+        "schedule", "held", Reading, "lifts that runs shall have",
+        {entry<HeldLift>("on", AT(on), "", {}, "false: not run"),
+         entry<HeldLift>("of", AT(of), "", {}, "the coefficient, or the force in newtons", {"CL", "lift"}),
+         entry<HeldLift>("value", AT(value), "", {-1e9, 1e9}, "that it shall have"),
+         entry<HeldLift>("follows", AT(follows), "", {}, "what is changed until it has it", {"alpha", "speed"}),
+         entry<HeldLift>("speed_m_s", AT(from.speed), "m/s", above(0, 300), "of the first try"),
+         entry<HeldLift>("alpha_deg", AT(from.alpha_deg), "deg", {-90, 90}, "of the first try"),
+         entry<HeldLift>("beta_deg", AT(from.beta_deg), "deg", {-90, 90}, ""),
+         entry<HeldLift>("configuration", AT(configuration), "", {}, "empty: the base"),
+         entry<HeldLift>("set_up", AT(setUp), "", {}, "empty: the base")},
+        [](auto& s) -> auto& { return s.schedule.held; }));
 
     const std::vector<Row<grid::FinerPlace>> place{
         entry<grid::FinerPlace>("shape", AT(shape), "", {}, "", {"box", "ball", "cylinder"}),

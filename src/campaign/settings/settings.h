@@ -6,6 +6,7 @@
 
 #include "air/free_stream.h"
 #include "campaign/settings/flow_items.h"
+#include "campaign/settings/schedule.h"
 #include "flow/devices.h"
 #include "flow/settings.h"
 #include "grid/build.h"
@@ -45,23 +46,6 @@ struct AirSettings {
     double altitude = 0.0;           ///< [m]
     double temperatureOffset = 0.0;  ///< [K]
     bool operator==(const AirSettings&) const = default;
-};
-
-/// One wind or attitude of the schedule.
-struct Condition {
-    double speed = 0;  ///< [m/s]
-    double alpha_deg = 0, beta_deg = 0;
-    bool operator==(const Condition&) const = default;
-    std::string name() const;  ///< "v12.00_a-2.00_b0.00"
-};
-
-/// Which conditions are run: every speed with every alpha and beta, without some of these, and with others.
-struct Schedule {
-    std::vector<double> speeds{20.0};  ///< [m/s]
-    std::vector<double> alphas_deg{0.0};
-    std::vector<double> betas_deg{0.0};
-    std::vector<Condition> also, leftOut;
-    bool operator==(const Schedule&) const = default;
 };
 
 /// A wheel: a part whose surface turns about its axle.
@@ -130,6 +114,7 @@ struct Settings {
     AirSettings air;
     grid::Tunnel tunnel;
     grid::GridSettings grid;
+    bool cellsFollowFlow = false;  ///< a first flow says where cells are halved
     bool leaveGapsFilled = false;  ///< run although the grid has filled gaps
     double targetYPlus = 0.0;  ///< above 0: the first wall height follows from the wind, grid.firstHeight is not used
     double wakeAlpha_deg = 0.0, wakeBeta_deg = 0.0;  ///< wind along which the refined wake leads

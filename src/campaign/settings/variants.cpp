@@ -125,4 +125,49 @@ void checkVariantName(const std::vector<Variant>& variants, const std::string& w
                                "Give each a name of its own.");
 }
 
+namespace {
+// The list of the kind, and the member by which things of the schedule name one of it.
+std::vector<Variant>& listOf(Settings& s, VariantKind kind) {
+    return kind == VariantKind::Configuration ? s.configurations : s.setUps;
+}
+template <class Item>
+auto& nameIn(Item& item, VariantKind kind) {
+    return kind == VariantKind::Configuration ? item.configuration : item.setUp;
+}
+const char* wordOf(VariantKind kind) {
+    return kind == VariantKind::Configuration ? "configuration" : "set-up";
+}
+}  // namespace
+
+void renameVariant(Settings& s, VariantKind kind, const std::string& from, const std::string& to,
+                   const std::string& where) {
+    Settings next = s;
+    auto& all = listOf(next, kind);
+    variantNamed(all, from, wordOf(kind), where);
+    // The last one is checked: the renamed one goes there for it and back to its place.
+    const auto it = std::find_if(all.begin(), all.end(), [&](const auto& v) { return v.name == from; });
+    it->name = to;
+    std::rotate(it, it + 1, all.end());
+    checkVariantName(all, where);
+    std::rotate(it, all.end() - 1, all.end());
+    const auto rename = [&](auto& items) {
+        for (auto& item : items)
+            if (auto& name = nameIn(item, kind); name == from) name = to;
+    };
+    rename(next.schedule.groups);
+    rename(next.schedule.single);
+    rename(next.schedule.held);
+    s = std::move(next);
+}
+
+void removeVariant(Settings& s, VariantKind kind, const std::string& name, const std::string& where) {
+    auto& all = listOf(s, kind);
+    variantNamed(all, name, wordOf(kind), where);
+    std::erase_if(all, [&](const auto& v) { return v.name == name; });
+    const auto ofIt = [&](const auto& item) { return nameIn(item, kind) == name; };
+    std::erase_if(s.schedule.groups, ofIt);
+    std::erase_if(s.schedule.single, ofIt);
+    std::erase_if(s.schedule.held, ofIt);
+}
+
 }  // namespace cvane::campaign

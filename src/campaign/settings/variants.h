@@ -26,4 +26,13 @@ bool isTunnelSide(const std::string& group);
 /// "base", or is there twice.
 void checkVariantName(const std::vector<Variant>& variants, const std::string& where);
 
+/// Kinds of variants: where they are listed and where the schedule names them.
+enum class VariantKind { Configuration, SetUp };
+
+/// Gives one another name wherever it is named, or takes it out with the groups, single points and held lifts that are
+/// of it alone. Throws InputError: there is none of that name; the new one cannot be taken.
+void renameVariant(Settings& settings, VariantKind kind, const std::string& from, const std::string& to,
+                   const std::string& where);
+void removeVariant(Settings& settings, VariantKind kind, const std::string& name, const std::string& where);
+
 }  // namespace cvane::campaign

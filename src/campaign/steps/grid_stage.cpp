@@ -12,6 +12,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/plan/points.h"
+#include "campaign/steps/first_flow.h"
 #include "campaign/steps/model_stage.h"
 #include "campaign/store/keys.h"
 #include "campaign/store/run_claim.h"
@@ -24,6 +25,7 @@ namespace fs = std::filesystem;
 namespace {
 // Shares of the time: a quarter of the cells, and the file (measured at a million cells).
 constexpr double kCoarseShare = 0.2, kBuilding = 0.95;
+constexpr double kFirstFlow = 0.8;  // where a first flow is asked for
 
 nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
     auto out = nlohmann::json::array();
@@ -174,18 +176,25 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     const bool there = fs::exists(file), withCoarse = !coarseIsDone(c, file.parent_path());
     if (there && !withCoarse) return std::make_shared<const grid::Grid>(readGrid(file));
     const shape::Surface model = modelForGrid(c);
-    const auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
+    auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
     if (withCoarse) {
         makeCoarseGrids(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
             return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing));
         });
         if (there) return std::make_shared<const grid::Grid>(readGrid(file));
     }
+    double building = kCoarseShare;
+    if (c.settings.cellsFollowFlow) {
+        settings.marks = std::make_shared<const grid::Marks>(
+            marksByFlow(c, settings, file.parent_path() / "first", [&](double f, std::string_view doing) {
+                return progress(kCoarseShare + (kFirstFlow - kCoarseShare) * f, doing);
+            }));
+        building = kFirstFlow;
+    }
     const auto t0 = std::chrono::steady_clock::now();
-    auto g = std::make_shared<grid::Grid>(
-        grid::build(model, c.settings.tunnel, settings, [&](double f, std::string_view doing) {
-            return progress(kCoarseShare + (kBuilding - kCoarseShare) * f, doing);
-        }));
+    auto g = std::make_shared<grid::Grid>(grid::build(
+        model, c.settings.tunnel, settings,
+        [&](double f, std::string_view doing) { return progress(building + (kBuilding - building) * f, doing); }));
     base::report(progress, kBuilding, "writing the grid");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
     const auto q = grid::qualityOf(*g, grid::geometryOf(*g));

@@ -1,5 +1,7 @@
 #include "campaign/steps/reports.h"
 
+#include <algorithm>
+
 #include "base/errors.h"
 #include "base/text.h"
 #include "campaign/settings/fields.h"
@@ -56,6 +58,27 @@ std::vector<PointReport> reportsOf(const Campaign& base, MeasureBook& book) {
         return true;
     });
     return out;
+}
+
+std::optional<double> secondsForeseen(const std::vector<PointReport>& reports) {
+    const auto medianOf = [&](auto&& counts) {
+        std::vector<double> seconds;
+        for (const auto& r : reports)
+            if (isDone(r.state) && r.result && counts(r.point)) seconds.push_back(r.result->seconds);
+        if (seconds.empty()) return 0.0;
+        std::nth_element(seconds.begin(), seconds.begin() + static_cast<std::ptrdiff_t>(seconds.size() / 2),
+                         seconds.end());
+        return seconds[seconds.size() / 2];
+    };
+    const double any = medianOf([](const Point&) { return true; });
+    double total = 0.0;
+    for (const auto& r : reports) {
+        if (isDone(r.state)) continue;
+        const double own = medianOf(
+            [&](const Point& p) { return p.configuration == r.point.configuration && p.setUp == r.point.setUp; });
+        total += own > 0.0 ? own : any;
+    }
+    return total > 0.0 ? std::optional(total) : std::nullopt;
 }
 
 Point pointNamed(const Settings& s, const std::string& name) {

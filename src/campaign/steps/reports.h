@@ -30,6 +30,10 @@ class MeasureBook {
 void forEachReport(const Campaign& campaign, MeasureBook& book, const std::function<bool(PointReport)>& take);
 std::vector<PointReport> reportsOf(const Campaign& campaign, MeasureBook& book);
 
+/// How long the points will take that are not done [s], by the median of those of their configuration and set-up that
+/// are, else of all; empty: none is done, or none is left.
+std::optional<double> secondsForeseen(const std::vector<PointReport>& reports);
+
 /// The point of this name. Throws InputError: there is none.
 Point pointNamed(const Settings& settings, const std::string& name);
 

@@ -15,7 +15,9 @@
 #include "campaign/steps/solve_result.h"
 #include "campaign/steps/solver_words.h"
 #include "campaign/store/run_claim.h"
+#include "campaign/store/stored_grid.h"
 #include "flow/course.h"
+#include "flow/marks.h"
 #include "grid/memory.h"
 
 namespace cvane::campaign {
@@ -137,6 +139,10 @@ class PointSolver {
             }
             if (start) coarse_ = start->result;
         }
+        if (order_.weightsOnly) {
+            writeWeights(start);
+            return;
+        }
         // Rank 0 reads the grid, hands out the pieces and lets it go; it reads it again to write the fields.
         solver_ = std::make_unique<flow::Solver>(pieceOfGrid(order_.grid, ranks_), order_.flowCase, ranks_);
         course_ = begin(start);
@@ -155,6 +161,18 @@ class PointSolver {
     }
 
   private:
+    // Rank 0 alone: the whole flow stands on every rank.
+    void writeWeights(const std::optional<Coarse>& start) const {
+        together(ranks_, [&] {
+            if (!start) return;  // it blew up, or was found again without its flow; who waits says so
+            const auto g = readGrid(order_.coarseGrid);
+            const auto weights =
+                flow::refinementWeights(start->cloud, g, grid::geometryOf(g), order_.flowCase.wind.speed);
+            base::replaceFile(folder_ / kWeightsFile, std::string(reinterpret_cast<const char*>(weights.data()),
+                                                                  weights.size() * sizeof(double)));
+        });
+    }
+
     void tell(const nlohmann::json& line) const {
         if (root_) say(line);
     }

@@ -51,6 +51,12 @@ std::string gridKey(const Campaign& c) {
     if (s.targetYPlus > 0.0 || s.tunnel.floor == grid::Floor::Fixed)
         on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule),
                       flow::isTurbulent(s.flow.model)};
+    if (s.cellsFollowFlow) {
+        on["first_flow"] = changedFrom({}, s, {Affects::Flow});
+        for (const auto& w : conditionsOfFirstFlow(s.schedule))
+            on["first_flow_at"].push_back({w.speed, w.alpha_deg + 0.0, w.beta_deg + 0.0});
+        on["first_flow_air"] = {s.air.altitude, s.air.temperatureOffset};
+    }
     // Of discs and porous blocks the grid knows only where they are.
     const auto list = [](const Vec3& v) { return json{v.x(), v.y(), v.z()}; };
     for (const auto& d : s.devices.discs) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});

@@ -86,6 +86,12 @@ LastWords readProgress(const fs::path& folder, PointReport& out) {
 }
 }  // namespace
 
+PointReport progressIn(const fs::path& folder) {
+    PointReport out;
+    readProgress(folder, out);
+    return out;
+}
+
 PointReport reportOf(const Campaign& base, const Point& p, const air::Reference& reference) {
     const Campaign c = base.of(p);
     PointReport out;

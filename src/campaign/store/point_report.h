@@ -27,6 +27,9 @@ struct PointReport {
     double secondsLeft = 0;                  ///< of a running point, as its coefficients calm down
     std::string message;                     ///< why it stopped, or why it is out of date
 };
+/// How far a solver has come by its output alone.
+PointReport progressIn(const std::filesystem::path& runFolder);
+
 /// @param reference  of the point's configuration in its set-up
 PointReport reportOf(const Campaign& campaign, const Point& point, const air::Reference& reference);
 

@@ -31,41 +31,41 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
     const auto relative = [&](const fs::path& p) {
         return p.empty() ? std::string() : fs::relative(p, folder).string();
     };
-    const json j = {
-        {"schema", 2},
-        {"key", o.key},
-        {"case_key", o.caseKey},
-        {"solver", o.solver},
-        {"point",
-         {{"configuration", o.point.configuration},
-          {"set_up", o.point.setUp},
-          {"method", "field"},
-          {"speed_m_s", o.point.condition.speed},
-          {"alpha_deg", o.point.condition.alpha_deg},
-          {"beta_deg", o.point.condition.beta_deg}}},
-        {"grid", relative(o.grid)},
-        {"coarse_grid", relative(o.coarseGrid)},
-        {"coarsest_grid", relative(o.coarsestGrid)},
-        {"neighbour", relative(o.neighbour)},
-        {"tunnel", all["tunnel"]},
-        {"flow", all["flow"]},
-        {"devices", all["devices"]},
-        {"ground_layer_from_m", o.flowCase.groundLayerFrom ? json(*o.flowCase.groundLayerFrom) : json(nullptr)},
-        {"moving", moving},
-        {"wind",
-         {{"speed_m_s", w.speed},
-          {"alpha_deg", w.alpha / base::degree},
-          {"beta_deg", w.beta / base::degree},
-          {"temperature_K", w.air.temperature},
-          {"pressure_Pa", w.air.pressure},
-          {"density_kg_m3", w.air.density},
-          {"viscosity_Pa_s", w.air.viscosity},
-          {"sound_speed_m_s", w.air.soundSpeed}}},
-        {"reference",
-         {{"area_m2", r.area},
-          {"length_m", r.length},
-          {"span_m", r.span},
-          {"moment_centre_m", {r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}}}};
+    json j = {{"schema", 2},
+              {"key", o.key},
+              {"case_key", o.caseKey},
+              {"solver", o.solver},
+              {"point",
+               {{"configuration", o.point.configuration},
+                {"set_up", o.point.setUp},
+                {"method", "field"},
+                {"speed_m_s", o.point.condition.speed},
+                {"alpha_deg", o.point.condition.alpha_deg},
+                {"beta_deg", o.point.condition.beta_deg}}},
+              {"grid", relative(o.grid)},
+              {"coarse_grid", relative(o.coarseGrid)},
+              {"coarsest_grid", relative(o.coarsestGrid)},
+              {"neighbour", relative(o.neighbour)},
+              {"tunnel", all["tunnel"]},
+              {"flow", all["flow"]},
+              {"devices", all["devices"]},
+              {"ground_layer_from_m", o.flowCase.groundLayerFrom ? json(*o.flowCase.groundLayerFrom) : json(nullptr)},
+              {"moving", moving},
+              {"wind",
+               {{"speed_m_s", w.speed},
+                {"alpha_deg", w.alpha / base::degree},
+                {"beta_deg", w.beta / base::degree},
+                {"temperature_K", w.air.temperature},
+                {"pressure_Pa", w.air.pressure},
+                {"density_kg_m3", w.air.density},
+                {"viscosity_Pa_s", w.air.viscosity},
+                {"sound_speed_m_s", w.air.soundSpeed}}},
+              {"reference",
+               {{"area_m2", r.area},
+                {"length_m", r.length},
+                {"span_m", r.span},
+                {"moment_centre_m", {r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}}}};
+    if (o.weightsOnly) j["weights_only"] = true;
     base::replaceJson(folder / "run.json", j);
 }
 
@@ -90,6 +90,7 @@ RunOrder readOrder(const fs::path& folder) {
         o.neighbour = j.at("neighbour").get<std::string>().empty() ? fs::path() : absolute("neighbour");
         o.caseKey = j.value("case_key", "");
         o.solver = j.value("solver", 0);
+        o.weightsOnly = j.value("weights_only", false);
         const json p = j.value("point", json::object());
         o.point.configuration = p.value("configuration", "");
         o.point.setUp = p.value("set_up", "");

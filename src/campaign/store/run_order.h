@@ -15,8 +15,12 @@ struct RunOrder {
     std::filesystem::path coarseGrid;    ///< absolute; empty: none
     std::filesystem::path coarsestGrid;  ///< the same, with still fewer cells
     flow::Case flowCase;
+    /// The flow on the coarse grid alone is wanted, and how much each of its cells would gain by being halved
+    /// (kWeightsFile: a double for each).
+    bool weightsOnly = false;
     std::filesystem::path neighbour;  ///< folder of a settled run to start from; empty: potential flow
 };
+inline constexpr const char* kWeightsFile = "weights.bin";
 void writeOrder(const RunOrder& order, const std::filesystem::path& runFolder);
 /// Throws InputError: it is not there, damaged.
 RunOrder readOrder(const std::filesystem::path& runFolder);

@@ -90,7 +90,8 @@ std::string csvTable(const std::vector<PointReport>& listed) {
 nlohmann::json jsonTable(const std::vector<PointReport>& reports) {
     auto out = nlohmann::json::array();
     for (const auto& r : reports)
-        out.push_back({{"point",
+        out.push_back({{"name", r.point.name()},
+                       {"point",
                         {{"speed_m_s", r.point.condition.speed},
                          {"alpha_deg", r.point.condition.alpha_deg},
                          {"beta_deg", r.point.condition.beta_deg}}},

@@ -158,16 +158,22 @@ class Paper {
         document_.setDefaultFont(QFont("DejaVu Sans", 9));
         document_.setPageSize(QSizeF(pdf_.width(), pdf_.height()));
         document_.setDocumentMargin(margin_ * formatWidth_ / width_);
+        // As one edit: the text would be laid out anew after each word otherwise.
         QTextCursor cursor(&document_);
+        cursor.beginEditBlock();
         cover(cursor);
         for (const auto& b : outline_["blocks"]) block(cursor, b);
+        cursor.endEditBlock();
         // The pages of the headings are known once all is laid out; figures of one width leave them where they are.
-        for (std::size_t i = 0; i < headings_.size(); ++i) {
-            const QRectF at =
-                document_.documentLayout()->blockBoundingRect(document_.findBlock(headings_[i].position()));
-            QTextCursor number = contents_->cellAt(static_cast<int>(i), 1).firstCursorPosition();
-            number.insertText(QString::number(1 + static_cast<int>(at.top() / height_)));
+        std::vector<int> pages;
+        for (const auto& heading : headings_) {
+            const QRectF at = document_.documentLayout()->blockBoundingRect(document_.findBlock(heading.position()));
+            pages.push_back(1 + static_cast<int>(at.top() / height_));
         }
+        cursor.beginEditBlock();
+        for (std::size_t i = 0; i < pages.size(); ++i)
+            contents_->cellAt(static_cast<int>(i), 1).firstCursorPosition().insertText(QString::number(pages[i]));
+        cursor.endEditBlock();
         return draw();
     }
 
