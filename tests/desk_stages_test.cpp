@@ -432,7 +432,9 @@ TEST(Window, WithoutACampaignTakesTypingAndKeysInSilenceOrInWords) {
     });
     closer.start(30);
     for (auto* button : w.findChildren<QPushButton*>())
-        if (button->isEnabled() && !button->text().contains("\u2026")) button->click();
+        // Demos open campaigns.
+        if (button->isEnabled() && !button->text().contains("\u2026") && !button->objectName().startsWith("demo-"))
+            button->click();
     QTest::keyClick(find<QTableView>(w, "pointBoard"), Qt::Key_Return);
     QTest::keyClick(&w, Qt::Key_F5);
     EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("no campaign"))

@@ -19,6 +19,7 @@
 #include "desk/look.h"
 #include "desk/stages/flow/view_panel.h"
 #include "desk/stages/report_stage.h"
+#include "desk/start/user_settings.h"
 #include "desk_helpers.h"
 
 using namespace cvane;
@@ -437,6 +438,7 @@ TEST(Window, IsNeverHeldForLongerThanATenthOfASecond) {
 int main(int argc, char** argv) {
     ::testing::InitGoogleTest(&argc, argv);
     desk::Canvas::chooseFormat();
+    desk::UserSettings::turnOff();
     test::TimedApplication app(argc, argv);
     desk::applyLook(app);
     return RUN_ALL_TESTS();

@@ -25,16 +25,27 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
     legend->setBrush(QColor(255, 253, 248, 220));
     legend->setBorderPen(QPen(look::line));
     legend->setFont(font());
-    connect(this, &QCustomPlot::mouseDoubleClick, this, [this] { finish(yAxis->rangeReversed()); });
+    connect(this, &QCustomPlot::mouseDoubleClick, this, [this] {
+        byHand_ = false;
+        finish(yAxis->rangeReversed());
+    });
+    connect(this, &QCustomPlot::mouseWheel, this, [this] { byHand_ = true; });
+    connect(this, &QCustomPlot::mousePress, this, [this] { pressedX_ = xAxis->range(), pressedY_ = yAxis->range(); });
+    connect(this, &QCustomPlot::mouseRelease, this, [this] {
+        if (xAxis->range() != pressedX_ || yAxis->range() != pressedY_) byHand_ = true;
+    });
 }
 
 void Plot::begin(const QString& x, const QString& y, bool logY) {
     clearPlottables();
     clearItems();
     empty_ = true;
+    const auto scale = logY ? QCPAxis::stLogarithmic : QCPAxis::stLinear;
+    // What was chosen of other axes says nothing of these.
+    if (xAxis->label() != x || yAxis->label() != y || yAxis->scaleType() != scale) byHand_ = false;
     xAxis->setLabel(x);
     yAxis->setLabel(y);
-    yAxis->setScaleType(logY ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    yAxis->setScaleType(scale);
     yAxis->setTicker(logY ? QSharedPointer<QCPAxisTicker>(new QCPAxisTickerLog)
                           : QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
     yAxis->setNumberFormat(logY ? "eb" : "gb");
@@ -87,7 +98,7 @@ void Plot::keepProportions() {
         yAxis->setRange(spanY_.center(), 1.1 * spanY_.size(), Qt::AlignCenter);
         xAxis->setScaleRatio(yAxis, 1.0);
     }
-    replot();
+    redraw();
 }
 
 void Plot::addBars(const QString& name, double width, const std::vector<double>& heights, const QColor& colour) {
@@ -119,12 +130,16 @@ void Plot::finish(bool upsideDown) {
                                                                   : std::max(0.1 * std::abs(span.lower), 1e-3);
         axis->setRange(span.lower - margin, span.upper + margin);
     };
-    frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);
-    frame(yAxis, empty_ ? QCPRange(0.0, 1.0) : spanY_);
+    if (!byHand_) frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);
+    if (!byHand_) frame(yAxis, empty_ ? QCPRange(0.0, 1.0) : spanY_);
     yAxis->setRangeReversed(upsideDown);
     legend->setVisible(plottableCount() > 1);
     placeLegend();
-    replot();
+    redraw();
+}
+
+void Plot::redraw() {
+    if (!viewport().isEmpty()) replot();
 }
 
 void Plot::placeLegend() {

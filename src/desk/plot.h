@@ -24,11 +24,17 @@ class Plot : public QCustomPlot {
     void keepProportions();
     /// Bars of one width side by side from x = 0 on; with a logarithmic axis those of zero are left out.
     void addBars(const QString& name, double width, const std::vector<double>& heights, const QColor& colour);
+    /// Shows all data, unless the user has chosen a part of these axes by wheel or hand: a curve that grows must not
+    /// take it away. A double click shows all again.
     void finish(bool upsideDown = false);
+    /// Draws again, once it has a place to draw in.
+    void redraw();
 
   private:
     void placeLegend();
-    QCPRange spanX_, spanY_;  ///< of the data since begin()
+    bool byHand_ = false;           ///< the user has chosen what is seen
+    QCPRange pressedX_, pressedY_;  ///< as a drag began
+    QCPRange spanX_, spanY_;        ///< of the data since begin()
     bool empty_ = true;
 };
 

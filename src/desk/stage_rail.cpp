@@ -77,12 +77,15 @@ void StageRail::refresh() {
     static const QString marks[] = {"\u25cb", "\u25cf", "\u25d1", "\u25b6"};  // open, full, half circle; running
     for (std::size_t i = 0; i < stages_.size(); ++i) {
         const auto state = stages_[i]->state();
+        const QString words[] = {tr("needs you"), tr("ready"), tr("out of date"), tr("at work")};
+        const QString& word = words[static_cast<int>(state)];
+        const QString figure = stages_[i]->keyFigure();
+        const QString below = figure.isEmpty() ? word : figure;
         buttons_[i]->setText(QString("%1  %2 %3\n     %4")
                                  .arg(keyOf(i))
-                                 .arg(stages_[i]->title(), marks[static_cast<int>(state)], stages_[i]->keyFigure()));
-        static const char* words[] = {"needs you", "ready", "out of date", "at work"};
-        buttons_[i]->setToolTip(
-            QString("%1: %2 (key %3)").arg(stages_[i]->title(), words[static_cast<int>(state)]).arg(keyOf(i)));
+                                 .arg(stages_[i]->title(), marks[static_cast<int>(state)], below));
+        buttons_[i]->setToolTip(tr("%1: %2 (key %3)").arg(stages_[i]->title(), word).arg(keyOf(i)));
+        buttons_[i]->setAccessibleName(tr("%1, %2").arg(stages_[i]->title(), word));
     }
 }
 

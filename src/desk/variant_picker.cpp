@@ -90,7 +90,10 @@ void VariantPicker::remove(List list, const std::string& name, const QString& in
         return;
     }
     auto next = document_.base().settings;
-    std::erase_if(next.*list, [&](const auto& v) { return v.name == name; });
+    campaign::removeVariant(next,
+                            list == &campaign::Settings::configurations ? campaign::VariantKind::Configuration
+                                                                        : campaign::VariantKind::SetUp,
+                            name, "");
     document_.changeBase(intent, next);
 }
 

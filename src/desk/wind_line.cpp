@@ -1,6 +1,5 @@
 #include "desk/wind_line.h"
 
-#include <QHBoxLayout>
 #include <QLineEdit>
 #include <algorithm>
 #include <cmath>
@@ -8,6 +7,7 @@
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
+#include "desk/wrap_layout.h"
 
 namespace cvane::desk {
 namespace {
@@ -38,26 +38,17 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     mach_ = field("windMach", 1e-5, 0.88, 4, "", "Mach number");
     q_ = new QLabel;
     q_->setObjectName("windQ");
-    auto* row = new QHBoxLayout(this);
+    auto* row = new WrapLayout(5, this);
     row->setContentsMargins(12, 5, 12, 5);
-    row->setSpacing(5);
-    const auto word = [&](const char* text) { row->addWidget(new QLabel(text)); };
-    word("Air at");
-    row->addWidget(speed_);
-    word(", alpha");
-    row->addWidget(alpha_);
-    word(", beta");
-    row->addWidget(beta_);
-    word(", at");
-    row->addWidget(altitude_);
-    word("standard +");
-    row->addWidget(offset_);
-    word("\u2192 Re");
-    row->addWidget(reynolds_);
-    word(", Mach");
-    row->addWidget(mach_);
+    const auto word = [](const char* text) { return new QLabel(text); };
+    row->addTogether({word("Air at"), speed_});
+    row->addTogether({word(", alpha"), alpha_});
+    row->addTogether({word(", beta"), beta_});
+    row->addTogether({word(", at"), altitude_});
+    row->addTogether({word("standard +"), offset_});
+    row->addTogether({word("\u2192 Re"), reynolds_});
+    row->addTogether({word(", Mach"), mach_});
     row->addWidget(q_);
-    row->addStretch(1);
     connect(speed_, &QDoubleSpinBox::valueChanged, this, [this](double v) {
         if (!showing_) typedSpeed(v * base::unitNamed(base::speedUnits(), document_.settings().units.speed).inSI);
     });

@@ -3,12 +3,8 @@
 #include <QAction>
 #include <QApplication>
 #include <QClipboard>
-#include <QComboBox>
-#include <QDialog>
-#include <QDialogButtonBox>
 #include <QDropEvent>
 #include <QFileDialog>
-#include <QFormLayout>
 #include <QHBoxLayout>
 #include <QMenuBar>
 #include <QMimeData>
@@ -21,9 +17,13 @@
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "desk/clean_dialog.h"
+#include "desk/help/help_window.h"
 #include "desk/point_board.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/stages/stages.h"
+#include "desk/start/new_model_dialog.h"
+#include "desk/start/start_page.h"
+#include "desk/start/user_settings.h"
 #include "desk/variant_picker.h"
 #include "desk/wheel_guard.h"
 #include "desk/wind_line.h"
@@ -69,7 +69,14 @@ Window::Window() {
     auto* left = new QVBoxLayout;
     left->setSpacing(0);
     left->addWidget(variants_);
-    left->addWidget(rail_, 1);
+    // Eleven steps are higher than a small window.
+    auto* rail = new QScrollArea;
+    rail->setWidget(rail_);
+    rail->setWidgetResizable(true);
+    rail->setFrameShape(QFrame::NoFrame);
+    rail->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    rail->setFixedWidth(rail_->width());
+    left->addWidget(rail, 1);
     rowLayout->addLayout(left);
     rowLayout->addWidget(down, 1);
     auto* all = new QWidget;
@@ -78,8 +85,17 @@ Window::Window() {
     column->setSpacing(0);
     column->addWidget(new WindLine(document_));
     column->addWidget(row, 1);
-    setCentralWidget(all);
-    message_ = new QLabel(tr("Open a campaign (Ctrl+O), or make one from a surface file (Ctrl+N)."));
+    start_ = new StartPage;
+    connect(start_, &StartPage::wantsModel, this, &Window::newCampaign);
+    connect(start_, &StartPage::wantsSections, this, &Window::newForSections);
+    connect(start_, &StartPage::wantsOpen, this, &Window::openCampaign);
+    connect(start_, &StartPage::opens, &document_, &Document::open);
+    central_ = new QStackedWidget;
+    central_->addWidget(start_);
+    central_->addWidget(all);
+    central_->setCurrentIndex(1);
+    setCentralWidget(central_);
+    message_ = new QLabel(tr("F1 explains the work in its order."));
     message_->setObjectName("message");
     message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     statusBar()->addWidget(message_, 1);
@@ -146,6 +162,9 @@ void Window::makeMenus() {
     work->addAction(tr("Make the &grid"), QKeySequence(Qt::Key_F7), &document_, &Document::makeGrid);
     work->addAction(tr("&Run what is not done"), QKeySequence(Qt::Key_F5), &queue_, &RunQueue::addAllOpen);
     work->addAction(tr("&Stop and keep"), QKeySequence(Qt::SHIFT | Qt::Key_F5), &queue_, &RunQueue::stop);
+    connect(&queue_, &RunQueue::told, this, &Window::say);
+    auto* help = menuBar()->addMenu(tr("&Help"));
+    help->addAction(tr("&Guide, at this step"), QKeySequence::HelpContents, this, &Window::showHelp);
 }
 
 void Window::say(const QString& text) {
@@ -196,6 +215,8 @@ void Window::hearDocument() {
         message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
         message_->setStyleSheet({});
         framed_ = false;
+        central_->setCurrentIndex(1);
+        UserSettings::noteCampaign(QString::fromStdString(document_.base().folder().string()));
         board_->setVisible(document_.base().hasModel());
         rail_->setFolded(!document_.base().hasModel());
         if (!document_.base().hasModel()) goTo("Sections");
@@ -206,6 +227,10 @@ void Window::hearDocument() {
         // The model fills the view once; from then on the camera is the user's.
         middle_->canvas().lookFrom(view::Look::Oblique, document_.measures().bounds);
         framed_ = true;
+        // One that has no picture yet gets one once it has been drawn.
+        constexpr int kOnceDrawn_ms = 3000;
+        if (!QFileInfo::exists(previewFile(QString::fromStdString(document_.base().folder().string()))))
+            QTimer::singleShot(kOnceDrawn_ms, this, &Window::keepPreview);
     });
     document_.when(~Changes(), this, [this] { rail_->refresh(); });
     connect(&document_, &Document::undoneAt, this, qOverload<const QString&>(&Window::goTo));
@@ -240,13 +265,19 @@ bool Window::goTo(const QString& title) {
 }
 
 void Window::openCampaign() {
-    const QString folder = QFileDialog::getExistingDirectory(this, tr("Open a campaign folder"));
-    if (!folder.isEmpty()) document_.open(folder);
+    const QString folder =
+        QFileDialog::getExistingDirectory(this, tr("Open a campaign folder"), UserSettings::folder());
+    if (folder.isEmpty()) return;
+    UserSettings::noteFolder(folder);
+    bring(folder);
 }
 
 void Window::newForSections() {
-    const QString folder = QFileDialog::getSaveFileName(this, tr("Campaign folder"), "sections.cvane");
-    if (!folder.isEmpty()) document_.create(folder, {}, {});
+    const QString folder =
+        QFileDialog::getSaveFileName(this, tr("Campaign folder"), UserSettings::folder() + "/sections.cvane");
+    if (folder.isEmpty()) return;
+    UserSettings::noteFolder(folder);
+    document_.create(folder, {}, {});
 }
 
 void Window::dragEnterEvent(QDragEnterEvent* e) {
@@ -254,34 +285,83 @@ void Window::dragEnterEvent(QDragEnterEvent* e) {
 }
 
 void Window::dropEvent(QDropEvent* e) {
-    // A file of points is a section; a surface file becomes a campaign by its own way, which asks for the unit.
-    for (const QUrl& url : e->mimeData()->urls()) {
-        if (!url.isLocalFile()) continue;
-        goTo("Sections");
-        for (Stage* s : stages_)
-            if (auto* sections = qobject_cast<SectionsStage*>(s)) sections->bring(url.toLocalFile());
+    for (const QUrl& url : e->mimeData()->urls())
+        if (url.isLocalFile()) bring(url.toLocalFile());
+}
+
+void Window::bring(const QString& path) {
+    const QFileInfo info(path);
+    if (info.isDir() || !info.exists()) {
+        document_.open(path);
+        return;
     }
+    if (info.fileName() == "campaign.json") {
+        document_.open(info.absolutePath());
+        return;
+    }
+    if (QStringList{"stl", "obj", "ply"}.contains(info.suffix().toLower())) {
+        newCampaignFrom(path);
+        return;
+    }
+    if (!document_.isOpen()) {
+        emit document_.problem(tr("%1 looks like points of a section. Open a campaign for it first, or make one for "
+                                  "sections.")
+                                   .arg(info.fileName()));
+        return;
+    }
+    goTo("Sections");
+    for (Stage* s : stages_)
+        if (auto* sections = qobject_cast<SectionsStage*>(s)) sections->bring(path);
 }
 
 void Window::newCampaign() {
-    const QString model = QFileDialog::getOpenFileName(this, tr("Surface file"), {},
+    const QString model = QFileDialog::getOpenFileName(this, tr("Surface file"), UserSettings::folder(),
                                                        tr("Surfaces (*.stl *.STL *.obj *.ply);;All files (*)"));
     if (model.isEmpty()) return;
-    QDialog ask(this);
-    ask.setWindowTitle(tr("New campaign"));
-    auto* form = new QFormLayout(&ask);
-    auto* unit = new QComboBox;
-    for (const auto& u : base::lengthUnits()) unit->addItem(QString::fromUtf8(u.symbol.data()));
-    form->addRow(tr("The file's lengths are in"), unit);
-    auto* buttons = new QDialogButtonBox(QDialogButtonBox::Ok | QDialogButtonBox::Cancel);
-    form->addRow(buttons);
-    connect(buttons, &QDialogButtonBox::accepted, &ask, &QDialog::accept);
-    connect(buttons, &QDialogButtonBox::rejected, &ask, &QDialog::reject);
-    if (ask.exec() != QDialog::Accepted) return;
-    const QFileInfo info(model);
-    const QString folder = QFileDialog::getSaveFileName(this, tr("Campaign folder"),
-                                                        info.path() + "/" + info.completeBaseName() + ".cvane");
-    if (!folder.isEmpty()) document_.create(folder, model, unit->currentText());
+    UserSettings::noteFolder(model);
+    newCampaignFrom(model);
+}
+
+void Window::newCampaignFrom(const QString& model) {
+    NewModelDialog ask(model, this);
+    if (ask.exec() == QDialog::Accepted && !ask.folder().isEmpty()) document_.create(ask.folder(), model, ask.unit());
+}
+
+void Window::showHelp() {
+    if (!help_) help_ = new HelpWindow(this);
+    help_->openAt(document_.isOpen() ? stages_[static_cast<std::size_t>(current_)]->title()
+                                     : tr("The work in its order"));
+}
+
+void Window::restorePlace() {
+    if (const auto geometry = UserSettings::windowGeometry(); !geometry.isEmpty()) restoreGeometry(geometry);
+}
+
+// By which the start page shows the campaign again: what the 3D view has last.
+void Window::keepPreview() {
+    if (!document_.isOpen() || !document_.modelReady() || !middle_->canvas().isVisible()) return;
+    constexpr int kWidth = 288, kHeight = 180;
+    const QImage picture = middle_->canvas().picture();
+    if (picture.isNull()) return;
+    picture.scaled(kWidth, kHeight, Qt::KeepAspectRatioByExpanding, Qt::SmoothTransformation)
+        .save(previewFile(QString::fromStdString(document_.base().folder().string())));
+}
+
+// The desk is laid out and its graphics are set up as the window appears, not when the first campaign is opened; unseen
+// until the start page takes its place.
+void Window::showEvent(QShowEvent* e) {
+    QMainWindow::showEvent(e);
+    if (e->spontaneous() || laidOut_) return;
+    laidOut_ = true;
+    QTimer::singleShot(0, this, [this] {
+        if (!document_.isOpen()) central_->setCurrentIndex(0);
+    });
+}
+
+void Window::closeEvent(QCloseEvent* e) {
+    keepPreview();
+    UserSettings::noteWindowGeometry(saveGeometry());
+    QMainWindow::closeEvent(e);
 }
 
 }  // namespace cvane::desk

@@ -10,7 +10,9 @@
 
 namespace cvane::desk {
 
+class HelpWindow;
 class PointBoard;
+class StartPage;
 class VariantPicker;
 
 /// Arranges the parts: wind line above, stage rail left, middle, stage sheet right, point board below.
@@ -26,13 +28,22 @@ class Window : public QMainWindow {
     int stage() const { return current_; }
     Stage& stageAt(int i) { return *stages_[static_cast<std::size_t>(i)]; }
     Middle& middle() { return *middle_; }
+    /// A campaign's folder is opened, a surface file becomes a campaign by its dialog, another file is a section.
+    void bring(const QString& fileOrFolder);
+    /// Size and place as they were when a window was closed last.
+    void restorePlace();
 
   protected:
+    void closeEvent(QCloseEvent* e) override;
+    void showEvent(QShowEvent* e) override;
     void dragEnterEvent(QDragEnterEvent* e) override;
     void dropEvent(QDropEvent* e) override;
 
   private:
     void newCampaign();
+    void newCampaignFrom(const QString& model);
+    void showHelp();
+    void keepPreview();
     void newForSections();
     void openCampaign();
     void cleanUp();
@@ -49,8 +60,11 @@ class Window : public QMainWindow {
     VariantPicker* variants_;
     PointBoard* board_;
     QLabel* message_;
+    QStackedWidget* central_;
+    StartPage* start_;
+    HelpWindow* help_ = nullptr;
     int current_ = 0;
-    bool framed_ = false;
+    bool framed_ = false, laidOut_ = false;
 };
 
 }  // namespace cvane::desk

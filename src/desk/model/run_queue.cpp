@@ -3,15 +3,18 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "desk/start/user_settings.h"
 
 namespace cvane::desk {
 
-RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::cores()) {
+RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(UserSettings::ranks(campaign::cores())) {
     timer_.setInterval(400);
     connect(&timer_, &QTimer::timeout, this, &RunQueue::tick);
     d.when(Change::Campaign, this, [this] {
         // What was waiting was of the campaign before.
         waiting_.clear();
+        holding_.clear();
+        holdJob_.forget();
         wantAll_ = false;
         startJob_.forget();
         run_.reset();
@@ -32,7 +35,13 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(campaign::co
 
 RunQueue::~RunQueue() {
     startJob_.forget();
+    holdJob_.forget();
     pool_.waitForDone();
+}
+
+void RunQueue::setRanks(int n) {
+    ranks_ = n;
+    UserSettings::noteRanks(n);
 }
 
 void RunQueue::add(const std::vector<campaign::Point>& points) {
@@ -61,16 +70,73 @@ void RunQueue::addFurther(const campaign::Point& point, int iterations) {
 }
 
 void RunQueue::enqueue(const std::vector<Waiting>& points) {
-    if (!document_.isOpen() || points.empty()) return;
-    for (const auto& r : document_.remarks())
-        if (r.blocks) {
-            emit document_.problem(QString::fromStdString(r.text));
-            return;
-        }
+    if (points.empty() || !mayStart()) return;
     for (const auto& p : points)
         if (std::none_of(waiting_.begin(), waiting_.end(), [&](const Waiting& w) { return w.point == p.point; }))
             waiting_.push_back(p);
     timer_.start();
+    emit changed();
+}
+
+bool RunQueue::mayStart() const {
+    if (!document_.isOpen()) return false;
+    for (const auto& r : document_.remarks())
+        if (r.blocks) {
+            emit document_.problem(QString::fromStdString(r.text));
+            return false;
+        }
+    return true;
+}
+
+void RunQueue::hold(const std::vector<campaign::HeldLift>& lifts) {
+    if (lifts.empty() || !mayStart()) return;
+    for (const auto& h : lifts)
+        if (std::find(holding_.begin(), holding_.end(), h) == holding_.end()) holding_.push_back(h);
+    timer_.start();
+    emit changed();
+}
+
+void RunQueue::holdNext() {
+    holdJob_.start(
+        [c = document_.base(), book = document_.book(), lift = holding_.front()](const auto&) {
+            std::pair<campaign::HeldStep, QString> out;
+            try {
+                out.first = campaign::holdingOf(c, lift, *book);
+            } catch (const std::exception& e) {
+                out.second = e.what();
+            }
+            return out;
+        },
+        [this](const auto& outcome) { held(outcome.first, outcome.second); });
+}
+
+void RunQueue::held(const campaign::HeldStep& step, const QString& error) {
+    if (holding_.empty()) return;  // let go meanwhile
+    const auto words = QString::fromStdString(campaign::wordsOf(holding_.front()));
+    QString why = error.isEmpty() ? QString::fromStdString(step.why) : error;
+    const bool goesOn = why.isEmpty() && step.kind == campaign::NextTry::Kind::Run;
+    if (goesOn && lastTry_ == step.point)
+        why = tr("the try at %1 has come to no end.").arg(QString::fromStdString(step.point.name()));
+    if (goesOn && tries_ >= campaign::kMostTries) why = tr("not reached in %1 runs.").arg(tries_);
+    if (goesOn && why.isEmpty()) {
+        auto next = document_.base().settings;
+        campaign::noteTry(next, step.point);
+        if (next != document_.base().settings) document_.changeBase(tr("try for a held lift"), next, tr("Schedule"));
+        lastTry_ = step.point;
+        ++tries_;
+        waiting_.push_back({step.point, {}});
+        emit changed();
+        return;
+    }
+    if (!why.isEmpty())
+        emit document_.problem(tr("%1: %2").arg(words, why));
+    else
+        emit told(tr("%1: reached by %2 with %3")
+                      .arg(words, QString::fromStdString(step.point.name()))
+                      .arg(*step.value, 0, 'g', 5));
+    holding_.pop_front();
+    lastTry_.reset();
+    tries_ = 0;
     emit changed();
 }
 
@@ -86,10 +152,18 @@ void RunQueue::addAllOpen() {
     for (const auto& r : document_.reports())
         if (!campaign::isDone(r.state) && r.state != campaign::PointState::Running) open.push_back(r.point);
     if (!open.empty()) add(open);
+    std::vector<campaign::HeldLift> lifts;
+    for (const auto& h : document_.base().settings.schedule.held)
+        if (h.on) lifts.push_back(h);
+    hold(lifts);
 }
 
 void RunQueue::stop() {
     waiting_.clear();
+    holding_.clear();
+    holdJob_.forget();
+    lastTry_.reset();
+    tries_ = 0;
     wantAll_ = false;
     stopWanted_ = startJob_.running();
     document_.cancelGrid();
@@ -134,6 +208,7 @@ void RunQueue::startNext() {
 void RunQueue::started(const Waiting& what, Started outcome) {
     if (!outcome.error.isEmpty()) {
         waiting_.clear();
+        holding_.clear();
         emit document_.problem(outcome.error);
     } else if (outcome.run) {
         gridMadeFor_.reset();
@@ -160,6 +235,7 @@ void RunQueue::tick() {
         emit changed();
     }
     if (!run_ && !waiting_.empty() && !document_.gridRunning() && !startJob_.running()) startNext();
+    if (!run_ && waiting_.empty() && !holding_.empty() && !startJob_.running() && !holdJob_.running()) holdNext();
     document_.refreshReports();
     if (!busy()) timer_.stop();
 }

@@ -5,6 +5,7 @@
 #include <optional>
 
 #include "campaign/launch/point_run.h"
+#include "campaign/steps/hold.h"
 #include "desk/model/document.h"
 
 namespace cvane::desk {
@@ -21,15 +22,17 @@ class RunQueue : public QObject {
     void addAnew(const std::vector<campaign::Point>& points);       ///< each as a new run beside what there is
     void addFurther(const campaign::Point& point, int iterations);  ///< beyond its result
     void save();                                                    ///< the running point writes a checkpoint now
-    void addAllOpen();                                              ///< every point of the schedule that is not done
+    void addAllOpen();  ///< every point of the schedule that is not done, and what held lifts ask for
+    void hold(const std::vector<campaign::HeldLift>& lifts);  ///< points are run until these are reached
     void stop();  ///< the running point writes a checkpoint and ends; the others are taken off
-    bool busy() const { return run_.has_value() || !waiting_.empty() || startJob_.running(); }
+    bool busy() const { return run_.has_value() || !waiting_.empty() || startJob_.running() || !holding_.empty(); }
     int ranks() const { return ranks_; }
-    void setRanks(int n) { ranks_ = n; }
+    void setRanks(int n);  ///< kept for the next window too
     std::optional<campaign::Point> current() const { return run_ ? std::optional(run_->point()) : std::nullopt; }
 
   signals:
     void changed();
+    void told(const QString& sentence);  ///< good news of a held lift
 
   private:
     struct Waiting {
@@ -46,8 +49,14 @@ class RunQueue : public QObject {
     void started(const Waiting& what, Started outcome);
     void enqueue(const std::vector<Waiting>& points);
     void tick();
+    bool mayStart() const;  ///< blocking remarks have been told otherwise
+    void holdNext();
+    void held(const campaign::HeldStep& outcome, const QString& error);
     Document& document_;
     std::deque<Waiting> waiting_;
+    std::deque<campaign::HeldLift> holding_;  ///< the first one is on its way
+    std::optional<campaign::Point> lastTry_;  ///< of that one
+    int tries_ = 0;                           ///< of that one, by this queue
     std::optional<campaign::PointRun> run_;
     std::optional<campaign::Point> gridMadeFor_;  ///< the point for whose sake a grid was made last
     bool wantAll_ = false, stopWanted_ = false;   ///< stopWanted_: of a point that is just being started
@@ -55,6 +64,7 @@ class RunQueue : public QObject {
     QTimer timer_;
     QThreadPool pool_;
     Job<Started> startJob_{*this, pool_};
+    Job<std::pair<campaign::HeldStep, QString>> holdJob_{*this, pool_};
 };
 
 }  // namespace cvane::desk

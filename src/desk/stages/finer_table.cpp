@@ -20,7 +20,7 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     table_->setHorizontalHeaderLabels({tr("what"), tr("from, m"), tr("to, m"), tr("radius, m"), tr("cell, m")});
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     table_->verticalHeader()->hide();
-    table_->setMaximumHeight(110);
+    table_->setFixedHeight(110);
     table_->setToolTip(
         tr("Middle or corner as three numbers. For a part, the last column is how many times its cells are halved."));
     column->addWidget(table_);

@@ -10,6 +10,7 @@
 #include <numeric>
 
 #include "desk/look.h"
+#include "desk/note_room.h"
 #include "desk/scene.h"
 #include "desk/stages/finer_table.h"
 #include "grid/quality.h"
@@ -54,7 +55,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
     summary_ = note();
     summary_->setObjectName("gridSummary");
-    column_->addWidget(summary_);
+    column_->addWidget(roomFor(summary_, 8));
     auto* row = new QHBoxLayout;
     make_ = new QPushButton(tr("Make the grid"));
     make_->setObjectName("makeGrid");
@@ -70,11 +71,17 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
         tr("Lines in the view lead the way that the air takes into the model. Closing sets the width below so that "
            "these openings are closed, too."));
     seal_->hide();
-    column_->addWidget(seal_);
     bar_ = new QProgressBar;
     bar_->setObjectName("gridProgress");
     bar_->hide();
-    column_->addWidget(bar_);
+    // One of them at a time, in a place that is kept for it.
+    auto* place = new QWidget;
+    auto* inPlace = new QVBoxLayout(place);
+    inPlace->setContentsMargins(0, 0, 0, 0);
+    inPlace->addWidget(seal_);
+    inPlace->addWidget(bar_);
+    place->setFixedHeight(seal_->sizeHint().height());
+    column_->addWidget(place);
     auto* size = section(tr("Cells"));
     whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"),
           [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
@@ -85,6 +92,13 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", -1, 6, 1, tr("change the refinement"),
           [](campaign::Settings& s) -> int& { return s.grid.gapLevels; })
         ->setSpecialValueText(tr("as it takes"));
+    choice(
+        size, tr("Cells follow the flow"), "cellsFollowFlow", {tr("no"), tr("by a first flow")},
+        tr("change how cells are chosen"), [](const campaign::Settings& s) { return s.cellsFollowFlow ? 1 : 0; },
+        [](campaign::Settings& s, int i) { s.cellsFollowFlow = i == 1; })
+        ->setToolTip(
+            tr("Flows at the schedule\u2019s outermost angles on half of the cells say where the other half goes. It "
+               "takes about as long as a point, once for all of them."));
     auto* more = foldedGroup(tr("More about the cells"), "moreCells");
     choice(
         more, tr("Gaps without cells"), "leaveGapsFilled", {tr("must be opened"), tr("may stay filled")},
@@ -171,7 +185,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
         showFigures();
         leaks_ = document_.gridCurrent() ? campaign::gridLeaks(document_.campaign()) : std::vector<grid::Leak>{};
         const auto open = std::count_if(leaks_.begin(), leaks_.end(), [](const grid::Leak& l) { return !l.sealed; });
-        seal_->setVisible(open > 0);
+        seal_->setVisible(open > 0 && !document_.gridRunning());
         seal_->setText(tr("Close the leaks (%1)").arg(open));
         if (current_) show();
     };

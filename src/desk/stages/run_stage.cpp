@@ -6,6 +6,7 @@
 #include "campaign/settings/set_field.h"
 #include "campaign/store/monitor.h"
 #include "desk/look.h"
+#include "desk/note_room.h"
 
 namespace cvane::desk {
 
@@ -13,7 +14,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     makeSheet();
     now_ = note();
     now_->setObjectName("runNow");
-    column_->addWidget(now_);
+    column_->addWidget(roomFor(now_, 4));
     auto* row = new QHBoxLayout;
     start_ = new QPushButton(tr("Run what is not done"));
     start_->setObjectName("runAll");
@@ -50,7 +51,7 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         campaign::setField(next, assignment.toStdString());
         change(tr("mend what the preflight found"), next);
     });
-    flight->addRow(preflight_);
+    flight->addRow(roomFor(preflight_, 7));
     study_ = new StudyPanel(d, q);
     showStudy_ = new QCheckBox(tr("Show the study in the plots"));
     showStudy_->setObjectName("showStudy");

@@ -5,9 +5,11 @@
 #include <QLineEdit>
 
 #include "base/errors.h"
+#include "base/time_left.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "desk/look.h"
+#include "desk/stages/points_panel.h"
 
 namespace cvane::desk {
 ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
@@ -24,6 +26,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(
         note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point "
                 "starts from its settled neighbour.")));
+    section(tr("Further points"))->addRow(new PointsPanel(document_));
     auto* flow = section(tr("Flow"));
     choice(
         flow, tr("Model"), "flowModel",
@@ -86,8 +89,17 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     unit(tr("Area"), "unitArea", base::areaUnits(), &campaign::ShownUnits::area);
     column_->addStretch(1);
     document_.when(Change::Points, this, [this] {
-        count_->setText(tr("%n point(s).", nullptr, static_cast<int>(document_.reports().size()))
-                            .replace("(s)", document_.reports().size() == 1 ? "" : "s"));
+        const auto& all = document_.reports();
+        const auto open =
+            std::count_if(all.begin(), all.end(), [](const auto& r) { return !campaign::isDone(r.state); });
+        QString text = all.size() == 1 ? tr("1 point") : tr("%1 points").arg(all.size());
+        text += open == 0 ? tr(", all done.") : tr(", %1 to run").arg(open);
+        if (const auto seconds = campaign::secondsForeseen(all); open > 0)
+            text +=
+                seconds
+                    ? tr(": %1 by those already run.").arg(QString::fromStdString(base::TimeLeft::wordsFor(*seconds)))
+                    : QString(".");
+        count_->setText(text);
         if (current_) show();
     });
 }

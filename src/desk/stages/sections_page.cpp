@@ -7,6 +7,7 @@
 #include "base/units.h"
 #include "desk/look.h"
 #include "desk/stages/sections_stage.h"
+#include "desk/wrap_layout.h"
 
 namespace cvane::desk {
 using base::degree;
@@ -90,7 +91,7 @@ void SectionsStage::makePage() {
     auto* plots = new QWidget;
     auto* plotColumn = new QVBoxLayout(plots);
     plotColumn->setContentsMargins(0, 0, 0, 0);
-    auto* tools = new QHBoxLayout;
+    auto* tools = new WrapLayout(6);
     reynolds_ = new QComboBox;
     reynolds_->setObjectName("viewReynolds");
     angle_ = new QSlider(Qt::Horizontal);
@@ -101,10 +102,10 @@ void SectionsStage::makePage() {
     auto* band = new QCheckBox(tr("Pressures"));
     band->setChecked(true);
     connect(band, &QCheckBox::toggled, picture_, &SectionPicture::setPressures);
-    tools->addWidget(new QLabel(tr("Picture at Re")));
-    tools->addWidget(reynolds_);
-    tools->addWidget(angle_, 1);
-    tools->addWidget(angleWords_);
+    constexpr int kSlider = 150;
+    angle_->setFixedWidth(kSlider);
+    tools->addTogether({new QLabel(tr("Picture at Re")), reynolds_});
+    tools->addTogether({angle_, angleWords_});
     grid_ = new QCheckBox(tr("Grid"));
     grid_->setObjectName("showGrid");
     grid_->setToolTip(tr("Cells that the field is solved on; the wheel leads to the layers, a double click back"));
@@ -134,7 +135,7 @@ void SectionsStage::makePage() {
     });
     for (auto* box : {band, grid_, byHand_}) tools->addWidget(box);
     plotColumn->addLayout(tools);
-    auto* choose = new QHBoxLayout;
+    auto* choose = new WrapLayout(6);
     const char* names[4] = {"leftX", "leftY", "rightX", "rightY"};
     for (int i = 0; i < 4; ++i) {
         axes_[i] = new QComboBox;
@@ -154,17 +155,9 @@ void SectionsStage::makePage() {
     along->setObjectName("arrangeChord");
     along->setToolTip(tr("Pressure, friction and layers at the picture's angle"));
     connect(along, &QPushButton::clicked, this, [this] { arrange(true, {0, 0, 0, 2}); });
-    choose->addWidget(axes_[1]);
-    choose->addWidget(new QLabel(tr("over")));
-    choose->addWidget(axes_[0]);
-    choose->addStretch(1);
-    choose->addWidget(overAngle);
-    choose->addWidget(overLift);
-    choose->addWidget(along);
-    choose->addStretch(1);
-    choose->addWidget(axes_[3]);
-    choose->addWidget(new QLabel(tr("over")));
-    choose->addWidget(axes_[2]);
+    choose->addTogether({axes_[1], new QLabel(tr("over")), axes_[0]});
+    choose->addTogether({overAngle, overLift, along});
+    choose->addTogether({axes_[3], new QLabel(tr("over")), axes_[2]});
     plotColumn->addLayout(choose);
     // One legend for both plots, whose names switch their curves.
     auto* strip = new QScrollArea;
@@ -350,7 +343,7 @@ void SectionsStage::plotPolars() {
         plot->legend->setVisible(alongChord_);
         const bool low = alongChord_ && index(first + 1) == 0;  // where pressures leave room
         plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | (low ? Qt::AlignBottom : Qt::AlignTop));
-        plot->replot();
+        plot->redraw();
     }
     std::size_t missed = 0, known = 0;
     for (const auto& c : work_.curves())

@@ -1,6 +1,7 @@
 // The sheet of the stage Sections: the list, the chosen section, its polars, the field.
 #include <QDoubleSpinBox>
 #include <QFileDialog>
+#include <QGridLayout>
 #include <QHeaderView>
 #include <QSpinBox>
 
@@ -223,14 +224,13 @@ void SectionsStage::makePolars() {
     readings_->horizontalHeader()->setStretchLastSection(true);
     readings_->verticalHeader()->hide();
     column_->addWidget(readings_);
-    auto* out = new QHBoxLayout;
+    auto* out = new QGridLayout;
     const auto button = [&](const QString& words, const char* name, const QString& help,
                             void (SectionsStage::*does)()) {
         auto* b = new QPushButton(words);
         b->setObjectName(name);
         b->setToolTip(help);
-        b->setMinimumWidth(20);
-        out->addWidget(b);
+        out->addWidget(b, out->count() / 2, out->count() % 2);
         connect(b, &QPushButton::clicked, this, does);
     };
     button(tr("Copy"), "copySections", tr("All points, for a spreadsheet"), &SectionsStage::copyTable);
