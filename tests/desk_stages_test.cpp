@@ -244,7 +244,7 @@ TEST(RunStage, PreflightMendsByAClickThatCanBeUndone) {
     Opened o;
     o.window.goTo("Run");
     const int before = settings(o).grid.cellBudget;
-    emit find<QLabel>(o.window, "preflight")->linkActivated("grid.cell_budget=230000");
+    emit find<QLabel>(o.window, "preflight")->linkActivated("set:grid.cell_budget=230000");
     EXPECT_EQ(settings(o).grid.cellBudget, 230000);
     o.window.document().undoStack().undo();
     EXPECT_EQ(settings(o).grid.cellBudget, before);

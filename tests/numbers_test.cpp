@@ -115,6 +115,21 @@ TEST(Quantities, AreTheSameForceInAllAxes) {
     EXPECT_THROW(readout::resultQuantity("CQ"), base::InputError);
 }
 
+TEST(Quantities, OfDevicesAddUpAndSayWhereThereAreNone) {
+    auto r = resultOf(Vec3(3, 0, 0), Vec3::Zero(), 0.0);
+    std::string why = readout::resultQuantity("mass_flow").of(r, std::nullopt).why;
+    EXPECT_TRUE(why.find("no porous block") != std::string::npos) << why;
+    EXPECT_FALSE(readout::resultQuantity("disc_efficiency").of(r, std::nullopt).value);
+    r.blocks = {{"left", 2.0, 100.0}, {"right", 1.0, 40.0}};
+    EXPECT_NEAR(valueOf("mass_flow", r), 3.0, 1e-12);
+    EXPECT_NEAR(valueOf("pressure_drop", r), 80.0, 1e-12);
+    // An ideal disc at twice the stream's speed gives half of its power to the craft.
+    const double V = r.wind.speed;
+    r.discs = {{"fan", 5.0, 2.0 * V, 10.0 * V, 0.0, 0.0}};
+    EXPECT_NEAR(valueOf("disc_thrust", r), 5.0, 1e-12);
+    EXPECT_NEAR(valueOf("disc_efficiency", r), 0.5, 1e-12);
+}
+
 TEST(Quantities, FollowAnotherMomentCentreAsIfRunWithIt) {
     const Vec3 F(3, -2, 7), M(0.4, 1.1, -0.6), other(1.0, 0.2, -0.4);
     const auto r = resultOf(F, M, 5.0);
@@ -161,6 +176,7 @@ TEST(Slopes, FindTheNeutralPointOfAWing) {
     EXPECT_NEAR(find("alpha_0"), -1.5, 1e-12);
     EXPECT_NEAR(find("Cm_0"), -0.04, 1e-12);
     EXPECT_NEAR(find("neutral_point_x"), 0.45, 1e-12);
+    EXPECT_NEAR(find("static_margin"), (0.45 - 0.3) / 0.5, 1e-12);
     polar[1].wind.speed = 12.0;
     EXPECT_THROW(readout::derivatives(polar, true), base::InputError);
     EXPECT_THROW(readout::derivatives({polar[0]}, true), base::InputError);

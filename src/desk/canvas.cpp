@@ -26,14 +26,14 @@ void Canvas::chooseFormat() {
 
 Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
     setObjectName("canvas");
+    setAccessibleName(tr("3D view"));
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(320, 220);
     setMouseTracking(true);
     window_->SetMultiSamples(0);  // five times slower without a graphics card
     window_->AddRenderer(renderer_);
-    renderer_->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
+    dress();
     renderer_->GetActiveCamera()->ParallelProjectionOn();
-    around_ = std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), 1.0);
     rest_.setSingleShot(true);
     rest_.setInterval(250);
     connect(&rest_, &QTimer::timeout, this, [this] { setMoving(false); });
@@ -41,6 +41,24 @@ Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
 }
 
 Canvas::~Canvas() = default;
+
+void Canvas::dress() {
+    for (int i = 0; i < panes(); ++i)
+        pane(i)->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
+    around_.reset();
+    around_ = std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), 1.0, look::isDark());
+    update();
+}
+
+void Canvas::pointAt(const Vec3& place) {
+    own_.remove("place");
+    own_.keep("place", {}, [&] { return scene::handlesActor({place}); });
+    pointing_ = true;
+    auto c = camera();
+    c.eye += place - c.focus;
+    c.focus = place;
+    setCamera(c);
+}
 
 void Canvas::initializeGL() {
     view::drawInCurrentContext(*window_.Get());

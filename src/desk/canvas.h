@@ -33,6 +33,10 @@ class Canvas : public QOpenGLWidget {
     static void chooseFormat();
     vtkRenderer* renderer() { return renderer_; }
     void refresh() { update(); }
+    /// Takes the colours of the theme that is on. What stands around the model has to be set again after it.
+    void dress();
+    /// Puts a mark at a place [m] and brings it to the middle of the view; the next click takes the mark away.
+    void pointAt(const Vec3& place);
     /// @param at  what shall fill the view; without it all that is seen
     void lookFrom(view::Look look, const std::optional<Box>& at = {});
     view::Camera camera() const;
@@ -106,7 +110,7 @@ class Canvas : public QOpenGLWidget {
     QTimer rest_;
     int held_ = -1;  ///< the handle that is dragged
     QRubberBand* rubber_ = nullptr;
-    bool placing_ = false, measuring_ = false;
+    bool placing_ = false, measuring_ = false, pointing_ = false;
     std::vector<Vec3> measured_;
 };
 

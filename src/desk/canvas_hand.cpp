@@ -126,6 +126,11 @@ void Canvas::mouseReleaseEvent(QMouseEvent* e) {
     }
     const bool held = held_ >= 0;
     held_ = -1;
+    if (pointing_ && !meant) {
+        pointing_ = false;
+        own_.remove("place");
+        update();
+    }
     if (held || meant || e->button() != Qt::LeftButton) return;
     const auto place = placeUnder(e->pos());
     if (!place) return;

@@ -5,6 +5,7 @@ namespace cvane::desk {
 QScrollArea* roomFor(QLabel* note, int lines) {
     auto* room = new QScrollArea;
     room->setFrameShape(QFrame::NoFrame);
+    room->setAccessibleName(QScrollArea::tr("Note"));
     room->setWidgetResizable(true);
     room->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     room->setFixedHeight(lines * note->fontMetrics().lineSpacing() + 6);

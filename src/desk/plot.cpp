@@ -1,5 +1,6 @@
 #include "desk/plot.h"
 
+#include <QEvent>
 #include <QSplitter>
 #include <algorithm>
 #include <cmath>
@@ -9,8 +10,18 @@
 namespace cvane::desk {
 
 Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
-    setBackground(look::sheet);
     setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    dress();
+    connect(this, &QCustomPlot::mouseDoubleClick, this, &Plot::showAll);
+    connect(this, &QCustomPlot::mouseWheel, this, [this] { byHand_ = true; });
+    connect(this, &QCustomPlot::mousePress, this, [this] { pressedX_ = xAxis->range(), pressedY_ = yAxis->range(); });
+    connect(this, &QCustomPlot::mouseRelease, this, [this] {
+        if (xAxis->range() != pressedX_ || yAxis->range() != pressedY_) byHand_ = true;
+    });
+}
+
+void Plot::dress() {
+    setBackground(look::sheet);
     for (auto* a : {xAxis, yAxis}) {
         a->setBasePen(QPen(look::ink));
         a->setTickPen(QPen(look::ink));
@@ -22,18 +33,19 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
         a->setLabelFont(font());
         a->setTickLabelFont(font());
     }
-    legend->setBrush(QColor(255, 253, 248, 220));
+    QColor ground = look::sheet;
+    ground.setAlpha(220);
+    legend->setBrush(ground);
+    legend->setTextColor(look::ink);
     legend->setBorderPen(QPen(look::line));
     legend->setFont(font());
-    connect(this, &QCustomPlot::mouseDoubleClick, this, [this] {
-        byHand_ = false;
-        finish(yAxis->rangeReversed());
-    });
-    connect(this, &QCustomPlot::mouseWheel, this, [this] { byHand_ = true; });
-    connect(this, &QCustomPlot::mousePress, this, [this] { pressedX_ = xAxis->range(), pressedY_ = yAxis->range(); });
-    connect(this, &QCustomPlot::mouseRelease, this, [this] {
-        if (xAxis->range() != pressedX_ || yAxis->range() != pressedY_) byHand_ = true;
-    });
+}
+
+void Plot::changeEvent(QEvent* e) {
+    QCustomPlot::changeEvent(e);
+    if (e->type() != QEvent::PaletteChange) return;
+    dress();
+    redraw();
 }
 
 void Plot::begin(const QString& x, const QString& y, bool logY) {
@@ -54,7 +66,7 @@ void Plot::begin(const QString& x, const QString& y, bool logY) {
 }
 
 void Plot::add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
-               int style, const std::vector<double>& band) {
+               int style, const std::vector<double>& band, const std::vector<double>& bandX) {
     for (std::size_t i = 0; i < std::min(x.size(), y.size()); ++i) {
         if (!std::isfinite(x[i]) || !std::isfinite(y[i])) continue;
         if (empty_) {
@@ -62,7 +74,9 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
             spanY_ = {y[i], y[i]};
             empty_ = false;
         }
-        spanX_.expand(x[i]);
+        const double across = i < bandX.size() && std::isfinite(bandX[i]) ? bandX[i] : 0.0;
+        spanX_.expand(x[i] - across);
+        spanX_.expand(x[i] + across);
         const double reach = i < band.size() && std::isfinite(band[i]) ? band[i] : 0.0;
         spanY_.expand(y[i] - reach);
         spanY_.expand(y[i] + reach);
@@ -76,13 +90,17 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
     if (style >= 3) c->setLineStyle(QCPCurve::lsNone);
     if (style == 1 || style == 3) c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour, look::sheet, 7));
     if (style == 4) c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(colour, 1.0), Qt::NoBrush, 4));
-    if (!band.empty()) {
+    const auto addBand = [&](const std::vector<double>& of, QCPErrorBars::ErrorType along) {
+        if (of.empty()) return;
         auto* bars = new QCPErrorBars(xAxis, yAxis);
         bars->setDataPlottable(c);
+        bars->setErrorType(along);
         bars->setPen(QPen(colour));
-        bars->setData(QVector<double>(band.begin(), band.end()));
+        bars->setData(QVector<double>(of.begin(), of.end()));
         bars->removeFromLegend();
-    }
+    };
+    addBand(band, QCPErrorBars::etValueError);
+    addBand(bandX, QCPErrorBars::etKeyError);
 }
 
 void Plot::addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
@@ -179,9 +197,41 @@ Middle::Middle(QWidget* parent) : QStackedWidget(parent) {
     lower_ = new Plot;
     upper_->setObjectName("upperPlot");
     lower_->setObjectName("lowerPlot");
+    connect(this, &QStackedWidget::currentChanged, this, &Middle::placeCards);
     split->addWidget(upper_);
     split->addWidget(lower_);
     addWidget(split);
+}
+
+void Middle::addCard(QWidget* card) {
+    card->setParent(this);
+    card->installEventFilter(this);
+    cards_.push_back(card);
+    placeCards();
+}
+
+// One above the other from the lower edge up, the first lowest.
+void Middle::placeCards() {
+    constexpr int kMargin = 14, kWidest = 560;
+    int bottom = height() - kMargin;
+    for (QWidget* card : cards_) {
+        if (card->isHidden()) continue;
+        const int wide = std::min(kWidest, width() - 2 * kMargin),
+                  high = card->hasHeightForWidth() ? card->heightForWidth(wide) : card->sizeHint().height();
+        card->setGeometry((width() - wide) / 2, bottom - high, wide, high);
+        card->raise();
+        bottom -= high + kMargin;
+    }
+}
+
+void Middle::resizeEvent(QResizeEvent* e) {
+    QStackedWidget::resizeEvent(e);
+    placeCards();
+}
+
+bool Middle::eventFilter(QObject* of, QEvent* e) {
+    if (e->type() == QEvent::Show || e->type() == QEvent::Hide || e->type() == QEvent::LayoutRequest) placeCards();
+    return QStackedWidget::eventFilter(of, e);
 }
 
 void Middle::showPlots(bool both) {

@@ -8,15 +8,17 @@
 
 namespace cvane::desk {
 
-/// A plot in the window's look: pan by dragging, zoom by wheel, double click shows everything again.
+/// A plot in the window's look: pan by dragging, zoom by wheel, double click shows everything again; the right button
+/// has what can be done with it.
 class Plot : public QCustomPlot {
     Q_OBJECT
   public:
     explicit Plot(QWidget* parent = nullptr);
     void begin(const QString& x, const QString& y, bool logY = false);
-    /// Style 0 line, 1 points with a line, 2 dashed line, 3 points, 4 small open points.
+    /// Bands stand as bars at the points, of the value and of x. Style 0 line, 1 points with a line, 2 dashed line, 3
+    /// points, 4 small open points.
     void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
-             int style, const std::vector<double>& band = {});
+             int style, const std::vector<double>& band = {}, const std::vector<double>& bandX = {});
     /// Thin strokes between places, parted by places that are not numbers.
     void addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
                     const QColor& colour);
@@ -29,8 +31,17 @@ class Plot : public QCustomPlot {
     void finish(bool upsideDown = false);
     /// Draws again, once it has a place to draw in.
     void redraw();
+    /// Axes by hand, until all is asked for again.
+    void setAxes(const QCPRange& x, const QCPRange& y);
+    void showAll();
+
+  protected:
+    void changeEvent(QEvent* e) override;
+    void contextMenuEvent(QContextMenuEvent* e) override;
 
   private:
+    void askForAxes();
+    void dress();  ///< in the colours of the theme that is on
     void placeLegend();
     bool byHand_ = false;           ///< the user has chosen what is seen
     QCPRange pressedX_, pressedY_;  ///< as a drag began
@@ -48,8 +59,16 @@ class Middle : public QStackedWidget {
     Plot& lower() { return *lower_; }
     void showCanvas() { setCurrentIndex(0); }
     void showPlots(bool both);
+    /// Lays a card over the middle, at its lower edge; nothing moves for it. The middle owns it.
+    void addCard(QWidget* card);
+
+  protected:
+    void resizeEvent(QResizeEvent* e) override;
+    bool eventFilter(QObject* of, QEvent* e) override;
 
   private:
+    void placeCards();
+    std::vector<QWidget*> cards_;
     Canvas* canvas_;
     Plot *upper_, *lower_;
 };

@@ -16,6 +16,7 @@ namespace cvane::desk {
 PointBoard::PointBoard(PointModel& points, RunQueue& q, QWidget* parent)
     : QTableView(parent), document_(points.document()), queue_(q), board_(points) {
     setObjectName("pointBoard");
+    setAccessibleName(tr("Points"));
     setModel(&board_);
     setSelectionMode(ExtendedSelection);
     horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);

@@ -171,7 +171,7 @@ vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<doubl
 }
 
 vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title) {
-    return view::legendOf(low, high, sense, title, view::paperOf(false).ink, 1.0);
+    return view::legendOf(low, high, sense, title, view::paperOf(look::isDark()).ink, 1.0);
 }
 
 }  // namespace cvane::desk::scene

@@ -105,7 +105,7 @@ void SectionPicture::draw(QPainter& p, const QRectF& place) const {
         return path;
     };
     p.setPen(QPen(look::ink, 1.6));
-    p.setBrush(QColor(0xef, 0xe9, 0xdb));
+    p.setBrush(look::body);
     p.drawPath(contour(outline));
     if (preview_) {
         p.setPen(QPen(look::accent, 1.6));

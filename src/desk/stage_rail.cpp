@@ -4,8 +4,6 @@
 #include <QShortcut>
 #include <QVBoxLayout>
 
-#include "desk/look.h"
-
 namespace cvane::desk {
 
 StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(parent), stages_(std::move(stages)) {
@@ -31,11 +29,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         b->setFlat(true);
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
         b->setMinimumHeight(3 * fontMetrics().height());
-        b->setStyleSheet(
-            "QPushButton { border: none; border-left: 4px solid transparent; text-align: left; padding: 2px 8px; "
-            "background: transparent; }"
-            "QPushButton:hover { background: #eee9dd; } QPushButton:focus { border: 1px dotted #8b867a; }"
-            "QPushButton:checked { border-left: 4px solid #c2551c; background: #fffdf8; font-weight: 600; }");
+        b->setProperty("role", "step");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
         auto* key = new QShortcut(QKeySequence(i < 9 ? Qt::Key_1 + i : i == 9 ? Qt::Key_0 : Qt::Key_R), this);
         key->setContext(Qt::WindowShortcut);

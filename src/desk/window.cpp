@@ -1,12 +1,9 @@
 #include "desk/window.h"
 
-#include <QAction>
-#include <QApplication>
-#include <QClipboard>
+#include <QDir>
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
-#include <QMenuBar>
 #include <QMimeData>
 #include <QScrollArea>
 #include <QSplitter>
@@ -17,10 +14,14 @@
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "desk/clean_dialog.h"
+#include "desk/field_names.h"
 #include "desk/help/help_window.h"
+#include "desk/message_line.h"
 #include "desk/point_board.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/stages/stages.h"
+#include "desk/start/card.h"
+#include "desk/start/first_steps.h"
 #include "desk/start/new_model_dialog.h"
 #include "desk/start/start_page.h"
 #include "desk/start/user_settings.h"
@@ -42,8 +43,10 @@ Window::Window() {
         auto* scroll = new QScrollArea;
         scroll->setWidget(s->sheet());
         keepWheelForScrolling(*s->sheet());
+        nameFields(*s->sheet());
         scroll->setWidgetResizable(true);
         scroll->setFrameShape(QFrame::NoFrame);
+        scroll->setFocusPolicy(Qt::NoFocus);  // its fields take the focus and come into view by it
         scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
         sheets_->addWidget(scroll);
     }
@@ -74,6 +77,7 @@ Window::Window() {
     rail->setWidget(rail_);
     rail->setWidgetResizable(true);
     rail->setFrameShape(QFrame::NoFrame);
+    rail->setFocusPolicy(Qt::NoFocus);
     rail->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     rail->setFixedWidth(rail_->width());
     left->addWidget(rail, 1);
@@ -95,81 +99,25 @@ Window::Window() {
     central_->addWidget(all);
     central_->setCurrentIndex(1);
     setCentralWidget(central_);
-    message_ = new QLabel(tr("F1 explains the work in its order."));
-    message_->setObjectName("message");
-    message_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    message_ = new MessageLine;
+    message_->say(tr("F1 explains the work in its order."));
     statusBar()->addWidget(message_, 1);
+    need_ = new Card("needCard");
+    middle_->addCard(need_);
+    auto* first = new Card("firstSteps");
+    middle_->addCard(first);
+    firstSteps_ =
+        new FirstSteps(document_, queue_, *first,
+                       {[this](const QString& stage) { goTo(stage); }, [this] { return saveFirstPicture(); }});
+    firstSteps_->setParent(this);
 
     makeMenus();
     hearDocument();
     goTo("Model");
 }
 
-void Window::makeMenus() {
-    auto* file = menuBar()->addMenu(tr("&Campaign"));
-    file->addAction(tr("&New from a surface file\u2026"), QKeySequence::New, this, &Window::newCampaign);
-    file->addAction(tr("New for &sections\u2026"), this, &Window::newForSections);
-    file->addAction(tr("&Open\u2026"), QKeySequence::Open, this, &Window::openCampaign);
-    file->addSeparator();
-    file->addAction(tr("New &configuration\u2026"), variants_, &VariantPicker::makeConfiguration);
-    file->addAction(tr("New &set-up\u2026"), variants_, &VariantPicker::makeSetUp);
-    file->addAction(tr("Take out this configuration"), variants_, &VariantPicker::removeConfiguration);
-    file->addAction(tr("Take out this set-up"), variants_, &VariantPicker::removeSetUp);
-    file->addSeparator();
-    file->addAction(tr("&Space that runs and grids take\u2026"), this, &Window::cleanUp);
-    file->addSeparator();
-    file->addAction(tr("&Leave"), QKeySequence::Quit, this, &QWidget::close);
-    auto* edit = menuBar()->addMenu(tr("&Edit"));
-    auto* undo = document_.undoStack().createUndoAction(this, tr("Undo:"));
-    undo->setShortcut(QKeySequence::Undo);
-    auto* redo = document_.undoStack().createRedoAction(this, tr("Redo:"));
-    redo->setShortcut(QKeySequence::Redo);
-    edit->addActions({undo, redo});
-    auto* view = menuBar()->addMenu(tr("&View"));
-    const std::pair<QString, view::Look> looks[] = {{tr("From the &front, along the wind"), view::Look::Front},
-                                                    {tr("From &port"), view::Look::Side},
-                                                    {tr("From &above"), view::Look::Above},
-                                                    {tr("&Obliquely"), view::Look::Oblique},
-                                                    {tr("From the &back"), view::Look::Back},
-                                                    {tr("From &starboard"), view::Look::Starboard},
-                                                    {tr("From be&low"), view::Look::Below}};
-    int key = Qt::Key_1;
-    for (const auto& [name, look] : looks)
-        view->addAction(name, QKeySequence(Qt::ALT | static_cast<Qt::Key>(key++)), this, [this, l = look] {
-            middle_->canvas().lookFrom(
-                l, document_.modelReady() ? std::optional(document_.measures().bounds) : std::nullopt);
-        });
-    view->addAction(tr("Fi&t what is drawn"), QKeySequence(Qt::ALT | Qt::Key_0), this,
-                    [this] { middle_->canvas().fit(); });
-    auto* perspective = view->addAction(tr("&Perspective"), QKeySequence(Qt::ALT | Qt::Key_P), this,
-                                        [this](bool on) { middle_->canvas().setPerspective(on); });
-    perspective->setCheckable(true);
-    view->addAction(tr("&Measure between two places"), QKeySequence(Qt::CTRL | Qt::Key_M), this, [this] {
-        middle_->showCanvas();
-        middle_->canvas().measure();
-        say(tr("Click two places on what is drawn; Esc gives it up."));
-    });
-    view->addAction(tr("&Copy the picture"), QKeySequence(Qt::CTRL | Qt::SHIFT | Qt::Key_C), this, [this] {
-        QApplication::clipboard()->setImage(middle_->canvas().picture());
-        say(tr("The picture is on the clipboard."));
-    });
-    view->addSeparator();
-    auto* board = view->addAction(tr("Point &board"), QKeySequence(Qt::Key_F6), this,
-                                  [this](bool on) { board_->setVisible(on); });
-    board->setCheckable(true);
-    board->setChecked(true);
-    auto* work = menuBar()->addMenu(tr("&Work"));
-    work->addAction(tr("Make the &grid"), QKeySequence(Qt::Key_F7), &document_, &Document::makeGrid);
-    work->addAction(tr("&Run what is not done"), QKeySequence(Qt::Key_F5), &queue_, &RunQueue::addAllOpen);
-    work->addAction(tr("&Stop and keep"), QKeySequence(Qt::SHIFT | Qt::Key_F5), &queue_, &RunQueue::stop);
-    connect(&queue_, &RunQueue::told, this, &Window::say);
-    auto* help = menuBar()->addMenu(tr("&Help"));
-    help->addAction(tr("&Guide, at this step"), QKeySequence::HelpContents, this, &Window::showHelp);
-}
-
 void Window::say(const QString& text) {
-    message_->setText(text);
-    message_->setStyleSheet({});
+    message_->say(text);
 }
 
 void Window::showSurroundings() {
@@ -204,16 +152,10 @@ void Window::hearDocument() {
                 .arg(d.z(), 0, 'g', 4));
     });
     connect(rail_, &StageRail::chosen, this, qOverload<int>(&Window::goTo));
-    connect(&document_, &Document::problem, this, [this](const QString& s) {
-        message_->setText("\u26a0 " + s);
-        message_->setStyleSheet("color: #a33c0d; font-weight: 600;");
-    });
+    connect(&document_, &Document::problem, this, [this](const QString& s) { message_->warn(s); });
     document_.when(Change::Campaign, this, [this] {
         setWindowTitle(QString::fromStdString(document_.settings().name) + " \u2014 Crisp Vane");
-        message_->setText(
-            tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().filename().string())));
-        message_->setToolTip(QString::fromStdString(document_.campaign().folder().string()));
-        message_->setStyleSheet({});
+        message_->say(tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().string())));
         framed_ = false;
         central_->setCurrentIndex(1);
         UserSettings::noteCampaign(QString::fromStdString(document_.base().folder().string()));
@@ -223,16 +165,30 @@ void Window::hearDocument() {
     });
     document_.when(Change::Model, this, [this] {
         stages_[static_cast<std::size_t>(current_)]->show();
-        if (framed_ || !document_.modelReady()) return;
-        // The model fills the view once; from then on the camera is the user's.
+        if (!document_.modelReady()) return;
+        // The model fills the view once; from then on the camera is the user's, unless another unit has put it out of
+        // sight.
+        constexpr double kOtherUnit = 3.0;
+        const double size = document_.measures().bounds.size().norm();
+        if (framed_ && size < kOtherUnit * framedSize_ && framedSize_ < kOtherUnit * size) return;
         middle_->canvas().lookFrom(view::Look::Oblique, document_.measures().bounds);
         framed_ = true;
+        framedSize_ = size;
         // One that has no picture yet gets one once it has been drawn.
         constexpr int kOnceDrawn_ms = 3000;
         if (!QFileInfo::exists(previewFile(QString::fromStdString(document_.base().folder().string()))))
             QTimer::singleShot(kOnceDrawn_ms, this, &Window::keepPreview);
     });
-    document_.when(~Changes(), this, [this] { rail_->refresh(); });
+    document_.when(~Changes(), this, [this] {
+        rail_->refresh();
+        showNeed();
+    });
+    connect(&document_, &Document::stageWanted, this, qOverload<const QString&>(&Window::goTo));
+    connect(&document_, &Document::placeWanted, this, [this](const Vec3& place) {
+        goTo("Flow");
+        middle_->canvas().pointAt(place);
+    });
+    connect(&queue_, &RunQueue::changed, this, &Window::showNeed);
     connect(&document_, &Document::undoneAt, this, qOverload<const QString&>(&Window::goTo));
 }
 
@@ -253,6 +209,39 @@ void Window::goTo(int stage) {
     rail_->setCurrent(stage);
     stages_[static_cast<std::size_t>(stage)]->show();
     rail_->refresh();
+    showNeed();
+}
+
+// What the stage lacks, with a button that gets it; not while the first steps say it in their order.
+void Window::showNeed() {
+    const auto need = stages_[static_cast<std::size_t>(current_)]->need();
+    const bool offers = document_.isOpen() && !firstSteps_->leading() && !queue_.busy() && need != Stage::Need::Nothing;
+    if (need == Stage::Need::Model)
+        need_->tell({}, tr("This campaign has sections only. A model comes with a campaign of its own."),
+                    {{tr("Bring a surface file\u2026"), [this] { newCampaign(); }, "needModel"}});
+    if (need == Stage::Need::Grid)
+        need_->tell({}, tr("There is no grid of these settings yet."),
+                    {{tr("Make the grid (F7)"), [this] { document_.makeGrid(); }, "needGrid"}});
+    if (need == Stage::Need::Result)
+        need_->tell({}, tr("The selected point has not been run, so there is nothing of it to show."),
+                    {{tr("Run this point"),
+                      [this] {
+                          if (const auto& p = document_.selected()) queue_.add({*p});
+                      },
+                      "needPoint"},
+                     {tr("Run what is not done (F5)"), [this] { queue_.addAllOpen(); }, "needAll"}});
+    need_->setVisible(offers);
+}
+
+QString Window::saveFirstPicture() {
+    const QString folder = QString::fromStdString((document_.base().folder() / "pictures").string());
+    const QString file = folder + "/first-steps.png";
+    if (!QDir().mkpath(folder) || !middle_->canvas().savePicture(file)) {
+        message_->warn(tr("%1 cannot be written. Look whether the disk is full.").arg(file));
+        return {};
+    }
+    say(tr("The picture is %1.").arg(file));
+    return file;
 }
 
 bool Window::goTo(const QString& title) {
@@ -303,6 +292,7 @@ void Window::bring(const QString& path) {
         newCampaignFrom(path);
         return;
     }
+    if (document_.isOpen() && stages_[static_cast<std::size_t>(current_)]->takeTable(path)) return;
     if (!document_.isOpen()) {
         emit document_.problem(tr("%1 looks like points of a section. Open a campaign for it first, or make one for "
                                   "sections.")
@@ -324,7 +314,9 @@ void Window::newCampaign() {
 
 void Window::newCampaignFrom(const QString& model) {
     NewModelDialog ask(model, this);
-    if (ask.exec() == QDialog::Accepted && !ask.folder().isEmpty()) document_.create(ask.folder(), model, ask.unit());
+    if (ask.exec() != QDialog::Accepted || ask.folder().isEmpty()) return;
+    document_.create(ask.folder(), model, ask.unit());
+    if (UserSettings::firstStepsWanted() && document_.isOpen()) firstSteps_->begin();
 }
 
 void Window::showHelp() {

@@ -1,16 +1,19 @@
 #pragma once
-#include <QLabel>
 #include <QMainWindow>
 #include <QStackedWidget>
 #include <memory>
 
+#include "desk/look.h"
 #include "desk/model/document.h"
 #include "desk/model/run_queue.h"
 #include "desk/stage_rail.h"
 
 namespace cvane::desk {
 
+class Card;
+class FirstSteps;
 class HelpWindow;
+class MessageLine;
 class PointBoard;
 class StartPage;
 class VariantPicker;
@@ -51,6 +54,9 @@ class Window : public QMainWindow {
     void hearDocument();
     void say(const QString& text);
     void showSurroundings();
+    void showNeed();
+    void setTheme(Theme theme);
+    QString saveFirstPicture();
     Document document_;
     RunQueue queue_{document_};
     Middle* middle_;
@@ -59,12 +65,15 @@ class Window : public QMainWindow {
     QStackedWidget* sheets_;
     VariantPicker* variants_;
     PointBoard* board_;
-    QLabel* message_;
+    MessageLine* message_;
+    Card* need_;
+    FirstSteps* firstSteps_;
     QStackedWidget* central_;
     StartPage* start_;
     HelpWindow* help_ = nullptr;
     int current_ = 0;
     bool framed_ = false, laidOut_ = false;
+    double framedSize_ = 0;  ///< diagonal of the model as it was framed [m]
 };
 
 }  // namespace cvane::desk

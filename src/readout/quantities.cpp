@@ -115,6 +115,51 @@ Value centreOfPressure(const Result& r, int axis, const Vec3& normal) {
     return {(*at)[axis], momentBand(r, Vec3::UnitY()) / std::max(across, 1e-300), {}};
 }
 
+// What discs and porous blocks read; each of them alone stands in the result.
+void addDevices(std::vector<ResultQuantity>& all) {
+    using enum Measure;
+    const auto add = [&](const char* id, const char* name, Measure m, Of of) { all.push_back({id, name, m, of}); };
+    const auto ofBlocks = [](auto value) {
+        return [value](const Result& r, const auto&) -> Value {
+            if (r.blocks.empty()) return {{}, {}, "there is no porous block"};
+            return {value(r), {}, {}};
+        };
+    };
+    const auto through = [](const Result& r) {
+        double sum = 0.0;
+        for (const auto& b : r.blocks) sum += b.massFlow;
+        return sum;
+    };
+    add("mass_flow", "air through the porous blocks", MassFlow, ofBlocks(through));
+    add("pressure_drop", "pressure drop of the porous blocks, by the air through each", Pressure,
+        ofBlocks([through](const Result& r) {
+            const double all = through(r);
+            double sum = 0.0;
+            for (const auto& b : r.blocks)
+                sum += (all != 0.0 ? b.massFlow / all : 1.0 / static_cast<double>(r.blocks.size())) * b.pressureDrop;
+            return sum;
+        }));
+    const auto ofDiscs = [](auto value) {
+        return [value](const Result& r, const auto&) -> Value {
+            if (r.discs.empty()) return {{}, {}, "there is no disc"};
+            double thrust = 0.0, power = 0.0;
+            for (const auto& d : r.discs) thrust += d.thrust, power += d.power;
+            return value(r, thrust, power);
+        };
+    };
+    add("disc_thrust", "thrust of the discs", Force, ofDiscs([](const Result&, double thrust, double) -> Value {
+            return {thrust, {}, {}};
+        }));
+    add("disc_power", "power that the discs give to the air", Power,
+        ofDiscs([](const Result&, double, double power) -> Value {
+            return {power, {}, {}};
+        }));
+    add("disc_efficiency", "thrust times speed over the power of the discs", Share,
+        ofDiscs([](const Result& r, double thrust, double power) {
+            return ratio(thrust * r.wind.speed, 0.0, power, 0.0, "the discs take no power");
+        }));
+}
+
 std::vector<ResultQuantity> makeQuantities() {
     using enum Measure;
     std::vector<ResultQuantity> all;
@@ -205,6 +250,7 @@ std::vector<ResultQuantity> makeQuantities() {
             if (!r.forceFromOutside) return {{}, {}, "was not found in this run"};
             return {r.total.coefficients.CD + r.outsideCD(), {}, {}};
         });
+    addDevices(all);
     return all;
 }
 }  // namespace

@@ -98,6 +98,8 @@ std::vector<Derivative> derivatives(const std::vector<Result>& results, bool ove
     out.push_back({"Cm_CL", "slope of Cm over CL, below 0 where it is stable", "", moment.slope, moment.slopeError});
     out.push_back({"neutral_point_x", "place about which the moment does not change with lift", "m",
                    ref.momentCentre.x() - ref.length * moment.slope, ref.length * moment.slopeError});
+    out.push_back({"static_margin", "neutral point behind the moment centre, of the reference length", "",
+                   -moment.slope, moment.slopeError});
     return out;
 }
 

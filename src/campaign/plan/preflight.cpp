@@ -18,6 +18,10 @@ namespace cvane::campaign {
 std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     std::vector<Remark> out;
     const Settings& s = c.settings;
+    std::size_t placed = 0;
+    const auto mendedAt = [&](Remark::Place place) {  // those of the lines before
+        for (; placed < out.size(); ++placed) out[placed].place = place;
+    };
     const auto attempt = [&](auto&& what) {
         try {
             what();
@@ -29,6 +33,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
         const auto text = shape::sizeRemark(m.bounds, base::unitNamed(base::lengthUnits(), s.model.unit).inSI);
         if (!text.empty()) out.push_back({false, text});
     });
+    mendedAt(Remark::Place::Model);
     attempt([&] {
         const Box box = grid::tunnelBox(s.tunnel, m.bounds);
         const double b = grid::blockage(box, s.tunnel.halfModel ? 0.5 * m.frontal : m.frontal);
@@ -60,6 +65,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                      "{:.0f} % of the gap under it. Let it begin nearer to the model, or let the ground move.",
                      displacement, 100.0 * displacement / s.tunnel.rideHeight)});
     });
+    mendedAt(Remark::Place::Tunnel);
     attempt([&] {
         if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty())
             out.push_back({true,
@@ -92,12 +98,14 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                                               cells, s.grid.cellBudget, largest->from.x(), largest->from.y(),
                                               largest->from.z())});
     });
+    mendedAt(Remark::Place::Grid);
     attempt([&] {
         if (s.tunnel.cutsModelAt(3) || s.tunnel.cutsModelAt(4) || s.tunnel.cutsModelAt(5))
             out.push_back({false,
                            "A wall of the tunnel cuts the model. Reference area, length and span are those of the "
                            "whole model unless you type them."});
     });
+    mendedAt(Remark::Place::Tunnel);
     attempt([&] {
         const auto r = resolveReference(s.reference, m, s.tunnel.halfModel);
         if (!(r.area > 0.0) || !(r.length > 0.0) || !(r.span > 0.0))
@@ -108,6 +116,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                                               "{:.4g}, planform {:.4g}). Check its unit.",
                                               r.area, m.frontal, m.planform)});
     });
+    mendedAt(Remark::Place::Model);
     // One that is hidden, as in a configuration without wheels, stands still and is no mistake.
     const auto isPart = [&](const std::string& name) {
         return std::any_of(s.model.parts.begin(), s.model.parts.end(), [&](const auto& p) { return p.name == name; });
@@ -133,6 +142,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
             out.push_back(
                 {true, fmt::format("The porous block \"{}\" has corners that make no box. Type two opposite corners.",
                                    b.name)});
+    mendedAt(Remark::Place::Tunnel);
     attempt([&] {
         double fastest = 0.0;
         for (const Condition& p : conditionsOf(s.schedule)) {
@@ -160,6 +170,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                                               "expect errors of the order of {:.0f} %.",
                                               fastest, 50.0 * fastest * fastest)});
     });
+    mendedAt(Remark::Place::Schedule);
     return out;
 }
 

@@ -14,6 +14,8 @@ struct Remark {
         std::string words, assignment;
     };
     std::vector<Mend> mends = {};
+    /// Where it is mended by hand.
+    enum class Place { Model, Tunnel, Grid, Schedule } place = Place::Model;
 };
 
 /// Looks for the usual mistakes: size, blockage, reference values, compressibility, wind through the ground, settings

@@ -3,6 +3,7 @@
 #include <QCoreApplication>
 #include <QDir>
 #include <QFile>
+#include <QImage>
 #include <QScrollBar>
 #include <QTextBlock>
 #include <QTextDocument>
@@ -22,7 +23,6 @@ HelpWindow::HelpWindow(QWidget* parent) : QTextBrowser(parent) {
         QFile file(program.filePath(QString(place) + "/guide.md"));
         if (!file.open(QIODevice::ReadOnly)) continue;
         document()->setBaseUrl(QUrl::fromLocalFile(QFileInfo(file).absolutePath() + "/"));
-        document()->setDefaultStyleSheet("img { max-width: 100%; }");
         setSearchPaths({QFileInfo(file).absolutePath()});
         document()->setDocumentMargin(16);
         document()->setMarkdown(QString::fromUtf8(file.readAll()));
@@ -31,6 +31,13 @@ HelpWindow::HelpWindow(QWidget* parent) : QTextBrowser(parent) {
     }
     if (!found_)
         setPlainText(tr("The guide is not installed beside the program: docs/guide.md of its source holds it."));
+}
+
+QVariant HelpWindow::loadResource(int type, const QUrl& name) {
+    constexpr int kWidest = 680;
+    if (type != QTextDocument::ImageResource) return QTextBrowser::loadResource(type, name);
+    const QImage picture(document()->baseUrl().resolved(name).toLocalFile());
+    return picture.width() > kWidest ? picture.scaledToWidth(kWidest, Qt::SmoothTransformation) : picture;
 }
 
 void HelpWindow::openAt(const QString& heading) {

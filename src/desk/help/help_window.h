@@ -10,6 +10,10 @@ class HelpWindow : public QTextBrowser {
     explicit HelpWindow(QWidget* parent);
     void openAt(const QString& heading);
 
+  protected:
+    /// Pictures are as wide as the window has room for.
+    QVariant loadResource(int type, const QUrl& name) override;
+
   private:
     bool found_ = false;
 };

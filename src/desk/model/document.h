@@ -107,7 +107,9 @@ class Document : public QObject {
     void changed(Changes what);
     void gridProgressed(double fraction, const QString& doing);
     void problem(const QString& sentence);
-    void undoneAt(const QString& place);  ///< a change made on that stage was undone or done again
+    void undoneAt(const QString& place);     ///< a change made on that stage was undone or done again
+    void stageWanted(const QString& title);  ///< the user follows a word of advice to that stage
+    void placeWanted(const Vec3& place);     ///< the user wants to see what is there [m]
 
   private:
     friend class ChangeSettings;

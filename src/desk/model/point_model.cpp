@@ -31,11 +31,11 @@ QString tileWords(const campaign::PointReport& r) {
 QColor tileColour(campaign::PointState s) {
     switch (s) {
         case campaign::PointState::Running:
-            return QColor(0xfb, 0xe6, 0xd6);
+            return look::wash(look::accent);
         case campaign::PointState::Settled:
-            return QColor(0xe3, 0xee, 0xe9);
+            return look::wash(look::calm);
         case campaign::PointState::Diverged:
-            return QColor(0xf3, 0xd8, 0xd2);
+            return look::wash(look::warn);
         default:
             return look::sheet;
     }

@@ -18,8 +18,12 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
     words_ = note();
     words_->setObjectName("balanceWords");
     column_->addWidget(words_);
+    findings_ = new FindingsNote(d, {});
+    findings_->setObjectName("balanceFindings");
+    column_->addWidget(findings_);
     table_ = new QTableWidget;
     table_->setObjectName("balanceTable");
+    table_->setAccessibleName(tr("Balance of the selected point"));
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->verticalHeader()->hide();
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
@@ -37,6 +41,8 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
 
 void BalanceStage::fill() {
     const auto* r = document_.selectedReport();
+    findings_->setVisible(r && r->result);
+    findings_->showAfterflight();
     if (!r || !r->result) {
         table_->setRowCount(0);
         words_->setText(tr("The selected point has no result yet. Run it from the point board."));
@@ -85,7 +91,6 @@ void BalanceStage::fill() {
     if (x.groundDisplacement)
         more += tr("\nThe ground's boundary layer displaces the air by %1 m where the model begins.")
                     .arg(*x.groundDisplacement, 0, 'g', 2);
-    for (const auto& f : x.findings) more += "\n\u26a0 " + QString::fromStdString(f.what);
     if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
     words_->setText(words_->text() + more);
     const QStringList head{tr("part"),
@@ -216,7 +221,7 @@ void BalanceStage::show() {
         if (overAlpha) {
             top.add("CL, " + nameOf(key), s.a, s.CL, colour, 1, s.bandL);
             top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, 2, s.bandM);
-            bottom.add(nameOf(key), s.CD, s.CL, colour, 1);
+            bottom.add(nameOf(key), s.CD, s.CL, colour, 1, s.bandL, s.bandD);
         } else {
             top.add(nameOf(key), s.a, s.CD, colour, 1, s.bandD);
             bottom.add(nameOf(key), s.a, s.drag, colour, 1, s.bandDrag);

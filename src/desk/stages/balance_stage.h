@@ -1,6 +1,7 @@
 #pragma once
 #include <QTableWidget>
 
+#include "desk/stages/findings_note.h"
 #include "desk/stages/stage.h"
 
 namespace cvane::desk {
@@ -15,12 +16,14 @@ class BalanceStage : public Stage {
     bool draws() const override { return false; }
     QString keyFigure() const override;
     State state() const override;
+    Need need() const override { return needOfResult(); }
     void show() override;
 
   private:
     void fill();
     QTableWidget* table_;
     QLabel* words_;
+    FindingsNote* findings_;
 };
 
 }  // namespace cvane::desk

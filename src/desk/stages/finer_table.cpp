@@ -17,6 +17,7 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     column->setContentsMargins(0, 0, 0, 0);
     table_ = new QTableWidget(0, 5);
     table_->setObjectName("finerTable");
+    table_->setAccessibleName(tr("Finer places"));
     table_->setHorizontalHeaderLabels({tr("what"), tr("from, m"), tr("to, m"), tr("radius, m"), tr("cell, m")});
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     table_->verticalHeader()->hide();

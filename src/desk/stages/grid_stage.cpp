@@ -114,7 +114,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
            [](campaign::Settings& s) -> double& { return s.grid.turnAngle_deg; });
     number(more, tr("Edges are kept from"), "sharpAngle", 5, 120, 1, "\u00b0", tr("change which edges are kept"),
            [](campaign::Settings& s) -> double& { return s.grid.sharpAngle_deg; });
-    auto* seal = number(more, tr("Close leaks up to"), "sealWidth", 0, 100, 4, " m", tr("change what counts as a leak"),
+    auto* seal = length(more, tr("Close leaks up to"), "sealWidth", 0, 100, 4, tr("change what counts as a leak"),
                         [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
     seal->setSpecialValueText(tr("3 % of the model"));
     const char* const axes[3] = {"x", "y", "z"};
@@ -132,8 +132,8 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"),
            [](campaign::Settings& s) -> double& { return s.targetYPlus; });
     auto* height =
-        number(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, " m",
-               tr("change the first wall height"), [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
+        length(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, tr("change the first wall height"),
+               [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
     document_.when(Change::Settings, height,
                    [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
     auto* view = section(tr("Look at"));
@@ -239,6 +239,10 @@ QString GridStage::keyFigure() const {
     return document_.grid()          ? tr("%L1 cells").arg(document_.grid()->cells())
            : document_.gridCurrent() ? tr("stored")
                                      : tr("none yet");
+}
+
+Stage::Need GridStage::need() const {
+    return document_.modelReady() && !document_.gridCurrent() && !document_.gridRunning() ? Need::Grid : Need::Nothing;
 }
 
 Stage::State GridStage::state() const {

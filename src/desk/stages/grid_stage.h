@@ -20,6 +20,7 @@ class GridStage : public Stage {
     Group group() const override { return Group::Tunnel; }
     QString keyFigure() const override;
     State state() const override;
+    Need need() const override;
     void show() override;
 
     /// A cut with one value a polygon, and the places of the worst cells.

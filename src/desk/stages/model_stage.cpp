@@ -10,8 +10,11 @@
 #include "base/errors.h"
 #include "base/units.h"
 #include "desk/look.h"
+#include "desk/note_room.h"
 #include "desk/scene.h"
+#include "desk/wrap_layout.h"
 #include "shape/import.h"
+#include "shape/triangle.h"
 
 namespace cvane::desk {
 
@@ -35,15 +38,34 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     parts_ = new QTableWidget(0, 1);
     parts_->setObjectName("parts");
     parts_->setHorizontalHeaderLabels({tr("Part (tick: in the air; double click: rename)")});
+    parts_->setAccessibleName(tr("Parts of the model"));
+    parts_->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    parts_->setToolTip(
+        tr("Click a part here or in the view; with Ctrl or Shift several. A tick counts for all of them."));
     parts_->horizontalHeader()->setStretchLastSection(true);
     parts_->verticalHeader()->hide();
     parts_->setMaximumHeight(150);
     column_->addWidget(parts_);
+    picked_ = note();
+    picked_->setObjectName("pickedParts");
+    column_->addWidget(roomFor(picked_, 2));
+    connect(parts_, &QTableWidget::itemSelectionChanged, this, [this] {
+        if (filling_) return;
+        tellPicked();
+        if (current_) show();
+    });
+    connect(&m.canvas(), &Canvas::clicked, this, [this](const Vec3& place) {
+        if (current_) pickAt(place);
+    });
     connect(parts_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
         if (filling_) return;
         auto s = document_.settings();
         auto& part = s.model.parts[static_cast<std::size_t>(item->row())];
-        part.inTheAir = item->checkState() == Qt::Checked;
+        const bool inTheAir = item->checkState() == Qt::Checked;
+        if (inTheAir != part.inTheAir && item->isSelected())
+            for (const auto& each : parts_->selectedItems())
+                s.model.parts[static_cast<std::size_t>(each->row())].inTheAir = inTheAir;
+        part.inTheAir = inTheAir;
         const auto name = item->text().trimmed().toStdString();
         try {
             if (!name.empty() && name != part.name) campaign::renamePart(s, part.name, name);
@@ -76,11 +98,35 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         });
     }
     turn->addRow(row);
+    auto* places = new WrapLayout(6);
+    const auto put = [&](const QString& words, const char* name, const QString& says,
+                         std::function<void(campaign::Settings&, const Box&)> move) {
+        auto* b = new QPushButton(words);
+        b->setObjectName(name);
+        b->setToolTip(says);
+        places->addWidget(b);
+        connect(b, &QPushButton::clicked, this, [this, words, move] {
+            if (!document_.modelReady()) return;
+            auto s = document_.settings();
+            move(s, document_.measures().bounds);
+            change(words.toLower(), s);
+        });
+    };
+    put(tr("Centre on y = 0"), "centreY", tr("Its plane of symmetry onto that of the tunnel"),
+        [](campaign::Settings& s, const Box& b) { s.model.placement.shift.y() -= 0.5 * (b.low.y() + b.high.y()); });
+    put(tr("Stand on the ground"), "standOnGround", tr("Its lowest point to z = 0, and no ride height above a ground"),
+        [](campaign::Settings& s, const Box& b) {
+            s.model.placement.shift.z() -= b.low.z();
+            s.tunnel.rideHeight = 0.0;
+        });
+    put(tr("Nose to x = 0"), "noseToZero", tr("Its foremost point to x = 0"),
+        [](campaign::Settings& s, const Box& b) { s.model.placement.shift.x() -= b.low.x(); });
+    turn->addRow(places);
     for (int k = 0; k < 3; ++k)
         number(turn, tr("Rotation %1").arg(names[k]), "rotation", -360, 360, 2, "\u00b0", tr("turn the model"),
                [k](campaign::Settings& s) -> double& { return s.model.placement.rotation_deg[k]; });
     for (int k = 0; k < 3; ++k)
-        number(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, " m", tr("shift the model"),
+        length(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, tr("shift the model"),
                [k](campaign::Settings& s) -> double& { return s.model.placement.shift[k]; });
 
     auto* ref = section(tr("Measured against"));
@@ -98,21 +144,22 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         box->setObjectName(name);
         box->setRange(0.0, 1e6);
         box->setDecimals(5);
-        box->setSuffix(" m");
         box->setSpecialValueText(tr("computed"));
         box->setKeyboardTracking(false);
         ref->addRow(label, box);
         document_.when(Change::Settings, box, [this, box, field, computed] {
             auto s = document_.settings();
             const QSignalBlocker quiet(box);
-            box->setValue(field(s).value_or(0.0));
-            box->setSpecialValueText(document_.modelReady() ? tr("computed: %1 m").arg(computed(), 0, 'g', 5)
-                                                            : tr("computed"));
+            box->setSuffix(lengthSuffix());
+            box->setValue(field(s).value_or(0.0) / lengthUnit());
+            box->setSpecialValueText(document_.modelReady()
+                                         ? tr("computed: %1").arg(computed() / lengthUnit(), 0, 'g', 5) + lengthSuffix()
+                                         : tr("computed"));
         });
         connect(box, &QDoubleSpinBox::valueChanged, this, [this, field](double v) {
             if (!document_.isOpen()) return;
             auto s = document_.settings();
-            field(s) = v > 0.0 ? std::optional<double>(v) : std::nullopt;
+            field(s) = v > 0.0 ? std::optional<double>(v * lengthUnit()) : std::nullopt;
             change(tr("change a reference length"), s);
         });
     };
@@ -127,18 +174,18 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         box->setObjectName(QString("momentCentre%1").arg(names[k]));
         box->setRange(-1e5, 1e5);
         box->setDecimals(4);
-        box->setSuffix(" m");
         box->setKeyboardTracking(false);
         ref->addRow(tr("Moment centre %1").arg(names[k]), box);
         document_.when(Change::Settings, box, [this, box, k] {
             const QSignalBlocker quiet(box);
-            if (document_.modelReady()) box->setValue(document_.reference().momentCentre[k]);
+            box->setSuffix(lengthSuffix());
+            if (document_.modelReady()) box->setValue(document_.reference().momentCentre[k] / lengthUnit());
         });
         connect(box, &QDoubleSpinBox::valueChanged, this, [this, k](double v) {
             if (!document_.modelReady()) return;
             auto s = document_.settings();
             Vec3 c = document_.reference().momentCentre;
-            c[k] = v;
+            c[k] = v * lengthUnit();
             s.reference.momentCentre = c;
             change(tr("change the moment centre"), s);
         });
@@ -170,6 +217,7 @@ void ModelStage::fillParts() {
         item->setCheckState(parts[static_cast<std::size_t>(i)].inTheAir ? Qt::Checked : Qt::Unchecked);
     }
     filling_ = false;
+    tellPicked();
     const auto& m = document_.measures();
     const auto unit = base::unitNamed(base::lengthUnits(), document_.settings().units.length);
     const auto area = base::unitNamed(base::areaUnits(), document_.settings().units.area);
@@ -191,11 +239,50 @@ void ModelStage::fillParts() {
     remarks_->setVisible(!remark.empty());
 }
 
+// What is picked, with what the selected point says of it.
+void ModelStage::tellPicked() {
+    QStringList names;
+    double CD = 0.0, CL = 0.0;
+    bool known = false;
+    const auto* r = document_.selectedReport();
+    for (const auto* item : parts_->selectedItems()) {
+        names << item->text();
+        if (!r || !r->result) continue;
+        for (const auto& p : r->result->parts)
+            if (p.name == item->text().toStdString()) {
+                known = true;
+                CD += p.coefficients.CD;
+                CL += p.coefficients.CL;
+            }
+    }
+    QString text = names.join(", ");
+    if (known) text += tr(": CD %1, CL %2 of the selected point").arg(CD, 0, 'f', 4).arg(CL, 0, 'f', 4);
+    picked_->setText(text);
+}
+
+void ModelStage::pickAt(const Vec3& place) {
+    if (!document_.modelReady()) return;
+    const auto& s = document_.placed();
+    double nearest = 1e300;
+    int part = -1;
+    for (std::size_t f = 0; f < s.facets.size(); ++f) {
+        const Vec3 on = shape::closestPointOnTriangle(place, s.corner(f, 0), s.corner(f, 1), s.corner(f, 2));
+        if (const double d = (on - place).squaredNorm(); d < nearest) nearest = d, part = s.partOf[f];
+    }
+    if (part < 0) return;
+    parts_->setCurrentCell(part, 0);
+    parts_->scrollToItem(parts_->item(part, 0));
+}
+
 QString ModelStage::keyFigure() const {
     return document_.modelReady() ? tr("%1 facets, %2 m")
                                         .arg(document_.placed().facets.size())
                                         .arg(document_.measures().bounds.size().x(), 0, 'g', 3)
                                   : tr("open or import");
+}
+
+Stage::Need ModelStage::need() const {
+    return document_.isOpen() && !document_.base().hasModel() ? Need::Model : Need::Nothing;
 }
 
 Stage::State ModelStage::state() const {
@@ -212,11 +299,20 @@ void ModelStage::show() {
     static const QColor colours[] = {QColor(0xd8, 0xcf, 0xba), QColor(0x9d, 0xb8, 0xb5), QColor(0xd3, 0xa9, 0x84),
                                      QColor(0xb5, 0xae, 0xc9), QColor(0xb9, 0xc4, 0x96)};
     const auto& s = document_.placed();
-    for (std::size_t p = 0; p < s.parts.size(); ++p)
-        scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()), [&] {
-            return scene::surfaceActor(s, static_cast<int>(p), s.parts[p].inTheAir ? colours[p % 5] : look::faint,
-                                       s.parts[p].inTheAir ? 1.0 : 0.15);
-        });
+    for (std::size_t p = 0; p < s.parts.size(); ++p) {
+        const auto* item = parts_->item(static_cast<int>(p), 0);
+        const bool picked = item && item->isSelected();
+        scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()) + (picked ? "+" : ""),
+                    [&] {
+                        return scene::surfaceActor(s, static_cast<int>(p),
+                                                   picked                ? look::accent
+                                                   : s.parts[p].inTheAir ? colours[p % 5]
+                                                                         : look::faint,
+                                                   s.parts[p].inTheAir ? 1.0
+                                                   : picked            ? 0.4
+                                                                       : 0.15);
+                    });
+    }
     if (document_.health()) {
         const Mat3 R = shape::rotationMatrix(document_.settings().model.placement.rotation_deg);
         int number = 0;

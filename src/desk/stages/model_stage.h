@@ -14,12 +14,15 @@ class ModelStage : public Stage {
     Group group() const override { return Group::Shape; }
     QString keyFigure() const override;
     State state() const override;
+    Need need() const override;
     void show() override;
 
   private:
     void fillParts();
+    void tellPicked();
+    void pickAt(const Vec3& place);
     QTableWidget* parts_;
-    QLabel *size_, *health_, *remarks_;
+    QLabel *size_, *health_, *remarks_, *picked_;
     bool filling_ = false;
 };
 

@@ -84,12 +84,14 @@ void ReportStage::makePlan() {
     form->addRow(tr("Title"), title_);
     sections_ = new QListWidget;
     sections_->setObjectName("reportSections");
+    sections_->setAccessibleName(tr("Sections of the report"));
     sections_->setDragDropMode(QAbstractItemView::InternalMove);
     sections_->setFixedHeight(8 * sections_->fontMetrics().lineSpacing() + 8);
     sections_->setToolTip(tr("Ticked sections are written, in this order; drag them to another place"));
     form->addRow(sections_);
     text_ = new QPlainTextEdit;
     text_->setObjectName("reportText");
+    text_->setAccessibleName(tr("Text of the section"));
     text_->setPlaceholderText(tr("Words at the head of the chosen section"));
     text_->setFixedHeight(4 * text_->fontMetrics().lineSpacing());
     form->addRow(text_);

@@ -42,16 +42,17 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     how->addRow(tr("Ranks (processes)"), ranks);
     connect(ranks, &QSpinBox::valueChanged, &q, &RunQueue::setRanks);
     auto* flight = section(tr("Preflight"));
-    preflight_ = note();
-    preflight_->setObjectName("preflight");
-    preflight_->setTextFormat(Qt::RichText);
-    preflight_->setTextInteractionFlags(Qt::TextBrowserInteraction);
-    connect(preflight_, &QLabel::linkActivated, this, [this](const QString& assignment) {
+    preflight_ = new FindingsNote(d, [this](const QString& assignment) {
         auto next = document_.settings();
         campaign::setField(next, assignment.toStdString());
         change(tr("mend what the preflight found"), next);
     });
-    flight->addRow(roomFor(preflight_, 7));
+    preflight_->setObjectName("preflight");
+    flight->addRow(roomFor(preflight_, 6));
+    auto* after = section(tr("Afterflight, of the selected point"));
+    afterflight_ = new FindingsNote(d, {});
+    afterflight_->setObjectName("afterflight");
+    after->addRow(roomFor(afterflight_, 5));
     study_ = new StudyPanel(d, q);
     showStudy_ = new QCheckBox(tr("Show the study in the plots"));
     showStudy_->setObjectName("showStudy");
@@ -78,17 +79,8 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
         stop_->setEnabled(queue_.busy());
         showStudy_->setEnabled(study_->hasPlots());
         save_->setEnabled(queue_.current().has_value());
-        QString text;
-        for (const auto& r : document_.remarks()) {
-            text += "<p>" + (r.blocks ? tr("\u2716 Must be mended: ") : tr("\u26a0 Look at: ")) +
-                    QString::fromStdString(r.text).toHtmlEscaped();
-            for (const auto& m : r.mends)
-                text += QString(" <a href=\"%1\">%2</a>")
-                            .arg(QString::fromStdString(m.assignment).toHtmlEscaped(),
-                                 QString::fromStdString(m.words).toHtmlEscaped());
-            text += "</p>";
-        }
-        preflight_->setText(text.isEmpty() ? tr("\u2714 Nothing looks wrong.") : text);
+        preflight_->showPreflight();
+        afterflight_->showAfterflight();
         const auto* r = document_.selectedReport();
         further_->setEnabled(r && r->result &&
                              (campaign::isDone(r->state) || r->state == campaign::PointState::Stopped));
@@ -141,7 +133,7 @@ void RunStage::show() {
     if (const auto* r = document_.selectedReport()) {
         const auto m = campaign::readMonitor(r->folder);
         const auto* it = m.column("iteration");
-        const QColor colours[] = {look::accent, look::calm, QColor(0x7a, 0x5c, 0x8f), QColor(0x8a, 0x7a, 0x1f)};
+        const QColor colours[] = {look::curve(0), look::curve(1), look::curve(3), look::curve(4)};
         if (it && !it->empty()) {
             // By the names that the run gave them: its turbulence model need not be that of the present settings.
             constexpr std::string_view kResidual = "res_";

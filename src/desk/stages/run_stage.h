@@ -4,6 +4,7 @@
 #include <QSpinBox>
 
 #include "desk/model/run_queue.h"
+#include "desk/stages/findings_note.h"
 #include "desk/stages/stage.h"
 #include "desk/stages/study_panel.h"
 
@@ -19,6 +20,7 @@ class RunStage : public Stage {
     bool draws() const override { return false; }
     QString keyFigure() const override;
     State state() const override;
+    Need need() const override { return needOfResult(); }
     void show() override;
 
   private:
@@ -26,7 +28,8 @@ class RunStage : public Stage {
     StudyPanel* study_;
     QCheckBox* showStudy_;
     QPushButton *start_, *stop_, *save_, *further_;
-    QLabel *now_, *preflight_;
+    QLabel* now_;
+    FindingsNote *preflight_, *afterflight_;
 };
 
 }  // namespace cvane::desk

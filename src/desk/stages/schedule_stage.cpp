@@ -35,8 +35,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
         [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
     number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"),
            [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
-    number(flow, tr("Its length (0: auto)"), "turbulenceLength", 0, 100, 4, " m",
-           tr("change the free-stream turbulence"),
+    length(flow, tr("Its length (0: auto)"), "turbulenceLength", 0, 100, 4, tr("change the free-stream turbulence"),
            [](campaign::Settings& s) -> double& { return s.flow.turbulenceLength; });
     choice(
         flow, tr("A quarter of cells first"), "coarseFirst", {tr("yes, for the band"), tr("no")},

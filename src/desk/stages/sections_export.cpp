@@ -2,11 +2,12 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QFileDialog>
-#include <QSvgGenerator>
 
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
+#include "campaign/store/outside_data.h"
+#include "desk/plot_menu.h"
 #include "desk/stages/sections_stage.h"
 #include "report/workbook.h"
 #include "section/outline/coordinates.h"
@@ -67,23 +68,10 @@ void SectionsStage::exportPlots() {
 }
 
 void SectionsStage::savePlots(const QString& file) {
-    const auto svg = [](Plot& plot, const QString& name) {
-        QSvgGenerator paper;
-        paper.setFileName(name);
-        paper.setSize(plot.size());
-        paper.setViewBox(plot.rect());
-        QCPPainter painter;
-        if (!painter.begin(&paper)) return false;
-        painter.setMode(QCPPainter::pmVectorized);
-        plot.toPainter(&painter, plot.width(), plot.height());
-        return painter.end();
-    };
-    const bool drawing = file.endsWith(".svg");
-    const QString end = drawing ? ".svg" : ".pdf", stem = file.endsWith(end) ? file.chopped(4) : file;
+    const QString end = file.endsWith(".svg") ? ".svg" : ".pdf", stem = file.endsWith(end) ? file.chopped(4) : file;
     // A sheet of its own needs its names on it.
     for (Plot* p : {left_, right_}) p->legend->setVisible(p->plottableCount() > 1);
-    const auto save = [&](Plot& plot, const QString& name) { return drawing ? svg(plot, name) : plot.savePdf(name); };
-    const bool left = save(*left_, stem + end), right = save(*right_, stem + "-right" + end);
+    const bool left = savePlot(*left_, stem + end), right = savePlot(*right_, stem + "-right" + end);
     for (Plot* p : {left_, right_}) p->legend->setVisible(false);
     if (!left || !right) emit document_.problem(tr("%1 cannot be written. Choose another place.").arg(file));
 }
@@ -93,17 +81,8 @@ void SectionsStage::addReference() {
         QFileDialog::getOpenFileName(sheet_, tr("Published data"), {}, tr("Tables (*.csv *.txt *.dat)"));
     if (file.isEmpty()) return;
     try {
-        Reference r{QFileInfo(file).completeBaseName(), {}, {}};
-        for (const QString& line : QString::fromStdString(base::readFile(file.toStdString())).split('\n')) {
-            const auto words = QString(line).replace(',', ' ').replace(';', ' ').simplified().split(' ');
-            bool okX = false, okY = false;
-            if (words.size() < 2) continue;
-            const double x = words[0].toDouble(&okX), y = words[1].toDouble(&okY);
-            if (okX && okY) r.x.push_back(x), r.y.push_back(y);
-        }
-        if (r.x.empty())
-            throw base::InputError("holds no rows of two numbers.", QFileInfo(file).fileName().toStdString(),
-                                   "Give x and y in the axes of the left plot.");
+        const auto data = campaign::readOutsideData(file.toStdString());
+        const Reference r{QString::fromStdString(data.name), data.columns[0].values, data.columns[1].values};
         references_.push_back(r);
         plotPolars();
     } catch (const std::exception& problem) {

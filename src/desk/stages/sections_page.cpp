@@ -94,8 +94,10 @@ void SectionsStage::makePage() {
     auto* tools = new WrapLayout(6);
     reynolds_ = new QComboBox;
     reynolds_->setObjectName("viewReynolds");
+    reynolds_->setAccessibleName(tr("Reynolds number of the picture"));
     angle_ = new QSlider(Qt::Horizontal);
     angle_->setObjectName("sectionAngle");
+    angle_->setAccessibleName(tr("Angle of the picture"));
     angle_->setToolTip(tr("Angle of attack of the picture"));
     angleWords_ = new QLabel;
     angleWords_->setMinimumWidth(8 * page_->fontMetrics().averageCharWidth());
@@ -140,6 +142,8 @@ void SectionsStage::makePage() {
     for (int i = 0; i < 4; ++i) {
         axes_[i] = new QComboBox;
         axes_[i]->setObjectName(names[i]);
+        axes_[i]->setAccessibleName(
+            QStringList{tr("Left plot, over"), tr("Left plot"), tr("Right plot, over"), tr("Right plot")}[i]);
         axes_[i]->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
         axes_[i]->setMinimumContentsLength(6);
         connect(axes_[i], &QComboBox::currentIndexChanged, this, &SectionsStage::plotPolars);
@@ -161,6 +165,7 @@ void SectionsStage::makePage() {
     plotColumn->addLayout(choose);
     // One legend for both plots, whose names switch their curves.
     auto* strip = new QScrollArea;
+    strip->setFocusPolicy(Qt::NoFocus);
     strip->setFrameShape(QFrame::NoFrame);
     strip->setWidgetResizable(true);
     strip->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

@@ -15,6 +15,7 @@ void SectionsStage::makeList() {
     auto* row = new QHBoxLayout;
     code_ = new QLineEdit;
     code_->setObjectName("sectionCode");
+    code_->setAccessibleName(tr("Code of a section"));
     code_->setPlaceholderText(tr("4412, 23012, laminar:15,40"));
     code_->setToolTip(tr(
         "Four or five digits, 0012-64, laminar:15,40 (thickness and place of the lowest pressure in per "
@@ -32,6 +33,7 @@ void SectionsStage::makeList() {
     column_->addLayout(row);
     list_ = new QTreeWidget;
     list_->setObjectName("sectionList");
+    list_->setAccessibleName(tr("Sections"));
     list_->setHeaderLabels({tr("Section"), tr("t %"), tr("camber %")});
     list_->setRootIsDecorated(false);
     list_->setIconSize({54, 18});
@@ -214,6 +216,7 @@ void SectionsStage::makePolars() {
     });
     readings_ = new QTableWidget(0, 6);
     readings_->setObjectName("sectionReadings");
+    readings_->setAccessibleName(tr("What the polars say"));
     readings_->setHorizontalHeaderLabels({tr("Re"), tr("slope"), tr("zero"), tr("cl max"), tr("cd min"), tr("cl/cd")});
     readings_->setToolTip(tr("Lift slope per degree, angle of zero lift, greatest lift, least drag, best ratio"));
     readings_->setEditTriggers(QAbstractItemView::NoEditTriggers);

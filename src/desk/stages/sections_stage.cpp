@@ -23,7 +23,7 @@ QIcon smallOutline(const section::Contour& c) {
     QPolygonF shape;
     for (const auto& q : c.points) shape << QPointF(2.0 + 50.0 * q.x(), 9.0 - 50.0 * q.y());
     p.setPen(QPen(look::ink, 1.0));
-    p.setBrush(QColor(0xef, 0xe9, 0xdb));
+    p.setBrush(look::body);
     p.drawPolygon(shape);
     return map;
 }

@@ -8,6 +8,7 @@
 #include <QToolButton>
 
 #include "base/errors.h"
+#include "base/units.h"
 #include "campaign/plan/points.h"
 
 namespace cvane::desk {
@@ -100,6 +101,43 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const cha
     return bound(box, form, label, name, low, high, intent, std::move(field));
 }
 
+double Stage::lengthUnit() const {
+    return base::unitNamed(base::lengthUnits(), document_.settings().units.length).inSI;
+}
+
+QString Stage::lengthSuffix() const {
+    return " " + QString::fromStdString(document_.settings().units.length);
+}
+
+QDoubleSpinBox* Stage::length(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                              int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field) {
+    auto* box = new QDoubleSpinBox;
+    box->setObjectName(name);
+    box->setDecimals(decimals);
+    box->setKeyboardTracking(false);
+    form->addRow(label, box);
+    const auto dress = [this, box, low, high] {
+        const QSignalBlocker quiet(box);
+        box->setRange(low / lengthUnit(), high / lengthUnit());
+        box->setSuffix(lengthSuffix());
+    };
+    dress();
+    document_.when(Change::Settings, box, [this, box, field, dress] {
+        if (const auto* edit = box->findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified()) return;
+        auto s = document_.settings();
+        if (box->suffix() != lengthSuffix()) dress();
+        const QSignalBlocker quiet(box);
+        box->setValue(field(s) / lengthUnit());
+    });
+    connect(box, &QDoubleSpinBox::valueChanged, this, [this, field, intent](double v) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        field(s) = v * lengthUnit();
+        change(intent, s);
+    });
+    return box;
+}
+
 QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step,
                        const QString& intent, std::function<int&(campaign::Settings&)> field) {
     auto* box = new QSpinBox;
@@ -165,6 +203,12 @@ Stage::State Stage::stateOfResult() const {
     return !r || !r->result                              ? State::NeedsYou
            : r->state == campaign::PointState::OutOfDate ? State::OutOfDate
                                                          : State::Ready;
+}
+
+Stage::Need Stage::needOfResult() const {
+    const auto* r = document_.selectedReport();
+    return r && document_.reportsKnown() && !r->result && r->state != campaign::PointState::Running ? Need::Result
+                                                                                                    : Need::Nothing;
 }
 
 double Stage::placeAt(int axis, int percent) const {

@@ -32,6 +32,12 @@ class Stage : public QObject {
     /// pictures of it.
     virtual bool draws() const { return true; }
     virtual void showScene(bool on) { scene_.setShown(on); }
+    /// Takes a table from elsewhere that was dropped, to be shown beside what was computed. @return whether it does
+    /// that
+    virtual bool takeTable(const QString&) { return false; }
+    /// What it lacks before it can show anything; the window says so and offers to get it.
+    enum class Need { Nothing, Model, Grid, Result };
+    virtual Need need() const { return Need::Nothing; }
     bool current() const { return current_; }
 
   protected:
@@ -51,10 +57,18 @@ class Stage : public QObject {
     class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words,
                             const QString& intent, std::function<int(const campaign::Settings&)> get,
                             std::function<void(campaign::Settings&, int)> set);
+    /// Like number(), of a length: shown in the campaign's unit of length, kept in metres. low and high [m]
+    class QDoubleSpinBox* length(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                                 int decimals, const QString& intent,
+                                 std::function<double&(campaign::Settings&)> field);
+    double lengthUnit() const;  ///< [m]
+    QString lengthSuffix() const;
     /// Changes settings, as a step that undo leads back here for.
     void change(const QString& intent, const campaign::Settings& next) { document_.change(intent, next, title()); }
     /// State of a stage that shows the selected point's result.
     State stateOfResult() const;
+    /// Need of a stage that shows the selected point's result.
+    Need needOfResult() const;
     /// Place [m] at so many per cent of the model's extent along an axis.
     double placeAt(int axis, int percent) const;
 

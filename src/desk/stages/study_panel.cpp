@@ -16,6 +16,7 @@ StudyPanel::StudyPanel(Document& d, RunQueue& q)
     auto* row = new QHBoxLayout;
     budgets_ = new QLineEdit;
     budgets_->setObjectName("studyBudgets");
+    budgets_->setAccessibleName(tr("Budgets of the study"));
     budgets_->setToolTip(
         tr("Budgets of cells with commas, two or more. Empty: a quarter, half and all of the grid\u2019s"));
     budgets_->setClearButtonEnabled(true);

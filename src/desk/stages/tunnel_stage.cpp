@@ -22,7 +22,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")},
         tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
         [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
-    number(what, tr("Ride height"), "rideHeight", -100, 100, 4, " m", tr("change the ride height"),
+    length(what, tr("Ride height"), "rideHeight", -100, 100, 4, tr("change the ride height"),
            [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
     choice(
         what, tr("Ground's layer begins"), "groundLayer",

@@ -22,7 +22,7 @@ QPushButton* way(const QString& text, const QString& says, const char* name) {
     auto* button = new QPushButton(text + "\n" + says);
     button->setObjectName(name);
     button->setMinimumHeight(56);
-    button->setStyleSheet("text-align: left; padding: 6px 14px;");
+    button->setProperty("role", "way");
     return button;
 }
 
@@ -126,7 +126,7 @@ void StartPage::fillDemos(QVBoxLayout* column) {
         if (!QDir(from).exists(QString(name) + ".cvane")) continue;
         auto* button = new QPushButton(title + ": " + says);
         button->setObjectName(QString("demo-") + name);
-        button->setStyleSheet("text-align: left; padding: 4px 14px;");
+        button->setProperty("role", "way");
         connect(button, &QPushButton::clicked, this, [this, from, name = QString(name)] {
             // What is computed must not land in the installed one; a copy that is there is gone on with.
             const QDir home(QStandardPaths::writableLocation(QStandardPaths::DocumentsLocation) + "/Crisp Vane");

@@ -48,6 +48,21 @@ void UserSettings::noteWindowGeometry(const QByteArray& geometry) {
     note("window", geometry);
 }
 
+bool UserSettings::firstStepsWanted() {
+    return !off && !valueOf("firstStepsDone", false).toBool();
+}
+void UserSettings::noteFirstSteps() {
+    note("firstStepsDone", true);
+}
+
+Theme UserSettings::theme() {
+    const auto word = valueOf("theme", "system").toString();
+    return word == "dark" ? Theme::Dark : word == "light" ? Theme::Light : Theme::System;
+}
+void UserSettings::noteTheme(Theme theme) {
+    note("theme", theme == Theme::Dark ? "dark" : theme == Theme::Light ? "light" : "system");
+}
+
 int UserSettings::ranks(int otherwise) {
     const int n = valueOf("ranks", otherwise).toInt();
     return n > 0 ? n : otherwise;

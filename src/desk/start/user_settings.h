@@ -3,6 +3,8 @@
 #include <QString>
 #include <QStringList>
 
+#include "desk/look.h"
+
 namespace cvane::desk {
 
 /// What belongs to the user and not to a campaign: kept in the system's place for settings. Tests turn it off, so that
@@ -18,6 +20,13 @@ class UserSettings {
 
     static QByteArray windowGeometry();
     static void noteWindowGeometry(const QByteArray& geometry);
+
+    /// Whether the first steps are still offered by themselves: until they were gone or left once.
+    static bool firstStepsWanted();
+    static void noteFirstSteps();
+
+    static Theme theme();
+    static void noteTheme(Theme theme);
 
     static int ranks(int otherwise);
     static void noteRanks(int ranks);

@@ -17,7 +17,6 @@
 namespace cvane::desk {
 namespace {
 constexpr std::size_t kMost = 6;  ///< points at a time
-constexpr int kStrips = 60;
 
 const char* const kUsual[] = {"CL", "CD", "CY", "Cl", "Cm", "Cn", "L_over_D", "drag", "lift", "drag_area"};
 
@@ -25,11 +24,12 @@ bool isUsual(const std::string& id) {
     return std::any_of(std::begin(kUsual), std::end(kUsual), [&](const char* u) { return id == u; });
 }
 
-QString headOf(const readout::ResultQuantity& q) {
+}  // namespace
+
+QString CompareStage::headOf(const readout::ResultQuantity& q) {
     const auto unit = readout::unitOf(q.measure);
     return QString::fromStdString(unit.empty() ? q.id : q.id + " [" + unit + "]");
 }
-}  // namespace
 
 CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
@@ -60,11 +60,20 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
         x_->setItemData(x_->count() - 1, QString::fromStdString(q.name), Qt::ToolTipRole);
         y_->setItemData(y_->count() - 1, QString::fromStdString(q.name), Qt::ToolTipRole);
     }
+    outside_ = new OutsidePicker(document_, tr("A table with a column for each axis"));
+    outside_->setObjectName("compareOutside");
+    form->addRow(tr("Beside it"), outside_);
+    outsideX_ = box(tr("its x"), "compareOutsideX");
+    outsideY_ = box(tr("its y"), "compareOutsideY");
+    fit_ = new QCheckBox(tr("straight lines through them"));
+    fit_->setObjectName("compareFit");
+    form->addRow({}, fit_);
     all_ = new QCheckBox(tr("every quantity"));
     all_->setObjectName("compareAll");
     form->addRow({}, all_);
     table_ = new QTableWidget;
     table_->setObjectName("compareTable");
+    table_->setAccessibleName(tr("Quantities of the points"));
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->verticalHeader()->hide();
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
@@ -80,7 +89,15 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
     const auto again = [this] {
         if (current_) show();
     };
-    for (auto* b : {plot_, x_, y_}) connect(b, &QComboBox::activated, this, again);
+    for (auto* b : {plot_, outsideX_, outsideY_}) connect(b, &QComboBox::activated, this, again);
+    // Columns are found by their heads anew for other axes.
+    const auto otherAxes = [this, again] {
+        fillColumns();
+        again();
+    };
+    for (auto* b : {x_, y_}) connect(b, &QComboBox::activated, this, otherAxes);
+    connect(outside_, &OutsidePicker::picked, this, otherAxes);
+    connect(fit_, &QCheckBox::clicked, this, again);
     connect(all_, &QCheckBox::clicked, this, again);
     connect(reference_, &QComboBox::activated, this, [this](int at) {
         const auto name = reference_->itemData(at).toString().toStdString();
@@ -92,6 +109,7 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
     document_.when(Change::Selection | Change::Points | Change::Settings, this, again);
     document_.when(Change::Campaign, this, [this] {
         pinned_.reset();
+        outside_->fill();
         loaders_.clear();
         loadings_.clear();
     });
@@ -193,134 +211,6 @@ void CompareStage::fillSettings(const std::vector<Shown>& points) {
                                          : lines.join("\n"));
 }
 
-void CompareStage::arrangeLoaders(const std::vector<Shown>& points) {
-    std::set<std::string> wanted;
-    for (const auto& p : points) wanted.insert(p.point.name());
-    std::erase_if(loaders_, [&](const auto& l) { return !wanted.contains(l.first); });
-    for (const auto& p : points) {
-        auto& l = loaders_[p.point.name()];
-        if (!l) {
-            l = std::make_unique<FieldLoader>(document_, [this, point = p.point] { return document_.reportOf(point); });
-            connect(l.get(), &FieldLoader::changed, this, [this] {
-                if (current_) show();
-            });
-        }
-        l->wanted();
-    }
-}
-
-void CompareStage::plotLoadings(const std::vector<Shown>& points) {
-    arrangeLoaders(points);
-    const int what = plot_->currentIndex();
-    const bool isSum = what == 0, isLift = what == 1;
-    auto &top = middle_.upper(), &bottom = middle_.lower();
-    const QString along = isSum ? "x [m]" : "y [m]", quantity = isSum    ? tr("drag so far / q [m\u00b2]")
-                                                                : isLift ? tr("lift a metre / q [m]")
-                                                                         : tr("drag a metre / q [m]");
-    top.begin(along, quantity);
-    bottom.begin(along, tr("less %1").arg(points.empty() ? tr("the reference") : points[0].name));
-    std::vector<double> referenceX, referenceY;
-    std::size_t colour = 0;
-    for (const auto& p : points) {
-        const auto& l = *loaders_.at(p.point.name());
-        const QColor ink = look::curve(colour++);
-        if (!l.ready()) continue;
-        const auto key = p.point.name() + (isSum ? " x " : " y ") + std::to_string(l.generation());
-        if (!loadings_.contains(key)) {
-            try {
-                loadings_[key] = readout::loadingAlong(*l.fields().grid, *l.fields().geometry, l.fields().wall,
-                                                       l.fields().wind, isSum ? Vec3::UnitX() : Vec3::UnitY(), kStrips);
-            } catch (const base::InputError&) {
-                continue;  // no walls
-            }
-        }
-        const auto& loading = loadings_.at(key);
-        const double q = l.fields().wind.dynamicPressure();
-        const Vec3 way = isLift ? l.fields().wind.liftAxis() : l.fields().wind.dragAxis();
-        std::vector<double> x, y;
-        double sum = 0.0;
-        for (const auto& s : loading.strips) {
-            sum += s.force().dot(way) / q;
-            x.push_back(isSum ? s.to : s.middle());
-            y.push_back(isSum ? sum : s.force().dot(way) / q / (s.to - s.from));
-        }
-        top.add(p.name, x, y, ink, 0);
-        if (referenceX.empty()) {
-            referenceX = x;
-            referenceY = y;
-            continue;
-        }
-        // The reference between its own places; where it has none there is no difference.
-        std::vector<double> dx, dy;
-        for (std::size_t i = 0; i < x.size(); ++i) {
-            const auto after = std::lower_bound(referenceX.begin(), referenceX.end(), x[i]);
-            if (after == referenceX.end() || x[i] < referenceX.front()) continue;
-            const auto k = static_cast<std::size_t>(after - referenceX.begin());
-            const double t = k == 0 ? 0.0 : (x[i] - referenceX[k - 1]) / (referenceX[k] - referenceX[k - 1]);
-            const double at = k == 0 ? referenceY[0] : referenceY[k - 1] + t * (referenceY[k] - referenceY[k - 1]);
-            dx.push_back(x[i]);
-            dy.push_back(y[i] - at);
-        }
-        bottom.add(p.name, dx, dy, ink, 0);
-    }
-    top.finish();
-    bottom.finish();
-    middle_.showPlots(points.size() > 1);
-}
-
-void CompareStage::plotQuantities() {
-    const auto xId = x_->currentData().toString().toStdString();
-    const auto& y = readout::resultQuantity(y_->currentData().toString().toStdString());
-    auto& top = middle_.upper();
-    top.begin(x_->currentText(), headOf(y));
-    struct Curve {
-        std::vector<double> x, y, band;
-    };
-    std::map<QString, Curve> curves;
-    const bool overSpeed = xId == "speed";
-    std::set<double> betas;
-    for (const auto& r : document_.reports()) betas.insert(r.point.condition.beta_deg);
-    auto reports = std::vector<const campaign::PointReport*>();
-    for (const auto& r : document_.reports())
-        if (r.result) reports.push_back(&r);
-    std::stable_sort(reports.begin(), reports.end(), [&](const auto* a, const auto* b) {
-        const auto order = [&](const campaign::Condition& c) {
-            return overSpeed ? c.speed : xId == "beta" ? c.beta_deg : c.alpha_deg;
-        };
-        return order(a->point.condition) < order(b->point.condition);
-    });
-    std::optional<readout::Axles> axles;
-    std::pair<std::string, std::string> of{"?", "?"};
-    for (const auto* r : reports) {
-        if (of != std::pair(r->point.configuration, r->point.setUp)) {
-            of = {r->point.configuration, r->point.setUp};
-            axles = axlesOf(r->point);
-        }
-        const auto& c = r->point.condition;
-        std::optional<double> at;
-        if (xId == "alpha") at = c.alpha_deg;
-        if (xId == "beta") at = c.beta_deg;
-        if (overSpeed) at = c.speed;
-        if (!at) at = readout::resultQuantity(xId).of(*r->result, axles).value;
-        const auto v = y.of(*r->result, axles);
-        if (!at || !v.value) continue;
-        QStringList name;
-        for (const auto& variant : {r->point.configuration, r->point.setUp})
-            if (!variant.empty()) name << QString::fromStdString(variant);
-        name << (overSpeed ? QString("%1\u00b0").arg(c.alpha_deg) : QString("%1 m/s").arg(c.speed));
-        if (xId != "beta" && betas.size() > 1) name << tr("beta %1\u00b0").arg(c.beta_deg);
-        auto& curve = curves[name.join(", ")];
-        curve.x.push_back(*at);
-        curve.y.push_back(*v.value);
-        curve.band.push_back(v.band.value_or(0.0));
-    }
-    std::size_t colour = 0;
-    for (const auto& [name, c] : curves) top.add(name, c.x, c.y, look::curve(colour++), 1, c.band);
-    top.finish();
-    middle_.showPlots(false);
-    if (curves.empty()) words_->setText(tr("No point has both quantities."));
-}
-
 void CompareStage::show() {
     const auto points = shown();
     reference_->clear();
@@ -338,8 +228,8 @@ void CompareStage::show() {
     fillTable(points);
     fillSettings(points);
     const bool quantities = plot_->currentIndex() == 3;
-    x_->setEnabled(quantities);
-    y_->setEnabled(quantities);
+    for (QWidget* w : std::initializer_list<QWidget*>{x_, y_, outside_, fit_}) w->setEnabled(quantities);
+    for (auto* b : {outsideX_, outsideY_}) b->setEnabled(quantities && b->count() > 0);
     quantities ? plotQuantities() : plotLoadings(points);
 }
 

@@ -6,6 +6,7 @@
 #include <memory>
 
 #include "desk/model/field_loader.h"
+#include "desk/stages/outside_picker.h"
 #include "desk/stages/stage.h"
 #include "readout/loading.h"
 #include "readout/quantities.h"
@@ -24,6 +25,7 @@ class CompareStage : public Stage {
     QString keyFigure() const override;
     State state() const override;
     void show() override;
+    bool takeTable(const QString& file) override;
 
   private:
     struct Shown {
@@ -37,10 +39,15 @@ class CompareStage : public Stage {
     void fillSettings(const std::vector<Shown>& points);
     void plotLoadings(const std::vector<Shown>& points);
     void plotQuantities();
+    void addFit(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
+                const std::vector<double>& band, const QColor& ink, QStringList& said);
+    void fillColumns();  ///< of the table from elsewhere, those of the axes chosen
+    static QString headOf(const readout::ResultQuantity& quantity);
     void arrangeLoaders(const std::vector<Shown>& points);
 
-    QComboBox *reference_, *plot_, *x_, *y_;
-    QCheckBox* all_;
+    QComboBox *reference_, *plot_, *x_, *y_, *outsideX_, *outsideY_;
+    OutsidePicker* outside_;
+    QCheckBox *all_, *fit_;
     QTableWidget* table_;
     QLabel *words_, *settings_;
     std::optional<campaign::Point> pinned_;

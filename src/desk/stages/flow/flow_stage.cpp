@@ -64,6 +64,7 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
 void FlowStage::makeList() {
     list_ = new QListWidget;
     list_->setObjectName("flowItems");
+    list_->setAccessibleName(tr("What is shown"));
     list_->setFixedHeight(6 * list_->fontMetrics().lineSpacing() + 8);
     list_->setToolTip(tr("Ticked items are drawn; the chosen one is changed below and dragged in the view"));
     column_->addWidget(list_);

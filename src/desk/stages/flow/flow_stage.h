@@ -20,6 +20,7 @@ class FlowStage : public Stage {
     Group group() const override { return Group::Reading; }
     QString keyFigure() const override;
     State state() const override;
+    Need need() const override { return needOfResult(); }
     void show() override;
     void showScene(bool on) override;
 

@@ -106,6 +106,7 @@ void ItemForm::place(const QString& label, const char* name, std::vector<Kind> k
         box->setButtonSymbols(QAbstractSpinBox::NoButtons);
         box->setMinimumWidth(40);
         box->setToolTip(QString("%1 [m]").arg("xyz"[k]));
+        box->setAccessibleName(QString("%1, %2").arg(label).arg("xyz"[k]));
         boxes->addWidget(box);
         fillers_.push_back([box, field, k](const Item& i) { box->setValue((i.*field)[k]); });
         connect(box, &QDoubleSpinBox::valueChanged, this,

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "base/errors.h"
-#include "campaign/store/outside_data.h"
 #include "desk/look.h"
 #include "desk/stages/pressures/pressures_stage.h"
 
@@ -56,18 +55,18 @@ void PressuresStage::plotOutline(const readout::PressureStation& s) {
 }
 
 void PressuresStage::plotOutside() {
-    const QString file = outside_->currentData().toString();
-    if (file.isEmpty() || file == "add") return;
-    try {
-        const auto data = campaign::readOutsideData(file.toStdString());
-        const int x = std::max(0, data.columnOf({"x/c", "x_c", "x", "x/h"}));
-        int Cp = data.columnOf({"Cp", "pressure coefficient"});
-        if (Cp < 0) Cp = x == 1 ? 0 : 1;
-        middle_.upper().add(QString::fromStdString(data.name), data.columns[static_cast<std::size_t>(x)].values,
-                            data.columns[static_cast<std::size_t>(Cp)].values, look::ink, 4);
-    } catch (const base::InputError& e) {
-        emit document_.problem(e.what());
-    }
+    const auto data = outside_->data();
+    if (!data) return;
+    const int x = std::max(0, data->columnOf({"x/c", "x_c", "x", "x/h"}));
+    int Cp = data->columnOf({"Cp", "pressure coefficient"});
+    if (Cp < 0) Cp = x == 1 ? 0 : 1;
+    middle_.upper().add(QString::fromStdString(data->name), data->columns[static_cast<std::size_t>(x)].values,
+                        data->columns[static_cast<std::size_t>(Cp)].values, look::ink, 4);
+}
+
+bool PressuresStage::takeTable(const QString& file) {
+    outside_->take(file);
+    return true;
 }
 
 void PressuresStage::plot() {

@@ -14,7 +14,6 @@
 
 #include "base/errors.h"
 #include "base/files.h"
-#include "campaign/store/outside_data.h"
 #include "desk/look.h"
 #include "desk/model/point_model.h"
 #include "desk/scene.h"
@@ -67,7 +66,7 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d)
         timer_.stop();
         play_->setChecked(false);
         beside_.clear();
-        fillOutside();
+        outside_->fill();
     });
     connect(&loader_, &FieldLoader::changed, this, again);
 }
@@ -76,6 +75,7 @@ void PressuresStage::makePlanes() {
     auto* form = section(tr("Planes"));
     table_ = new QTableWidget(0, 2);
     table_->setObjectName("planes");
+    table_->setAccessibleName(tr("Planes"));
     table_->setHorizontalHeaderLabels({tr("across"), tr("at [m]")});
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     table_->verticalHeader()->setVisible(false);
@@ -136,6 +136,7 @@ void PressuresStage::makeReadings() {
     auto* form = section(tr("Flip book, tables"));
     through_ = new QComboBox;
     through_->setObjectName("flipThrough");
+    through_->setAccessibleName(tr("What is played through"));
     through_->addItems({tr("the planes"), tr("the points")});
     play_ = new QPushButton(tr("Play"));
     play_->setObjectName("flipPlay");
@@ -146,28 +147,10 @@ void PressuresStage::makeReadings() {
         on ? timer_.start() : timer_.stop();
         if (on && what_->currentIndex() == 0 && through_->currentIndex() == 0) what_->setCurrentIndex(1);
     });
-    outside_ = new QComboBox;
+    outside_ = new OutsidePicker(document_, tr("A table of x and Cp"));
     outside_->setObjectName("outsideData");
-    outside_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    outside_->setMinimumContentsLength(8);
     form->addRow(tr("Beside it"), outside_);
-    connect(outside_, &QComboBox::activated, this, [this](int at) {
-        if (outside_->itemData(at).toString() == "add") {
-            const QString file = QFileDialog::getOpenFileName(sheet_, tr("A table of x and Cp"), {},
-                                                              tr("Tables (*.csv *.txt *.dat);;All files (*)"));
-            try {
-                if (!file.isEmpty()) {
-                    const auto kept = campaign::keepOutsideData(document_.base().folder(), file.toStdString());
-                    fillOutside();
-                    outside_->setCurrentIndex(outside_->findData(QString::fromStdString(kept.string())));
-                } else {
-                    outside_->setCurrentIndex(0);
-                }
-            } catch (const base::InputError& e) {
-                outside_->setCurrentIndex(0);
-                emit document_.problem(e.what());
-            }
-        }
+    connect(outside_, &OutsidePicker::picked, this, [this] {
         if (current_) show();
     });
     auto* copy = new QPushButton(tr("Copy for a spreadsheet"));
@@ -278,17 +261,6 @@ void PressuresStage::fillPlanes() {
     if (table_->currentRow() < 0 || table_->currentRow() >= table_->rowCount())
         table_->setCurrentCell(std::min(row, table_->rowCount() - 1), 0);
     filling_ = false;
-}
-
-void PressuresStage::fillOutside() {
-    const QString chosen = outside_->currentData().toString();
-    outside_->clear();
-    outside_->addItem(tr("nothing"), "");
-    if (document_.isOpen())
-        for (const auto& f : campaign::outsideDataOf(document_.base().folder()))
-            outside_->addItem(QString::fromStdString(f.stem().string()), QString::fromStdString(f.string()));
-    outside_->addItem(tr("another table\u2026"), "add");
-    outside_->setCurrentIndex(std::max(0, outside_->findData(chosen)));
 }
 
 QString PressuresStage::keyFigure() const {

@@ -7,6 +7,7 @@
 #include <memory>
 
 #include "desk/model/field_loader.h"
+#include "desk/stages/outside_picker.h"
 #include "desk/stages/stage.h"
 
 namespace cvane::desk {
@@ -21,7 +22,9 @@ class PressuresStage : public Stage {
     Group group() const override { return Group::Reading; }
     QString keyFigure() const override;
     State state() const override;
+    Need need() const override { return needOfResult(); }
     void show() override;
+    bool takeTable(const QString& file) override;
 
   private:
     using Plane = campaign::PressurePlane;
@@ -39,7 +42,6 @@ class PressuresStage : public Stage {
     void changePlanes(const QString& intent, const std::vector<Plane>& next, int row);
     void addSeveral();
     void fillPlanes();
-    void fillOutside();  ///< the tables that the campaign keeps
     void arrangeLoaders();
     std::vector<Reading> readings() const;
     void plot();
@@ -50,7 +52,8 @@ class PressuresStage : public Stage {
 
     FieldLoader loader_;
     std::vector<std::unique_ptr<FieldLoader>> beside_;  ///< of the points that were picked besides the selected one
-    QComboBox *what_, *along_, *below_, *through_, *outside_;
+    QComboBox *what_, *along_, *below_, *through_;
+    OutsidePicker* outside_;
     QTableWidget* table_;
     QPushButton* play_;
     QTimer timer_;
