@@ -116,6 +116,11 @@ Window::Window() {
     goTo("Model");
 }
 
+// A field that still has the focus gives it up, and what is typed in it to the document, while there is one.
+Window::~Window() {
+    hide();
+}
+
 void Window::say(const QString& text) {
     message_->say(text);
 }

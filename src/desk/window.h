@@ -23,6 +23,7 @@ class Window : public QMainWindow {
     Q_OBJECT
   public:
     Window();
+    ~Window() override;
     Document& document() { return document_; }
     RunQueue& queue() { return queue_; }
     void goTo(int stage);
