@@ -7,6 +7,7 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QListWidget>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QSlider>
@@ -20,6 +21,7 @@
 #include "air/standard_atmosphere.h"
 #include "base/files.h"
 #include "desk/point_board.h"
+#include "desk/stages/report_pages.h"
 #include "desk_helpers.h"
 #include "folder.h"
 
@@ -387,6 +389,21 @@ TEST(Window, ReadsAndWritesNumbersWithAPointWhateverTheDesktopsLanguage) {
     EXPECT_EQ(box->locale().decimalPoint(), ".");
     type(box, "0.125");
     EXPECT_DOUBLE_EQ(settings(o).tunnel.rideHeight, 0.125);
+}
+
+TEST(ReportStage, ShowsThePagesThatItWouldWrite) {
+    Opened o;
+    o.window.goTo("Report");
+    auto* pages = o.window.findChild<desk::ReportPages*>();
+    ASSERT_NE(pages, nullptr);
+    ASSERT_TRUE(waitUntil([&] { return pages->pages() > 1; }, 20000))
+        << find<QLabel>(o.window, "reportSaid")->text().toStdString();
+    EXPECT_EQ(o.window.middle().currentWidget(), pages);
+    // Fewer sections, fewer pages.
+    const int all = pages->pages();
+    auto* sections = find<QListWidget>(o.window, "reportSections");
+    for (int i = 1; i < sections->count(); ++i) sections->item(i)->setCheckState(Qt::Unchecked);
+    EXPECT_TRUE(waitUntil([&] { return pages->pages() > 0 && pages->pages() < all; }, 20000)) << all;
 }
 
 TEST(ReportStage, ListsThePoints) {

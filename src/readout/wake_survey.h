@@ -21,6 +21,8 @@ struct WakeSurvey {
 ///   induced = int rho/2 (|w|^2 - (u* - V)^2)
 /// (E. C. Maskell, RAE TR 72232, 1972; M. B. Giles, R. M. Cummings, J. Aircraft 36, 1999). Their sum is the momentum
 /// that the plane says the model has taken.
+/// Losses below five times the plane's median are the cells' own error and do not count as profile drag: the tunnel's
+/// section is hundreds of times the wake's.
 /// @param behind  where the plane crosses the x axis of the model [m]
 /// @param strips  how many, along y, over the model's own span and half of it beyond each side
 /// Throws InputError: the plane misses the tunnel or lies in the model.

@@ -93,45 +93,55 @@ void BalanceStage::fill() {
                     .arg(*x.groundDisplacement, 0, 'g', 2);
     if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
     words_->setText(words_->text() + more);
-    const QStringList head{tr("part"),
-                           "CL",
-                           "CD",
-                           "CY",
-                           "Cl",
-                           "Cm",
-                           "Cn",
-                           tr("drag %1").arg(u),
-                           tr("lift %1").arg(u),
-                           tr("side %1").arg(u),
-                           tr("friction drag %1").arg(u)};
-    table_->setColumnCount(static_cast<int>(head.size()));
-    table_->setHorizontalHeaderLabels(head);
-    const int first = x.coarse ? 3 : 2;  // row of the first part
-    table_->setRowCount(static_cast<int>(x.parts.size()) + first);
-    const auto put = [&](int row, const QStringList& cells) {
-        for (int c = 0; c < cells.size(); ++c) {
-            auto* item = new QTableWidgetItem(cells[c]);
-            if (c > 0) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-            table_->setItem(row, c, item);
-        }
+    fillTable(x);
+}
+
+// Quantities down, the whole model and its parts across: what counts most stands at the left, where nothing is cut.
+void BalanceStage::fillTable(const readout::Result& x) {
+    const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
+    const QString u = QString::fromUtf8(unit.symbol.data());
+    const QStringList quantities{"CL",
+                                 "CD",
+                                 "CY",
+                                 "Cl",
+                                 "Cm",
+                                 "Cn",
+                                 tr("drag %1").arg(u),
+                                 tr("lift %1").arg(u),
+                                 tr("side %1").arg(u),
+                                 tr("friction drag %1").arg(u)};
+    table_->clear();
+    table_->setRowCount(static_cast<int>(quantities.size()));
+    table_->setColumnCount(1);
+    QStringList heads{tr("quantity")};
+    const auto put = [&](int row, const QString& text) {
+        auto* item = new QTableWidgetItem(text);
+        const int column = table_->columnCount() - 1;
+        if (column > 0) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+        table_->setItem(row, column, item);
     };
-    const auto f5 = [](double v) { return QString::number(v, 'f', 5); };
-    const auto forceOf = [&](double v) { return QString::number(v / unit.inSI, 'g', 5); };
-    const auto line = [&](int row, const QString& name, const air::Coefficients& c, const Vec3& F,
-                          const Vec3& friction) {
-        put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), forceOf(F.dot(x.wind.dragAxis())),
-                  forceOf(F.dot(x.wind.liftAxis())), forceOf(F.dot(x.wind.sideAxis())),
-                  forceOf(friction.dot(x.wind.dragAxis()))});
+    for (int row = 0; row < table_->rowCount(); ++row) put(row, quantities[row]);
+    const auto column = [&](const QString& head, const air::Coefficients& c) {
+        heads << head;
+        table_->setColumnCount(table_->columnCount() + 1);
+        int row = 0;
+        for (const double v : {c.CL, c.CD, c.CY, c.Cl, c.Cm, c.Cn}) put(row++, QString::number(v, 'f', 5));
     };
-    line(0, tr("whole model"), x.coefficients, x.total.force(), x.total.frictionForce);
-    const auto six = [&](int row, const QString& name, const air::Coefficients& c) {
-        put(row, {name, f5(c.CL), f5(c.CD), f5(c.CY), f5(c.Cl), f5(c.Cm), f5(c.Cn), "", "", "", ""});
+    const auto forces = [&](const Vec3& F, const Vec3& friction) {
+        int row = 6;
+        for (const double v : {F.dot(x.wind.dragAxis()), F.dot(x.wind.liftAxis()), F.dot(x.wind.sideAxis()),
+                               friction.dot(x.wind.dragAxis())})
+            put(row++, QString::number(v / unit.inSI, 'g', 5));
     };
-    six(1, "\u00b1", x.trust());
-    if (x.coarse) six(2, tr("on %L1 cells").arg(x.coarse->cells), x.coarse->coefficients);
-    for (std::size_t i = 0; i < x.parts.size(); ++i)
-        line(static_cast<int>(i) + first, QString::fromStdString(x.parts[i].name), x.parts[i].coefficients,
-             x.parts[i].force(), x.parts[i].frictionForce);
+    column(tr("whole"), x.coefficients);
+    forces(x.total.force(), x.total.frictionForce);
+    column("\u00b1", x.trust());
+    if (x.coarse) column(tr("on %L1 cells").arg(x.coarse->cells), x.coarse->coefficients);
+    for (const auto& part : x.parts) {
+        column(QString::fromStdString(part.name), part.coefficients);
+        forces(part.force(), part.frictionForce);
+    }
+    table_->setHorizontalHeaderLabels(heads);
 }
 
 QString BalanceStage::keyFigure() const {

@@ -21,6 +21,7 @@ class BalanceStage : public Stage {
 
   private:
     void fill();
+    void fillTable(const readout::Result& result);
     QTableWidget* table_;
     QLabel* words_;
     FindingsNote* findings_;

@@ -17,6 +17,21 @@
 #include "shape/triangle.h"
 
 namespace cvane::desk {
+namespace {
+struct Mark {
+    const shape::Fault* fault;
+    QColor colour;
+    QString words;
+};
+// What is marked on the surface, in which colour.
+std::vector<Mark> marksOf(const shape::Health& h) {
+    const auto tr = [](const char* words) { return ModelStage::tr(words); };
+    return {{&h.openEdges, look::accent, tr("open edges")},
+            {&h.nonManifoldEdges, look::curve(3), tr("edges of three and more facets")},
+            {&h.flippedFacets, look::curve(1), tr("facets that look inward")},
+            {&h.overlaps, look::curve(4), tr("facets that pass through others")}};
+}
+}  // namespace
 
 ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
@@ -193,13 +208,19 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     auto* surface = section(tr("Surface"));
     health_ = note(tr("not looked at yet"));
     health_->setObjectName("health");
+    health_->setTextFormat(Qt::RichText);
     surface->addRow(health_);
     column_->addStretch(1);
     document_.when(Change::Model, this, [this] { fillParts(); });
     document_.when(Change::Settings, this, [this] { fillParts(); });
     document_.when(Change::Health, this, [this] {
-        health_->setText(QString::fromStdString(document_.health()->sentence()) +
-                         tr(". Places are marked in the view; none of this forbids a grid."));
+        const auto& h = *document_.health();
+        QString text = QString::fromStdString(h.sentence()).toHtmlEscaped() +
+                       tr(". Places are marked in the view; none of this forbids a grid.");
+        for (const auto& [fault, colour, words] : marksOf(h))
+            if (!fault->places.empty())
+                text += QString("<br><span style=\"color:%1\">\u25cf</span> %2").arg(colour.name(), words);
+        health_->setText(text);
         if (current_) show();
     });
 }
@@ -316,15 +337,11 @@ void ModelStage::show() {
     if (document_.health()) {
         const Mat3 R = shape::rotationMatrix(document_.settings().model.placement.rotation_deg);
         int number = 0;
-        const auto mark = [&](const shape::Fault& f, const QColor& c) {
+        for (const auto& [fault, colour, words] : marksOf(*document_.health())) {
             std::vector<Vec3> at;
-            for (const Vec3& x : f.places) at.push_back(R * x + document_.settings().model.placement.shift);
-            if (!at.empty()) scene_.add("fault " + std::to_string(number++), scene::pointsActor(at, c));
-        };
-        mark(document_.health()->openEdges, look::accent);
-        mark(document_.health()->nonManifoldEdges, QColor(0x7a, 0x1f, 0x5c));
-        mark(document_.health()->flippedFacets, QColor(0x1f, 0x4f, 0x9a));
-        mark(document_.health()->overlaps, QColor(0x8a, 0x6d, 0x10));
+            for (const Vec3& x : fault->places) at.push_back(R * x + document_.settings().model.placement.shift);
+            if (!at.empty()) scene_.add("fault " + std::to_string(number++), scene::pointsActor(at, colour));
+        }
     }
     scene_.finish();
     middle_.canvas().refresh();

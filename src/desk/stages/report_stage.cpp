@@ -74,6 +74,7 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
 
 ReportStage::~ReportStage() {
     job_.forget();
+    previewJob_.forget();
     pool_.waitForDone();
 }
 
@@ -126,6 +127,14 @@ void ReportStage::makePlan() {
         if (!file.isEmpty()) writeReport(file);
     });
     document_.when(Change::Campaign, this, [this] { readPlan(); });
+    pages_ = new ReportPages;
+    middle_.addWidget(pages_);
+    constexpr int kOnceAtRest_ms = 1200;
+    soon_.setSingleShot(true);
+    soon_.setInterval(kOnceAtRest_ms);
+    connect(&soon_, &QTimer::timeout, this, &ReportStage::preview);
+    // A point that has come to its end, other reference values, another picture.
+    document_.when(Change::Settings | Change::Points | Change::Campaign, this, [this] { stale_ = true; });
 }
 
 void ReportStage::readPlan() {
@@ -178,6 +187,8 @@ void ReportStage::keepPlan() {
     }
     try {
         base::replaceFile(document_.base().folder() / command::kReportPlan, plan.dump(2) + "\n");
+        stale_ = true;
+        if (current_) soon_.start();
     } catch (const base::InputError& e) {
         emit document_.problem(e.what());
     }
@@ -190,40 +201,62 @@ void ReportStage::showText() {
     filling_ = false;
 }
 
+ReportStage::Told ReportStage::write(const QString& file, const std::string& campaign,
+                                     const Job<Told>::Wanted& wanted) {
+    try {
+        const auto made = command::perform(
+            "report", {{"campaign", campaign}, {"out", file.toStdString()}}, [&](const nlohmann::json& news) {
+                if (news.contains("doing")) {
+                    const QString line = tr("%1 (%2 %)")
+                                             .arg(QString::fromStdString(news["doing"]))
+                                             .arg(100.0 * news.value("progress", 0.0), 0, 'f', 0);
+                    QMetaObject::invokeMethod(
+                        this,
+                        [this, line] {
+                            if (job_.running() || previewJob_.running()) said_->setText(line);
+                        },
+                        Qt::QueuedConnection);
+                }
+                return wanted();
+            });
+        return {tr("%1 pages in %2.").arg(made.value.value("pages", 0)).arg(file), true};
+    } catch (const base::Cancelled&) {
+        return {tr("Stopped; nothing was written.")};
+    } catch (const std::exception& e) {
+        return {QString(e.what())};
+    }
+}
+
 void ReportStage::writeReport(const QString& file) {
     if (job_.running()) return;
-    const nlohmann::json asked = {{"campaign", document_.base().folder().string()}, {"out", file.toStdString()}};
     write_->setEnabled(false);
     stop_->setEnabled(true);
-    job_.start(
-        [this, asked, file](const Job<Told>::Wanted& wanted) {
-            try {
-                const auto made = command::perform("report", asked, [&](const nlohmann::json& news) {
-                    if (news.contains("doing")) {
-                        const QString line = tr("%1 (%2 %)")
-                                                 .arg(QString::fromStdString(news["doing"]))
-                                                 .arg(100.0 * news.value("progress", 0.0), 0, 'f', 0);
-                        QMetaObject::invokeMethod(
-                            this,
-                            [this, line] {
-                                if (job_.running()) said_->setText(line);
-                            },
-                            Qt::QueuedConnection);
-                    }
-                    return wanted();
-                });
-                return Told{tr("%1 pages in %2.").arg(made.value.value("pages", 0)).arg(file)};
-            } catch (const base::Cancelled&) {
-                return Told{tr("Stopped; nothing was written.")};
-            } catch (const std::exception& e) {
-                return Told{QString(e.what())};
-            }
-        },
-        [this](const Told& told) {
-            said_->setText(told.text);
-            write_->setEnabled(true);
-            stop_->setEnabled(false);
-        });
+    job_.start([this, file, campaign = document_.base().folder().string()](
+                   const Job<Told>::Wanted& wanted) { return write(file, campaign, wanted); },
+               [this](const Told& told) {
+                   said_->setText(told.text);
+                   write_->setEnabled(true);
+                   stop_->setEnabled(false);
+               });
+}
+
+// The pages as they would be printed now; what was on its way before is given up.
+void ReportStage::preview() {
+    if (!document_.isOpen() || !current_ || job_.running()) return;
+    previewJob_.cancel();
+    const QString file = scratch_.filePath(QString("%1.pdf").arg(++previewNumber_));
+    stale_ = false;
+    previewJob_.start([this, file, campaign = document_.base().folder().string()](
+                          const Job<Told>::Wanted& wanted) { return write(file, campaign, wanted); },
+                      [this, file](const Told& told) {
+                          if (!told.written) {
+                              said_->setText(told.text);
+                              return;
+                          }
+                          if (pages_->open(file)) said_->setText(tr("%1 pages.").arg(pages_->pages()));
+                          QFile::remove(scratch_.filePath(QString("%1.pdf").arg(previewNumber_ - 1)));
+                          if (current_) show();
+                      });
 }
 
 QString ReportStage::keyFigure() const {
@@ -232,6 +265,9 @@ QString ReportStage::keyFigure() const {
 Stage::State ReportStage::state() const {
     return State::Ready;
 }
-void ReportStage::show() {}
+void ReportStage::show() {
+    if (stale_ && document_.isOpen()) soon_.start();
+    if (pages_->pages() > 0) middle_.setCurrentWidget(pages_);
+}
 
 }  // namespace cvane::desk

@@ -3,8 +3,11 @@
 #include <QListWidget>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QTemporaryDir>
+#include <QTimer>
 
 #include "desk/model/job.h"
+#include "desk/stages/report_pages.h"
 #include "desk/stages/stage.h"
 
 namespace cvane::desk {
@@ -28,7 +31,11 @@ class ReportStage : public Stage {
   private:
     struct Told {
         QString text;
+        bool written = false;
     };
+    /// Writes a report, telling what it is at. Away from the window's thread.
+    Told write(const QString& file, const std::string& campaign, const Job<Told>::Wanted& wanted);
+    void preview();
     void makePlan();
     void readPlan();  ///< from the campaign's folder
     void keepPlan();  ///< into it
@@ -40,7 +47,12 @@ class ReportStage : public Stage {
     QPlainTextEdit* text_;
     QPushButton *write_, *stop_;
     QThreadPool pool_;
-    Job<Told> job_{*this, pool_};
+    Job<Told> job_{*this, pool_}, previewJob_{*this, pool_};
+    ReportPages* pages_;
+    QTemporaryDir scratch_;
+    QTimer soon_;            ///< until the pages are made anew
+    int previewNumber_ = 0;  ///< of the file in scratch_
+    bool stale_ = true;      ///< the pages are not those of the plan as it stands
     bool filling_ = false;
 };
 

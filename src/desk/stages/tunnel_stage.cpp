@@ -39,7 +39,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
         [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
     choice(
-        what, tr("Sides"), "tunnelSides", {tr("open, wind from any angle"), tr("walls, wind along x only")},
+        what, tr("Sides"), "tunnelSides", {tr("open, any wind"), tr("walls, wind along x")},
         tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
         [](campaign::Settings& s, int i) { s.tunnel.closed = i == 1; });
     auto* inTheAir = section(tr("Turning, rough, pushing, resisting"));
