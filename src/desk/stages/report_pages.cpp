@@ -13,6 +13,12 @@ ReportPages::ReportPages(QWidget* parent) : QPdfView(parent), document_(new QPdf
     setDocument(document_);
 }
 
+// A document tells its view of its end, which is half gone when children go by themselves.
+ReportPages::~ReportPages() {
+    setDocument(nullptr);
+    delete document_;
+}
+
 bool ReportPages::open(const QString& file) {
     const int place = verticalScrollBar()->value();
     document_->close();
