@@ -8,8 +8,31 @@
 
 namespace cvane::readout {
 namespace {
-constexpr double kTimesNoise = 5.0;  ///< a loss of so many times the plane's median is a loss
+constexpr double kTimesMedian = 5.0;  ///< a loss of so many times the plane's median is a loss
+
+struct Part {
+    double profile = 0.0, induced = 0.0;  ///< [N/m2]
+};
+/// What the plane cuts out of one cell.
+struct Piece {
+    double y, area;  ///< of its middle [m]; [m2]
+    double loss;     ///< of total pressure, over q
+    Part part;
+};
+
+/// The size of loss that half of the plane's area does not exceed.
+double medianLoss(std::vector<Piece> pieces) {
+    std::sort(pieces.begin(), pieces.end(),
+              [](const Piece& a, const Piece& b) { return std::abs(a.loss) < std::abs(b.loss); });
+    double whole = 0.0, soFar = 0.0;
+    for (const auto& piece : pieces) whole += piece.area;
+    for (const auto& piece : pieces) {
+        soFar += piece.area;
+        if (soFar > 0.5 * whole) return std::abs(piece.loss);
+    }
+    return 0.0;
 }
+}  // namespace
 
 WakeSurvey surveyWake(const field::FlowField& flow, double behind, int strips) {
     Box walls;
@@ -34,18 +57,11 @@ WakeSurvey surveyWake(const field::FlowField& flow, double behind, int strips) {
     const auto& gradient = flow.velocityGradient();
     const auto& lossInCells = flow.inCells("loss");
     const double V = flow.wind().speed, rho = flow.wind().air.density;
-    struct Part {
-        double profile = 0.0, induced = 0.0;  // [N/m2]
-    };
     const auto parted = [&](const Vec3& velocity, double loss) -> Part {
         const double u = velocity.dot(D), across = (velocity - u * D).squaredNorm();
         const double H = 0.5 * rho * V * V * loss;
         const double full = std::sqrt(std::max(0.0, u * u + V * V * loss));
         return {H + 0.5 * rho * (full - u) * (full + u - 2.0 * V), 0.5 * rho * (across - (full - V) * (full - V))};
-    };
-    struct Piece {
-        double y, area, loss;
-        Part part;
     };
     std::vector<Piece> pieces;
     for (std::size_t p = 0; p < sheet.polygons(); ++p) {
@@ -79,23 +95,14 @@ WakeSurvey surveyWake(const field::FlowField& flow, double behind, int strips) {
     }
     // Over most of the plane nothing was lost, and what the cells' own error leaves there would outweigh the wake by
     // its area. What is no more than that error does not count.
-    auto byLoss = pieces;
-    std::sort(byLoss.begin(), byLoss.end(),
-              [](const Piece& a, const Piece& b) { return std::abs(a.loss) < std::abs(b.loss); });
-    double whole = 0.0, so_far = 0.0, noise = 0.0;
-    for (const auto& piece : byLoss) whole += piece.area;
-    for (const auto& piece : byLoss) {
-        so_far += piece.area;
-        noise = std::abs(piece.loss);
-        if (so_far > 0.5 * whole) break;
-    }
+    const double error = kTimesMedian * medianLoss(pieces);
     WakeSurvey out;
     const double margin = 0.5 * walls.size().y(), low = walls.low.y() - margin,
                  width = (walls.size().y() + 2.0 * margin) / std::max(1, strips);
     for (int k = 0; k < strips; ++k) out.strips.push_back({low + width * k, low + width * (k + 1), 0.0, 0.0});
     // Polygons are small beside a strip: each counts where its middle is.
     for (const auto& piece : pieces) {
-        const double P = std::abs(piece.loss) > kTimesNoise * noise ? piece.area * piece.part.profile : 0.0,
+        const double P = std::abs(piece.loss) > error ? piece.area * piece.part.profile : 0.0,
                      I = piece.area * piece.part.induced;
         out.profile += P;
         out.induced += I;
