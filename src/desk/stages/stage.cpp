@@ -12,6 +12,13 @@
 #include "campaign/plan/points.h"
 
 namespace cvane::desk {
+namespace {
+// A number that is half typed is the user's until it is entered.
+bool isHalfTyped(const QAbstractSpinBox& box) {
+    const auto* edit = box.findChild<QLineEdit*>();
+    return box.hasFocus() && edit && edit->isModified();
+}
+}  // namespace
 
 QVBoxLayout* Stage::makeSheet() {
     sheet_ = new QWidget;
@@ -76,9 +83,7 @@ Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char*
     box->setKeyboardTracking(false);
     form->addRow(label, box);
     document_.when(Change::Settings, box, [this, box, field] {
-        // A number that is half typed is the user's until it is entered.
-        if (const auto* edit = box->template findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified())
-            return;
+        if (isHalfTyped(*box)) return;
         auto s = document_.settings();
         const QSignalBlocker quiet(box);
         box->setValue(field(s));
@@ -123,7 +128,7 @@ QDoubleSpinBox* Stage::length(QFormLayout* form, const QString& label, const cha
     };
     dress();
     document_.when(Change::Settings, box, [this, box, field, dress] {
-        if (const auto* edit = box->findChild<QLineEdit*>(); box->hasFocus() && edit && edit->isModified()) return;
+        if (isHalfTyped(*box)) return;
         auto s = document_.settings();
         if (box->suffix() != lengthSuffix()) dress();
         const QSignalBlocker quiet(box);
