@@ -247,6 +247,7 @@ int main(int argc, char** argv) {
         if (key == "order") c.settings.secondOrder = value > 1.0;
         if (key == "beta") c.wind.beta = value * base::degree;
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
+        if (key == "length") s = bench::cylinder(0.5, value, 96);
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")
             for (double* length :

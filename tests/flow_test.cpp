@@ -687,19 +687,19 @@ TEST(SettleWatch, TellsASwingFromAStartThatDiesAway) {
 }
 
 TEST(SettleWatch, DoesNotTakeTheTurningPointOfASlowSwingForRest) {
-    // A wake's swing of 300 steps and 10 % of CD, seen where it turns: 60 entries look still, and in steps of time 400
-    // are asked.
+    // A wake's swing of 150 steps and 10 % of CD, seen where it turns: a short window looks still, and in steps of time
+    // 200 are asked.
     flow::FlowSettings s;
     s.mostIterations = 3000;
     const flow::SettleWatch watch(s);
     std::vector<air::Coefficients> h;
-    for (int i = 0; i < 240; ++i)
-        h.push_back({0.0, 0.4 + 0.04 * std::cos(2.0 * std::acos(-1.0) * (i - 215) / 300.0), 0.0, 0.0, 0.0, 0.0});
-    const std::size_t firstStep = 100, averaged = firstStep + flow::SettleWatch::kWashOut;
+    for (int i = 0; i < 165; ++i)
+        h.push_back({0.0, 0.4 + 0.04 * std::cos(2.0 * std::acos(-1.0) * (i - 140) / 150.0), 0.0, 0.0, 0.0, 0.0});
+    const std::size_t firstStep = 50, averaged = firstStep + flow::SettleWatch::kWashOut;
     EXPECT_FALSE(watch.atRest(h, 1e-6, averaged));
     EXPECT_EQ(watch.judge(h, 1e-6, averaged), flow::Verdict::Running);
     // A flow that does come to rest is seen to, once it has rested for so long.
-    while (h.size() < firstStep + flow::SettleWatch::kSteps + 240) h.push_back({0.0, 0.4, 0.0, 0.0, 0.0, 0.0});
+    while (h.size() < firstStep + flow::SettleWatch::kSteps + 165) h.push_back({0.0, 0.4, 0.0, 0.0, 0.0, 0.0});
     EXPECT_TRUE(watch.atRest(h, 1e-6, averaged));
 }
 

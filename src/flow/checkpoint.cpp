@@ -9,7 +9,7 @@
 namespace cvane::flow {
 namespace {
 constexpr std::size_t kWidth = 7;
-constexpr char kMagic[9] = "CVANECP4";
+constexpr char kMagic[9] = "CVANECP5", kWithoutLastStep[9] = "CVANECP4";
 
 template <class T>
 void put(std::string& out, const T& v) {
@@ -61,21 +61,47 @@ void takeCellRows(std::span<const double> rows, const Piece& p, State& s) {
     p.halo.exchange(s.U);
 }
 
-Checkpoint gatherState(const Piece& p, const State& s, const Ranks& ranks) {
-    Checkpoint c;
-    c.cellData = ranks.gatherAtRoot(cellRows(p, s));
+std::vector<double> gatherFaces(std::span<const double> values, const Piece& p, const Ranks& ranks) {
     // Faces shared by two ranks are sent by the one that owns them in the whole grid.
     std::vector<double> numbered;
     numbered.reserve(2 * p.faces());
     for (std::size_t f = 0; f < p.faces(); ++f) {
         if (f >= p.inner && f < p.linked && p.reversed[f]) continue;
         numbered.push_back(static_cast<double>(p.globalFace[f]));
-        numbered.push_back(s.flux[f]);
+        numbered.push_back(values[f]);
     }
     const auto all = ranks.gatherAtRoot(numbered);
-    if (ranks.rank() != 0) return c;
-    c.flux.assign(static_cast<std::size_t>(p.allFaces), 0.0);
-    for (std::size_t i = 0; i < all.size(); i += 2) c.flux[static_cast<std::size_t>(all[i])] = all[i + 1];
+    std::vector<double> out;
+    if (ranks.rank() != 0) return out;
+    out.assign(static_cast<std::size_t>(p.allFaces), 0.0);
+    for (std::size_t i = 0; i < all.size(); i += 2) out[static_cast<std::size_t>(all[i])] = all[i + 1];
+    return out;
+}
+
+std::vector<double> handOutFaces(std::span<const double> all, const Piece& p, const Ranks& ranks) {
+    std::vector<double> mine(p.faces());
+    // In blocks, so that no other rank holds the values of the whole grid.
+    constexpr std::size_t kBlock = 4u << 20;
+    std::vector<double> block;
+    for (std::size_t from = 0; from < static_cast<std::size_t>(p.allFaces); from += kBlock) {
+        block.resize(std::min(kBlock, static_cast<std::size_t>(p.allFaces) - from));
+        if (ranks.rank() == 0)
+            std::copy_n(all.begin() + static_cast<std::ptrdiff_t>(from), block.size(), block.begin());
+        ranks.fromRoot(block);
+        for (std::size_t f = 0; f < p.faces(); ++f) {
+            const auto g = static_cast<std::size_t>(p.globalFace[f]);
+            if (g < from || g >= from + block.size()) continue;
+            const bool turned = f >= p.inner && f < p.linked && p.reversed[f];
+            mine[f] = (turned ? -1.0 : 1.0) * block[g - from];
+        }
+    }
+    return mine;
+}
+
+Checkpoint gatherState(const Piece& p, const State& s, const Ranks& ranks) {
+    Checkpoint c;
+    c.cellData = ranks.gatherAtRoot(cellRows(p, s));
+    c.flux = gatherFaces(s.flux, p, ranks);
     return c;
 }
 
@@ -105,21 +131,7 @@ void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ra
                                             c.flux.size() == static_cast<std::size_t>(p.allFaces));
     if (ranks.any(!fits)) throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
     takeCellRows(handOutRows(c.cellData, p, ranks), p, s);
-    // In blocks, so that no other rank holds the fluxes of the whole grid.
-    constexpr std::size_t kBlock = 4u << 20;
-    std::vector<double> block;
-    for (std::size_t from = 0; from < static_cast<std::size_t>(p.allFaces); from += kBlock) {
-        block.resize(std::min(kBlock, static_cast<std::size_t>(p.allFaces) - from));
-        if (ranks.rank() == 0)
-            std::copy_n(c.flux.begin() + static_cast<std::ptrdiff_t>(from), block.size(), block.begin());
-        ranks.fromRoot(block);
-        for (std::size_t f = 0; f < p.faces(); ++f) {
-            const auto g = static_cast<std::size_t>(p.globalFace[f]);
-            if (g < from || g >= from + block.size()) continue;
-            const bool turned = f >= p.inner && f < p.linked && p.reversed[f];
-            s.flux[f] = (turned ? -1.0 : 1.0) * block[g - from];
-        }
-    }
+    s.flux = handOutFaces(c.flux, p, ranks);
 }
 
 void shareHistory(Checkpoint& c, const Ranks& ranks) {
@@ -165,6 +177,8 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     put(out, c.rescues);
     putAll(out, c.meanData);
     putAll(out, c.meanLoads);
+    putAll(out, c.lastStep);
+    putAll(out, c.lastExcess);
     put(out, base::checksum(out));
     base::replaceFile(file, out);
 }
@@ -172,7 +186,8 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
 std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     if (!std::filesystem::exists(file)) return std::nullopt;
     const std::string bytes = base::readFile(file);
-    if (bytes.size() < 12 || bytes.compare(0, 8, kMagic, 8) != 0)
+    const bool older = bytes.compare(0, 8, kWithoutLastStep, 8) == 0;
+    if (bytes.size() < 12 || (bytes.compare(0, 8, kMagic, 8) != 0 && !older))
         throw base::InputError("is not a checkpoint of this version.", file.string(),
                                "Delete it; the run starts afresh.");
     std::uint32_t sum = 0;
@@ -196,6 +211,9 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     in.take(&c.rescues, sizeof c.rescues);
     in.takeAll(c.meanData);
     in.takeAll(c.meanLoads);
+    if (older) return c;
+    in.takeAll(c.lastStep);
+    in.takeAll(c.lastExcess);
     return c;
 }
 

@@ -23,6 +23,8 @@ struct Checkpoint {
         meanLoads;  ///< sums of the loads by patch over the same iterations, 12 each as in Load [N], [N m]
     std::uint64_t averagedFrom = 0;  ///< entry of the history from which on they are
     double timeStep = 0.0;           ///< [s]; 0: relaxation instead of steps of time
+    std::vector<double> lastStep;    ///< see TimeLevels::kept; empty before the first step of time
+    std::vector<double> lastExcess;  ///< see TimeLevels::excess, one a face
     std::uint64_t rescues = 0;       ///< how often the flow has blown up
     std::string key;                 ///< of the settings that it belongs to
 };
@@ -36,6 +38,10 @@ void takeCellRows(std::span<const double> rows, const Piece& piece, State& state
 Checkpoint gatherState(const Piece& piece, const State& state, const Ranks& ranks);
 /// Collective: hands out the state that rank 0 has. Throws InputError on every rank when the sizes do not fit the grid.
 void scatterState(const Checkpoint& checkpoint, const Piece& piece, State& state, const Ranks& ranks);
+/// Collective: values of all faces, counted from P to N, at rank 0 in the order of the whole grid; and back, for every
+/// face of this rank.
+std::vector<double> gatherFaces(std::span<const double> values, const Piece& piece, const Ranks& ranks);
+std::vector<double> handOutFaces(std::span<const double> all, const Piece& piece, const Ranks& ranks);
 /// Collective: the own cells' part of rows that rank 0 has for all cells, as many a cell on each.
 std::vector<double> handOutRows(std::span<const double> rows, const Piece& piece, const Ranks& ranks);
 

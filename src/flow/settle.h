@@ -39,9 +39,9 @@ double stillToGo(const std::vector<double>& history, std::size_t window);
 /// first of these steps. Unsteady: the iterations are used up with neither.
 class SettleWatch {
   public:
-    static constexpr std::size_t kSteps = 400;
+    static constexpr std::size_t kSteps = 200;
     static constexpr std::size_t kWashOut =
-        200;  ///< steps until what went before has left the wake: averaging begins then
+        100;  ///< steps until what went before has left the wake: averaging begins then
     explicit SettleWatch(const FlowSettings& settings) : settings_(settings) {}
     /// @param averagedFrom  entry of the history from which means are or will be taken, kWashOut behind the first step
     /// of time; none: at rest only

@@ -108,7 +108,7 @@ Solver::Solver(Piece piece, const Case& c, const Ranks& ranks)
             }
         turbulence_ = makeTurbulence(c.settings.model,
                                      {p_, *gradientP_, *gradientU_, Ub_, matrix_, std::move(distance), nu_, roles_,
-                                      freeTurbulenceOf(c.settings, c.wind.speed, modelLength()), timeStep_});
+                                      freeTurbulenceOf(c.settings, c.wind.speed, modelLength()), time_});
         const auto free = turbulence_->freeStream();
         s_.first.assign(stored, free[0]);
         s_.second.assign(stored, free[1]);
@@ -300,20 +300,18 @@ double Solver::solveMomentum() {
         matrix_.diag[P] += c;
         b[P] += c * value;
     }
-    // In steps of time the residual follows the wake and says nothing about caution.
-    const double relax = timeStep_ > 0.0 ? relaxation_.most() : relaxation_.now();
+    const double relax = time_.inTime() ? relaxation_.most() : relaxation_.now();
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
         const double a = std::max(matrix_.diag[c], kLeastThrough * case_.wind.speed * through_[c]),
-                     relaxed = std::max(a / relax, timeStep_ > 0.0 ? a + p.V[c] / timeStep_ : 0.0);
-        D_[c] = p.V[c] / a;
+                     inTime = time_.inTime() ? p.V[c] * time_.weight() : 0.0, relaxed = (a + inTime) / relax;
+        D_[c] = p.V[c] / (a + inTime);
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
         Dcorrect_[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside[c]));
-        // What damps a pressure that alternates from cell to cell must not outdo what the correction counts with.
-        if (timeStep_ > 0.0) D_[c] = std::min(D_[c], Dcorrect_[c]);
+        if (time_.inTime()) b[c] += p.V[c] * time_.fromBefore(time_.U, c);
         b[c] -= p.V[c] * pressureForce_[c];
-        b[c] += (relaxed - matrix_.diag[c]) * s_.U[c];
+        b[c] += (relaxed - inTime - matrix_.diag[c]) * s_.U[c];
         matrix_.diag[c] = relaxed;
         scale += relaxed;
     }
@@ -356,11 +354,13 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
         // does not depend on the relaxation.
         const auto N = static_cast<std::size_t>(p.N[f]);
         const double w = p.w[f];
-        const Vec3 Uf =
-            w * (s_.U[P] + gradU_[P] * (p.xf[f] - p.x[P])) + (1.0 - w) * (s_.U[N] + gradU_[N] * (p.xf[f] - p.x[N]));
+        const Vec3 Uf = betweenCells(f);
         const double Df = w * D_[P] + (1.0 - w) * D_[N];
         const Vec3 gradf = w * pressureForce_[P] + (1.0 - w) * pressureForce_[N];
         flux = Uf.dot(p.S[f]) - Df * p.gap[f] * ((s_.p[N] - s_.p[P]) - gradf.dot(p.d[f]));
+        // What the fluxes of earlier steps had beyond the cells' velocities has its inertia too: without it a flow at
+        // rest would depend on the step.
+        if (time_.inTime()) flux += Df * time_.fromBefore(time_.excess, f);
         const double a = (w * Dcorrect_[P] + (1.0 - w) * Dcorrect_[N]) * p.gap[f];
         matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a;
         matrix_.diag[P] += a;
@@ -402,14 +402,30 @@ double Solver::correctPressure(double reduction, int mostSweeps) {
     return sums[0] / (sums[1] * case_.wind.speed);
 }
 
-Residuals Solver::iterate() {
+std::vector<double> Solver::excessFluxes() const {
+    std::vector<double> excess(p_.faces(), 0.0);
+    for (std::size_t f = 0; f < p_.linked; ++f) excess[f] = s_.flux[f] - betweenCells(f).dot(p_.S[f]);
+    return excess;
+}
+
+Residuals Solver::iterate(double share, int most) {
+    if (!time_.inTime()) return iterateOnce();
+    time_.begin(s_, excessFluxes());
+    Residuals r = iterateOnce();
+    const double enough = share * r.momentum;
+    for (int i = 1; i < most && r.momentum > enough; ++i) r = iterateOnce();
+    return r;
+}
+
+Residuals Solver::iterateOnce() {
     Residuals r;
     showsMean_ = false;
     r.momentum = solveMomentum();
     updateBoundaryValues();
     updateVelocityGradient();
     r.mass = correctPressure(0.03, 25);
-    relaxation_.take(r.momentum + r.mass);
+    // In steps of time the residual follows the wake and says nothing about caution.
+    if (!time_.inTime()) relaxation_.take(r.momentum + r.mass);
     updateGradients();
     if (turbulence_) {
         const auto exchange = [&] {

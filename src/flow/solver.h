@@ -87,19 +87,21 @@ class Solver {
     void addToMean();
     void takeMean();
 
-    /// A step of time that all cells share, where relaxation alone would take a longer one: how a wake that will not
-    /// come to rest moves. 0: relaxation alone. First order in time; cells through which the air passes in less than a
-    /// ninth of the step (at a relaxation of 0.9) follow as if they were always at rest.
-    void setTimeStep(double seconds) { timeStep_ = seconds; }
+    /// A step of time that all cells share: how a wake that will not come to rest moves. 0: each cell takes its own, by
+    /// relaxation. Second order in time (TimeLevels); a step is iterated until its residual has fallen to a tenth,
+    /// three times at most.
+    void setTimeStep(double seconds) { time_.set(seconds); }
     /// Longest side of the box around the model's wall [m]; the reference length where there is no model. Collective.
     double modelLength() const;
-    /// A twentieth of the time in which the wind passes the diameter of a disc as large as the model's frontal area
+    /// A tenth of the time in which the wind passes the diameter of a disc as large as the model's frontal area
     /// [s]. Collective.
     double wakeTimeStep() const;
     /// Circulation [m2/s] of the far side's vortex from now on; half the speed times chord times cl.
     void setCirculation(double circulation) { circulation_ = circulation; }
 
-    Residuals iterate();
+    /// One iteration, or one step of time: iterations until the momentum residual has fallen to `share` of the first,
+    /// `most` of them at most.
+    Residuals iterate(double share = 0.1, int most = 3);
     /// Solves for the pressure once more, to rounding where an iteration stops at a few per cent: what flows into the
     /// tunnel leaves it.
     void closeContinuity();
@@ -163,6 +165,15 @@ class Solver {
     void updateVelocityGradient();
     void updateGradients();
     void updatePressureForce();
+    Residuals iterateOnce();
+    /// The velocity at a linked face, rebuilt from both sides.
+    Vec3 betweenCells(std::size_t f) const {
+        const auto P = static_cast<std::size_t>(p_.P[f]), N = static_cast<std::size_t>(p_.N[f]);
+        return p_.w[f] * (s_.U[P] + gradU_[P] * (p_.xf[f] - p_.x[P])) +
+               (1.0 - p_.w[f]) * (s_.U[N] + gradU_[N] * (p_.xf[f] - p_.x[N]));
+    }
+    /// See TimeLevels::excess.
+    std::vector<double> excessFluxes() const;
     double solveMomentum();
     double correctPressure(double reduction, int mostSweeps);
     /// Air slides along the model there.
@@ -200,7 +211,7 @@ class Solver {
     double groundBegins_ = 0;    ///< where the boundary layer of a ground at rest does [m, x]
     bool pressureFree_ = false;  ///< no outlet fixes the pressure
     int pressureIterations_ = 0;
-    double timeStep_ = 0.0;     ///< [s]
+    TimeLevels time_;
     double circulation_ = 0.0;  ///< [m2/s]
 };
 

@@ -112,7 +112,7 @@ double Solver::referencePressure() const {
 }
 
 double Solver::wakeTimeStep() const {
-    constexpr double kStepsAcross = 20.0;
+    constexpr double kStepsAcross = 10.0;
     const Vec3 wind = case_.wind.velocity().normalized();
     double area = 0.0;
     // Of a closed body half of the projected surface looks upwind.

@@ -148,7 +148,9 @@ void Solver::resume(const Checkpoint& c) {
     meanSum_ = handOutRows(c.meanData, p_, ranks_);
     meanLoads_ = c.meanLoads;
     showsMean_ = false;
-    setTimeStep(c.timeStep);
+    time_.set(c.timeStep);
+    if (ranks_.any(!c.lastStep.empty()))
+        time_.remember(handOutRows(c.lastStep, p_, ranks_), p_.stored(), handOutFaces(c.lastExcess, p_, ranks_));
     meanCount_ = meanSum_.empty() ? 0.0 : static_cast<double>(c.history.size() - c.averagedFrom);
     updateGradients();
 }
@@ -156,7 +158,11 @@ void Solver::resume(const Checkpoint& c) {
 Checkpoint Solver::checkpoint() const {
     auto c = gatherState(p_, s_, ranks_);
     c.relaxation = relaxation_.memory();
-    c.timeStep = timeStep_;
+    c.timeStep = time_.step();
+    if (time_.known() > 0) {
+        c.lastStep = ranks_.gatherAtRoot(time_.kept(static_cast<std::size_t>(p_.cells)));
+        c.lastExcess = gatherFaces(time_.excess.last, p_, ranks_);
+    }
     if (meanCount_ > 0.0) {
         c.meanData = ranks_.gatherAtRoot(meanSum_);
         c.meanLoads = meanLoads_;

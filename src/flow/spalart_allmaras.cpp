@@ -97,7 +97,7 @@ std::array<double, 2> SpalartAllmaras::advance(State& s, const WallState& walls,
     std::vector<double> gamma(p.stored());
     for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = (g_.nu + nuTilde[c]) / sigma;
     const double r = step_.advance(
-        g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde,
+        g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde, g_.time.first,
         [&](std::size_t c, double& diag, double& b) {
             const double d = g_.distance[c], now = nuTilde[c];
             double vorticity = vorticityOf(gradU[c]);

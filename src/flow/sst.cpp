@@ -63,7 +63,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         return gamma;
     };
     const double rw = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega,
+        g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega, g_.time.second,
         [&](std::size_t c, double& diag, double& b) {
             const double F = F1[c], beta = F * beta1 + (1.0 - F) * beta2, gamma = F * gamma1 + (1.0 - F) * gamma2;
             // gamma P / nuT, with the same limit as in the k equation
@@ -86,7 +86,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         },
         AsInverseSquare{omega});
     const double rk = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k,
+        g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k, g_.time.first,
         [&](std::size_t c, double& diag, double& b) {
             b += p.V[c] * ((wall.has(c) ? wall.production[c] : Pk[c]) + betaStar * g_.free.k * g_.free.omega);
             diag += p.V[c] * betaStar * omega[c];

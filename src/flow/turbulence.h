@@ -9,6 +9,7 @@
 #include "flow/settings.h"
 #include "flow/sparse.h"
 #include "flow/state.h"
+#include "flow/time_levels.h"
 #include "flow/transport.h"
 
 namespace cvane::flow {
@@ -34,7 +35,7 @@ struct TurbulenceGround {
     double nu;                     ///< [m2/s]
     const std::vector<PatchRole>& roles;
     FreeTurbulence free;
-    const double& timeStep;  ///< [s], of all equations; 0: each cell takes its own, by relaxation
+    const TimeLevels& time;  ///< of all equations
 };
 
 /// A model of the eddy viscosity with one or two transported variables, State::first and State::second.
@@ -82,13 +83,15 @@ class TurbulenceStep {
     explicit TurbulenceStep(const TurbulenceGround& ground) : piece_(ground.piece), A_(ground.matrix) {}
 
     /// Collective. @param gamma  diffusivity, own and ghosts;  @param inflow  value of the free stream
+    /// @param before   the variable at earlier steps of time
     /// @param row      void(c, diag, b): adds the cell's source
     /// @param fixed    value to hold in a cell, or a negative number
     /// @param profile  see addTransport
     template <class Row, class Fixed, class Profile>
     double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
                    const std::vector<double>& gamma, double inflow, double floor, const std::vector<Vec3>& grad,
-                   std::vector<double>& phi, Row&& row, Fixed&& fixed, const Profile& profile);
+                   std::vector<double>& phi, const Earlier<double>& before, Row&& row, Fixed&& fixed,
+                   const Profile& profile);
 
   private:
     static constexpr double kRelaxation = 0.75;
@@ -99,8 +102,8 @@ class TurbulenceStep {
 template <class Row, class Fixed, class Profile>
 double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
                                const std::vector<double>& gamma, double inflow, double floor,
-                               const std::vector<Vec3>& grad, std::vector<double>& phi, Row&& row, Fixed&& fixed,
-                               const Profile& profile) {
+                               const std::vector<Vec3>& grad, std::vector<double>& phi, const Earlier<double>& before,
+                               Row&& row, Fixed&& fixed, const Profile& profile) {
     const Piece& p = piece_;
     const auto n = static_cast<std::size_t>(p.cells);
     std::vector<double> b(p.stored(), 0.0);
@@ -125,13 +128,16 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
             phi[c] = value;
             continue;
         }
+        if (g.time.inTime()) {
+            A_.diag[c] += p.V[c] * g.time.weight();
+            b[c] += p.V[c] * g.time.fromBefore(before, c);
+        }
         // A negative source is moved to the diagonal, so that the variable cannot pass through zero.
         if (b[c] < 0.0) {
             A_.diag[c] -= b[c] / phi[c];
             b[c] = 0.0;
         }
-        const double held =
-            std::max((1.0 - kRelaxation) / kRelaxation * A_.diag[c], g.timeStep > 0.0 ? p.V[c] / g.timeStep : 0.0);
+        const double held = (1.0 - kRelaxation) / kRelaxation * A_.diag[c];
         b[c] += held * phi[c];
         A_.diag[c] += held;
         scale += A_.diag[c] * std::abs(phi[c]);
