@@ -54,7 +54,8 @@ class FlowField {
     const std::vector<double>& inCells(const std::string& id) const;
     /// One value a point of the grid, smooth through the cells.
     const std::vector<double>& atPoints(const std::string& id) const;
-    const std::vector<Vec3>& velocity() const { return velocity_; }  ///< [m/s], one a cell
+    const std::vector<Vec3>& velocity() const { return velocity_; }                          ///< [m/s], one a cell
+    const std::vector<double>& pressure() const { return arrays_.at("PressureKinematic"); }  ///< [m2/s2], one a cell
     const std::vector<Vec3>& velocityAtPoints() const;
     const std::vector<Mat3>& velocityGradient() const;  ///< [1/s], one a cell
 

@@ -16,13 +16,14 @@ struct WakeSurvey {
     std::vector<Strip> strips;
 };
 
-/// With u along the wind, w across it and H the total pressure's loss, u*^2 = u^2 + 2 H / rho:
-///   profile = int H + rho/2 (u* - u) (u* + u - 2 V)          (A. Betz, Z. Flugtechn. Motorluftsch. 16, 1925)
-///   induced = int rho/2 (|w|^2 - (u* - V)^2)
-/// (E. C. Maskell, RAE TR 72232, 1972; M. B. Giles, R. M. Cummings, J. Aircraft 36, 1999). Their sum is the momentum
-/// that the plane says the model has taken.
-/// Losses below five times the plane's median are the cells' own error and do not count as profile drag: the tunnel's
-/// section is hundreds of times the wake's.
+/// With u along the wind, w across it and H the total pressure's loss, u*^2 = u^2 + 2 H / rho, the momentum that is
+/// missing behind the model, int rho (V - u) U.dS - p dS_x, parts into
+///   induced = int rho/2 (|w|^2 - (u* - V)^2) dS_x
+///   profile = the rest; on a plane across the wind int H + rho/2 (u* - u) (u* + u - 2 V)
+/// (A. Betz, Z. Flugtechn. Motorluftsch. 16, 1925; E. C. Maskell, RAE TR 72232, 1972; M. B. Giles, R. M. Cummings, J.
+/// Aircraft 36, 1999). It is taken over the faces of cells that lie next to the plane x = behind. Profile drag counts
+/// up to half the model's larger size across beyond its box, and where the loss is more than five times the plane's
+/// median: less is the cells' own error, and the tunnel's section is hundreds of times the wake's.
 /// @param behind  where the plane crosses the x axis of the model [m]
 /// @param strips  how many, along y, over the model's own span and half of it beyond each side
 /// Throws InputError: the plane misses the tunnel or lies in the model.
