@@ -113,6 +113,11 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
         EXPECT_NE(words.find(word), std::string::npos) << word;
     EXPECT_GE(std::count(words.begin(), words.end(), '\f'), 6);  // a page each, and the cover
     EXPECT_EQ(words.find("Loadings"), std::string::npos);        // not asked for
+    // The contents lead to their pages, and so does the outline beside them.
+    ASSERT_EQ(std::system(("pdftohtml -xml -i -stdout " + pdf + " > " + (folder / "links.xml").string()).c_str()), 0);
+    const auto links = base::readFile(folder / "links.xml");
+    EXPECT_NE(links.find("#2\"><b>Results</b></a>"), std::string::npos);
+    EXPECT_NE(links.find("<item page=\"2\">Results</item>"), std::string::npos);
     ASSERT_EQ(std::system(("pdfimages -list " + pdf + " > " + (folder / "images.txt").string()).c_str()), 0);
     const auto images = base::readFile(folder / "images.txt");
     EXPECT_GE(std::count(images.begin(), images.end(), '\n'), 2 + 3);  // head, and three looks at the model

@@ -19,6 +19,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "report/paper/links.h"
 
 namespace {
 using cvane::base::InputError;
@@ -175,6 +176,24 @@ class Paper {
             contents_->cellAt(static_cast<int>(i), 1).firstCursorPosition().insertText(QString::number(pages[i]));
         cursor.endEditBlock();
         return draw();
+    }
+
+    /// Known once the pages are set.
+    std::vector<cvane::paper::Heading> headings() const {
+        const auto placeOf = [&](const QTextBlock& block) {
+            const QRectF at = document_.documentLayout()->blockBoundingRect(block);
+            const auto page = static_cast<std::size_t>(at.top() / height_);
+            const double from = static_cast<double>(page) * height_, side = margin_ / pdf_.width();
+            return cvane::paper::Heading::Place{page, (at.top() - from) / height_, (at.bottom() - from) / height_, side,
+                                                1.0 - side};
+        };
+        std::vector<cvane::paper::Heading> out;
+        for (std::size_t i = 0; i < headings_.size(); ++i) {
+            const QTextBlock self = document_.findBlock(headings_[i].position()),
+                             line = contents_->cellAt(static_cast<int>(i), 0).firstCursorPosition().block();
+            out.push_back({self.text().toStdString(), self.blockFormat().headingLevel(), placeOf(line), placeOf(self)});
+        }
+        return out;
     }
 
   private:
@@ -337,8 +356,15 @@ int main(int argc, char** argv) {
         const auto outline = cvane::base::readJson(argv[1]);
         int pages = 0;
         cvane::base::replaceFile(argv[2], [&](const std::filesystem::path& file) {
-            pages = Paper(outline, file.string(), argc > 3 && std::string(argv[3]) == "letter").set();
+            std::vector<cvane::paper::Heading> headings;
+            {
+                // The file is whole once its writer is gone.
+                Paper paper(outline, file.string(), argc > 3 && std::string(argv[3]) == "letter");
+                pages = paper.set();
+                headings = paper.headings();
+            }
             if (pages < 0) throw InputError("cannot be written.", argv[2], "Check the folder and the free space.");
+            cvane::paper::linkHeadings(file, headings);
         });
         fmt::print("pages {}\n", pages);
         return 0;
