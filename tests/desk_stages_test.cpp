@@ -98,6 +98,19 @@ TEST(ModelStage, WarnsOfAWrongUnitAndMendsItByTheRightOne) {
     EXPECT_TRUE(modelSays(o, "Length 1,"));
 }
 
+TEST(ModelStage, TakesAreasInTheUnitThatWasChosen) {
+    Opened o;
+    find<QComboBox>(o.window, "areaFrom")->setCurrentText("typed");
+    auto* box = find<QDoubleSpinBox>(o.window, "typedArea");
+    type(box, "2.5");
+    find<QComboBox>(o.window, "unitArea")->setCurrentText("ft2");
+    EXPECT_TRUE(box->suffix().contains("ft")) << box->suffix().toStdString();
+    EXPECT_NEAR(box->value(), 2.5 / (0.3048 * 0.3048), 1e-5);
+    EXPECT_DOUBLE_EQ(settings(o).reference.typedArea, 2.5);  // showing it otherwise changes nothing
+    type(box, "10");
+    EXPECT_NEAR(settings(o).reference.typedArea, 10.0 * 0.3048 * 0.3048, 1e-12);
+}
+
 TEST(ModelStage, ReferenceValuesAreComputedUntilTheyAreTyped) {
     Opened o;
     const double frontal = o.window.document().reference().area;

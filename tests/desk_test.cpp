@@ -15,6 +15,7 @@
 #include <chrono>
 #include <iostream>
 #include <map>
+#include <set>
 
 #include "base/files.h"
 #include "desk/canvas.h"
@@ -202,12 +203,43 @@ TEST(Window, GoesFromImportToReadOut) {
     views->draw(QString::fromStdString(picture.string()));
     EXPECT_TRUE(waitUntil([&] { return !views->drawing(); }, 15000));
     EXPECT_TRUE(std::filesystem::exists(picture)) << find<QLabel>(w, "pictureWords")->text().toStdString();
-    // A click on the wall says what is there.
+    // It shows what the window shows, but for smooth edges and what stands around the model.
+    items->setCurrentRow(0);  // no handles
+    canvas.lookFrom(view::Look::Side);
+    for (int i = 2; i < items->count(); ++i) items->item(i)->setCheckState(Qt::Unchecked);  // lines are all edge
+    ASSERT_TRUE(waitUntil(drawn, 10000));
+    canvas.fit();
+    QTest::qWait(400);  // at rest, with all pieces
+    const QImage seen = canvas.picture().convertToFormat(QImage::Format_RGB32);
+    find<QComboBox>(w, "pictureSize")->setEditText(QString("%1x%2").arg(seen.width()).arg(seen.height()));
+    views->draw(QString::fromStdString(picture.string()));
+    EXPECT_TRUE(waitUntil([&] { return !views->drawing(); }, 15000));
+    const QImage onFile = QImage(QString::fromStdString(picture.string())).convertToFormat(QImage::Format_RGB32);
+    ASSERT_EQ(onFile.size(), seen.size());
+    int others = 0, all = 0;
+    std::set<QRgb> colours;
+    for (int y = seen.height() / 4; y < 3 * seen.height() / 4; ++y)
+        for (int x = seen.width() / 4; x < 3 * seen.width() / 4; ++x, ++all) {
+            const QColor a = seen.pixel(x, y), b = onFile.pixel(x, y);
+            colours.insert(seen.pixel(x, y));
+            others +=
+                std::abs(a.red() - b.red()) + std::abs(a.green() - b.green()) + std::abs(a.blue() - b.blue()) > 60;
+        }
+    EXPECT_GT(colours.size(), 50u);  // a picture of something
+    EXPECT_LT(others, 0.01 * all) << others << " of " << all;
+    for (int i = 2; i < items->count(); ++i) items->item(i)->setCheckState(Qt::Checked);
+    // A click on the wall says what is there, and lets lines pass it.
     ASSERT_TRUE(waitUntil(drawn, 10000));
     canvas.lookFrom(view::Look::Front);
     QTest::qWait(100);
     emit canvas.clicked(Vec3(-0.5, 0.0, 0.0));
     EXPECT_TRUE(says->text().contains("Cp")) << says->text().toStdString();
+    emit says->linkActivated("lines");
+    EXPECT_EQ(items->count(), 5);
+    EXPECT_NEAR(w.document().settings().flowItems[4].to.x(), -0.55, 0.02);  // stands on the wall, into the wind
+    EXPECT_TRUE(waitUntil(drawn, 10000)) << says->text().toStdString();
+    EXPECT_FALSE(says->text().contains("in the model")) << says->text().toStdString();
+    QTest::mouseClick(find<QPushButton>(w, "removeItem"), Qt::LeftButton);
     items->setCurrentRow(1);
     items->item(1)->setCheckState(Qt::Unchecked);
     EXPECT_FALSE(w.document().settings().flowItems[1].shown);

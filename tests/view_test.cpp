@@ -162,6 +162,10 @@ TEST(Items, OfEveryKindHaveSomethingToShowOrSayWhyNot) {
     EXPECT_NE(view::shapeOf(item, *flow).trouble.find("in the model"), std::string::npos);
     item.kind = FlowItem::Kind::WallLines;
     EXPECT_NE(view::shapeOf(item, *flow).trouble.find("no shear"), std::string::npos);
+    item.kind = FlowItem::Kind::WallArrows;
+    EXPECT_NE(view::shapeOf(item, *flow).trouble.find("no shear"), std::string::npos);
+    item.kind = FlowItem::Kind::Tunnel;
+    EXPECT_EQ(view::shapeOf(item, *flow).pieces(), 12u);
     for (const auto rake : {FlowItem::Rake::Ring, FlowItem::Rake::Lattice}) {
         FlowItem lines;
         lines.kind = FlowItem::Kind::Lines;
@@ -173,6 +177,43 @@ TEST(Items, OfEveryKindHaveSomethingToShowOrSayWhyNot) {
         EXPECT_EQ(view::shapeOf(lines, *flow).pieces(), 16u);
         lines.normal = Vec3::Zero();
         EXPECT_NE(view::shapeOf(lines, *flow).trouble.find("normal"), std::string::npos);
+    }
+}
+
+TEST(Items, ArrowsOnTheWallsPointAlongTheirShear) {
+    const auto plain = windPastABall();
+    auto wall = plain->wall();
+    for (std::size_t i = 0; i < wall.face.size(); ++i) {
+        const Vec3& x = plain->mesh().geometry().faceCentre[static_cast<std::size_t>(wall.face[i])];
+        wall.Cf[i] = 0.01 * Vec3(0, -x.z(), x.y());  // round the x axis
+    }
+    std::map<std::string, std::vector<double>> arrays;
+    for (const Vec3& u : plain->velocity()) {
+        arrays["VelocityX"].push_back(u.x());
+        arrays["VelocityY"].push_back(u.y());
+        arrays["VelocityZ"].push_back(u.z());
+        arrays["PressureKinematic"].push_back(0.0);
+    }
+    const auto grid = std::make_shared<const grid::Grid>(plain->mesh().grid());
+    const field::FlowField flow(
+        std::make_shared<const field::Mesh>(grid, std::make_shared<const grid::Geometry>(grid::geometryOf(*grid))),
+        arrays, plain->wind(), wall);
+    FlowItem item;
+    item.kind = FlowItem::Kind::WallArrows;
+    item.quantity = "wall_Cf";
+    item.count = 10;
+    const auto s = view::shapeOf(item, flow);
+    ASSERT_GT(s.pieces(), 100u);  // a shaft and a head for each of some pi 10^2 cubes
+    EXPECT_LT(s.pieces(), 1200u);
+    EXPECT_EQ(s.values.size(), s.places.size());
+    for (std::size_t p = 0; p < s.pieces(); p += 2) {
+        const auto at = [&](std::int32_t k) {
+            return s.places[static_cast<std::size_t>(s.corners[static_cast<std::size_t>(k)])];
+        };
+        const Vec3 from = at(s.start[p]), way = at(s.start[p] + 1) - from;
+        EXPECT_GT(from.norm(), 0.49);  // not in the model
+        if (way.norm() < 1e-3) continue;
+        EXPECT_GT(way.normalized().dot(Vec3(0, -from.z(), from.y()).normalized()), 0.9);
     }
 }
 

@@ -152,6 +152,20 @@ void makeCells(const FlowItem& item, const field::FlowField& flow, ItemShape& s)
     }
 }
 
+/// The tunnel's edges.
+void makeTunnel(const field::FlowField& flow, ItemShape& s) {
+    Box sides;
+    for (const Vec3& x : flow.mesh().grid().points) sides.add(x);
+    s.areLines = true;
+    const auto corner = [&](int k) {
+        return Vec3(k & 1 ? sides.high.x() : sides.low.x(), k & 2 ? sides.high.y() : sides.low.y(),
+                    k & 4 ? sides.high.z() : sides.low.z());
+    };
+    for (int k = 0; k < 8; ++k)
+        for (const int along : {1, 2, 4})
+            if (!(k & along)) s.addPiece({corner(k), corner(k | along)});
+}
+
 void makeProbe(const FlowItem& item, const field::FlowField& flow, ItemShape& s) {
     const auto title = titleOf(flow, item.quantity);
     const auto& values = flow.atPoints(item.quantity);
@@ -262,6 +276,12 @@ ItemShape shapeOf(const FlowItem& item, const field::FlowField& flow, const std:
                 break;
             case FlowItem::Kind::Probe:
                 makeProbe(item, flow, s);
+                break;
+            case FlowItem::Kind::WallArrows:
+                makeWallArrows(item, flow, s);
+                break;
+            case FlowItem::Kind::Tunnel:
+                makeTunnel(flow, s);
                 break;
         }
         chooseRange(item, s);

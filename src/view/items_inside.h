@@ -22,6 +22,7 @@ inline Vec3 pushOf(const field::FlowField& flow, std::size_t i) {
 }
 
 void makeWall(const campaign::FlowItem& item, const field::FlowField& flow, ItemShape& shape);
+void makeWallArrows(const campaign::FlowItem& item, const field::FlowField& flow, ItemShape& shape);
 void makeWallLines(const campaign::FlowItem& item, const field::FlowField& flow, const std::function<bool()>& wanted,
                    ItemShape& shape);
 

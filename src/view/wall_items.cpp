@@ -2,7 +2,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <map>
 #include <unordered_map>
 
 #include "field/wall_lines.h"
@@ -47,6 +49,19 @@ OnWalls quantityOnWalls(const FlowItem& item, const field::FlowField& flow) {
         out.at = &flow.atPoints(item.quantity);
     }
     return out;
+}
+
+/// The walls' shear over q at the grid's points.
+std::vector<Vec3> shearAtPoints(const field::FlowField& flow) {
+    const auto& wall = flow.wall();
+    std::vector<double> part(wall.face.size());
+    std::vector<Vec3> shear(flow.mesh().points());
+    for (int k = 0; k < 3; ++k) {
+        for (std::size_t i = 0; i < part.size(); ++i) part[i] = wall.Cf[i][k];
+        const auto at = readout::toPoints(flow.mesh().grid(), flow.mesh().geometry(), wall.face, part);
+        for (std::size_t p = 0; p < at.size(); ++p) shear[p][k] = at[p];
+    }
+    return shear;
 }
 
 /// Places by the cubes of space that they lie in.
@@ -111,16 +126,61 @@ void makeWall(const FlowItem& item, const field::FlowField& flow, ItemShape& s) 
     }
 }
 
+void makeWallArrows(const FlowItem& item, const field::FlowField& flow, ItemShape& s) {
+    const auto& wall = flow.wall();
+    const auto& g = flow.mesh().geometry();
+    const auto own = quantityOnWalls(item, flow);
+    if (own.at) take(titleOf(flow, item.quantity), s);
+    s.areLines = true;
+    // One arrow in each cube of space that the walls pass: on the face nearest to its middle.
+    const double apart = wallsOf(flow).size().maxCoeff() / item.count, off = 0.05 * apart;
+    struct Chosen {
+        std::size_t face;
+        double distance;
+    };
+    std::map<std::array<long, 3>, Chosen> cubes;
+    std::vector<double> sizes;
+    for (std::size_t i = 0; i < wall.face.size(); ++i) {
+        const Vec3& x = g.faceCentre[static_cast<std::size_t>(wall.face[i])];
+        const std::array<long, 3> cube{std::lround(x.x() / apart), std::lround(x.y() / apart),
+                                       std::lround(x.z() / apart)};
+        const double d = (x - apart * Vec3(double(cube[0]), double(cube[1]), double(cube[2]))).squaredNorm();
+        const auto at = cubes.try_emplace(cube, Chosen{i, d}).first;
+        if (d < at->second.distance) at->second = {i, d};
+        sizes.push_back(wall.Cf[i].norm());
+    }
+    if (sizes.empty()) {
+        s.trouble = "Nothing is known of the walls.";
+        return;
+    }
+    // As long as the arrows are apart where the shear is that of most of the walls.
+    const auto high = sizes.begin() + static_cast<std::ptrdiff_t>(0.9 * static_cast<double>(sizes.size() - 1));
+    std::nth_element(sizes.begin(), high, sizes.end());
+    if (!(*high > 0.0)) {
+        s.trouble = "The walls have no shear that arrows could show.";
+        return;
+    }
+    const double scale = apart / *high;
+    for (const auto& [cube, chosen] : cubes) {
+        const auto f = static_cast<std::size_t>(wall.face[chosen.face]);
+        const Vec3 outwards = -g.faceArea[f].normalized(), x = g.faceCentre[f] + off * outwards;
+        Vec3 way = scale * wall.Cf[chosen.face];
+        if (way.norm() > 1.5 * apart) way *= 1.5 * apart / way.norm();
+        const Vec3 tip = x + way, side = 0.18 * outwards.cross(way);
+        s.addPiece({x, tip});
+        s.addPiece({Vec3(tip - 0.3 * way + side), tip, Vec3(tip - 0.3 * way - side)});
+        if (!own.at) continue;
+        double value = 0.0;
+        const auto polygon = flow.mesh().grid().polygon(wall.face[chosen.face]);
+        for (const auto p : polygon) value += (*own.at)[static_cast<std::size_t>(p)] / double(polygon.size());
+        s.values.insert(s.values.end(), 5, value);
+    }
+}
+
 void makeWallLines(const FlowItem& item, const field::FlowField& flow, const std::function<bool()>& wanted,
                    ItemShape& s) {
     const auto& wall = flow.wall();
-    std::vector<double> part(wall.face.size());
-    std::vector<Vec3> shear(flow.mesh().points());
-    for (int k = 0; k < 3; ++k) {
-        for (std::size_t i = 0; i < part.size(); ++i) part[i] = wall.Cf[i][k];
-        const auto at = readout::toPoints(flow.mesh().grid(), flow.mesh().geometry(), wall.face, part);
-        for (std::size_t p = 0; p < at.size(); ++p) shear[p][k] = at[p];
-    }
+    const auto shear = shearAtPoints(flow);
     const auto own = quantityOnWalls(item, flow);
     const auto* values = own.at;
     if (values) take(titleOf(flow, item.quantity), s);

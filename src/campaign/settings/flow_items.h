@@ -8,7 +8,7 @@ namespace cvane::campaign {
 
 /// Something drawn in a point's flow.
 struct FlowItem {
-    enum class Kind { Wall, Slice, Surface, Lines, WallLines, Arrows, Cells, Probe };
+    enum class Kind { Wall, Slice, Surface, Lines, WallLines, Arrows, Cells, Probe, WallArrows, Tunnel };
     enum class Rake { Line, Ring, Lattice };
     std::string name;
     Kind kind = Kind::Slice;
@@ -21,7 +21,7 @@ struct FlowItem {
     Rake rake = Rake::Line;
     Vec3 from = Vec3::Zero();      ///< of lines: one end of their rake, a ring's middle, a lattice's corner [m]
     Vec3 to = Vec3::Zero();        ///< its other end, a place on the ring, the opposite corner
-    int count = 21;                ///< of lines; of arrows along the model
+    int count = 21;                ///< of lines; of arrows along the model or on its walls
     double low = 0.0, high = 0.0;  ///< ends of the colours; equal: as the values are
     int steps = 0;                 ///< of the colours; 0: smooth
     bool contours = false;         ///< lines of equal value between the steps

@@ -134,8 +134,10 @@ List partsList() {
 std::vector<Row<FlowItem>> flowItemRows() {
     return {
         entry<FlowItem>("name", AT(name), "", {}, ""),
-        entry<FlowItem>("kind", AT(kind), "", {}, "wall_lines: along the wall's shear; cells: the grid along a plane",
-                        {"wall", "slice", "surface", "lines", "wall_lines", "arrows", "cells", "probe"}),
+        entry<FlowItem>(
+            "kind", AT(kind), "", {},
+            "wall_lines: along the wall's shear, wall_arrows: the shear itself; cells: the grid along a plane",
+            {"wall", "slice", "surface", "lines", "wall_lines", "arrows", "cells", "probe", "wall_arrows", "tunnel"}),
         entry<FlowItem>("shown", AT(shown), "", {}, "false: kept, not drawn"),
         entry<FlowItem>("quantity", AT(quantity), "", {},
                         "that it is coloured by, or that a surface has one value of; as `cvane quantities` lists, or a "
@@ -148,7 +150,7 @@ std::vector<Row<FlowItem>> flowItemRows() {
         entry<FlowItem>("rake", AT(rake), "", {}, "places that lines pass through", {"line", "ring", "lattice"}),
         entry<FlowItem>("from_m", AT(from), "m", {-kFar, kFar}, "one end of the rake, a ring's middle, a corner"),
         entry<FlowItem>("to_m", AT(to), "m", {-kFar, kFar}, "its other end, a place on the ring, the opposite corner"),
-        entry<FlowItem>("count", AT(count), "", {1, 5000}, "of lines; of arrows along the model"),
+        entry<FlowItem>("count", AT(count), "", {1, 5000}, "of lines; of arrows along the model or on its walls"),
         entry<FlowItem>("low", AT(low), "", {-1e30, 1e30}, "end of the colours"),
         entry<FlowItem>("high", AT(high), "", {-1e30, 1e30}, "the other; equal ends: as the values are"),
         entry<FlowItem>("steps", AT(steps), "", {0, 64}, "of the colours; 0: smooth"),

@@ -150,8 +150,8 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         tr("change the reference area"),
         [](const campaign::Settings& s) { return static_cast<int>(s.reference.areaFrom); },
         [](campaign::Settings& s, int i) { s.reference.areaFrom = static_cast<campaign::AreaFrom>(i); });
-    number(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, " m\u00b2", tr("change the reference area"),
-           [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
+    area(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, tr("change the reference area"),
+         [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
     const auto optional = [&](const QString& label, const char* name,
                               std::function<std::optional<double>&(campaign::Settings&)> field,
                               std::function<double()> computed) {

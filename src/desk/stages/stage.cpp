@@ -116,28 +116,44 @@ QString Stage::lengthSuffix() const {
 
 QDoubleSpinBox* Stage::length(QFormLayout* form, const QString& label, const char* name, double low, double high,
                               int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field) {
+    return measured(form, label, name, low, high, decimals, intent, std::move(field), [this] {
+        return Shown{lengthUnit(), lengthSuffix()};
+    });
+}
+
+QDoubleSpinBox* Stage::area(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                            int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field) {
+    return measured(form, label, name, low, high, decimals, intent, std::move(field), [this] {
+        const auto unit = base::unitNamed(base::areaUnits(), document_.settings().units.area);
+        return Shown{unit.inSI, unit.symbol == "m2" ? " m\u00b2" : " ft\u00b2"};
+    });
+}
+
+QDoubleSpinBox* Stage::measured(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                                int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field,
+                                std::function<Shown()> unit) {
     auto* box = new QDoubleSpinBox;
     box->setObjectName(name);
     box->setDecimals(decimals);
     box->setKeyboardTracking(false);
     form->addRow(label, box);
-    const auto dress = [this, box, low, high] {
+    const auto dress = [box, low, high, unit] {
         const QSignalBlocker quiet(box);
-        box->setRange(low / lengthUnit(), high / lengthUnit());
-        box->setSuffix(lengthSuffix());
+        box->setRange(low / unit().inSI, high / unit().inSI);
+        box->setSuffix(unit().suffix);
     };
     dress();
-    document_.when(Change::Settings, box, [this, box, field, dress] {
+    document_.when(Change::Settings, box, [this, box, field, dress, unit] {
         if (isHalfTyped(*box)) return;
         auto s = document_.settings();
-        if (box->suffix() != lengthSuffix()) dress();
+        if (box->suffix() != unit().suffix) dress();
         const QSignalBlocker quiet(box);
-        box->setValue(field(s) / lengthUnit());
+        box->setValue(field(s) / unit().inSI);
     });
-    connect(box, &QDoubleSpinBox::valueChanged, this, [this, field, intent](double v) {
+    connect(box, &QDoubleSpinBox::valueChanged, this, [this, field, intent, unit](double v) {
         if (!document_.isOpen()) return;
         auto s = document_.settings();
-        field(s) = v * lengthUnit();
+        field(s) = v * unit().inSI;
         change(intent, s);
     });
     return box;

@@ -61,6 +61,9 @@ class Stage : public QObject {
     class QDoubleSpinBox* length(QFormLayout* form, const QString& label, const char* name, double low, double high,
                                  int decimals, const QString& intent,
                                  std::function<double&(campaign::Settings&)> field);
+    /// The same of an area, kept in m2.
+    class QDoubleSpinBox* area(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                               int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field);
     double lengthUnit() const;  ///< [m]
     QString lengthSuffix() const;
     /// Changes settings, as a step that undo leads back here for.
@@ -73,6 +76,13 @@ class Stage : public QObject {
     double placeAt(int axis, int percent) const;
 
   private:
+    struct Shown {
+        double inSI;
+        QString suffix;
+    };
+    class QDoubleSpinBox* measured(QFormLayout* form, const QString& label, const char* name, double low, double high,
+                                   int decimals, const QString& intent,
+                                   std::function<double&(campaign::Settings&)> field, std::function<Shown()> unit);
     template <class Box, class Value>
     Box* bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high,
                const QString& intent, std::function<Value&(campaign::Settings&)> field);

@@ -34,6 +34,7 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
     words_->setObjectName("flowWords");
     words_->setMinimumHeight(3 * words_->fontMetrics().lineSpacing());
     words_->setAlignment(Qt::AlignTop);
+    connect(words_, &QLabel::linkActivated, this, &FlowStage::addLinesPastTouched);
     column_->addWidget(words_);
     makeList();
     form_ = new ItemForm;
@@ -90,6 +91,8 @@ void FlowStage::makeList() {
     auto* menu = new QMenu(more);
     menu->addAction(tr("Lines on the walls, along their shear"), this,
                     [this] { add(tr("wall lines"), itemOf(Kind::WallLines)); });
+    menu->addAction(tr("Arrows of the shear on the walls"), this,
+                    [this] { add(tr("wall arrows"), itemOf(Kind::WallArrows)); });
     menu->addAction(tr("Arrows on a plane"), this, [this] { add(tr("arrows"), itemOf(Kind::Arrows)); });
     menu->addAction(tr("Air that flows back"), this, [this] {
         auto item = itemOf(Kind::Surface);
@@ -101,6 +104,7 @@ void FlowStage::makeList() {
     });
     menu->addAction(tr("Probe at a place"), this, [this] { add(tr("probe"), itemOf(Kind::Probe)); });
     menu->addAction(tr("Grid along a plane"), this, [this] { add(tr("cells"), itemOf(Kind::Cells)); });
+    menu->addAction(tr("Edges of the tunnel"), this, [this] { add(tr("tunnel"), itemOf(Kind::Tunnel)); });
     menu->addAction(tr("Model as a ghost"), this, [this] {
         auto item = itemOf(Kind::Wall);
         item.quantity.clear();
@@ -163,6 +167,11 @@ FlowStage::Item FlowStage::itemOf(Kind kind) const {
         case Kind::WallLines:
             item.quantity.clear();
             item.count = 800;
+            break;
+        case Kind::WallArrows:
+            item.quantity = "wall_Cf";
+            item.low = item.high = 0.0;
+            item.count = 60;
             break;
         case Kind::Arrows:
             item.quantity = "speed";
@@ -368,7 +377,9 @@ void FlowStage::tell(const Vec3& x) {
     }
     const double size =
         wall.face.empty() ? 0.0 : std::sqrt(geometry.faceArea[static_cast<std::size_t>(wall.face[nearest])].norm());
-    if (least < 4.0 * size * size) {
+    const bool onWall = least < 4.0 * size * size;
+    touched_ = onWall ? std::optional(wall.face[nearest]) : std::nullopt;
+    if (onWall) {
         for (const auto& p : flow.mesh().grid().patches)
             if (wall.face[nearest] >= p.first && wall.face[nearest] < p.first + p.count)
                 words << tr("on %1").arg(QString::fromStdString(p.name));
@@ -386,7 +397,23 @@ void FlowStage::tell(const Vec3& x) {
               << QString("Cp %1").arg(field::valueAt(flow.mesh(), *spot, flow.atPoints("Cp")), 0, 'f', 3)
               << tr("loss %1").arg(field::valueAt(flow.mesh(), *spot, flow.atPoints("loss")), 0, 'f', 3);
     }
-    words_->setText(words.join(", ") + ".");
+    QString text = words.join(", ").toHtmlEscaped() + ".";
+    if (onWall) text += QString(" <a href=\"lines\">%1</a>").arg(tr("Lines past here"));
+    words_->setText(text);
+}
+
+void FlowStage::addLinesPastTouched() {
+    if (!touched_ || !loader_.flow()) return;
+    const auto& g = loader_.flow()->mesh().geometry();
+    const auto f = static_cast<std::size_t>(*touched_);
+    // A short row of places that stands on the wall: from the first cell to a twentieth of the model's length.
+    const Vec3 outwards = -g.faceArea[f].normalized();
+    const double length = view::wallsOf(*loader_.flow()).size().maxCoeff();
+    auto item = itemOf(Kind::Lines);
+    item.from = g.faceCentre[f] + 0.002 * length * outwards;
+    item.to = g.faceCentre[f] + 0.05 * length * outwards;
+    item.count = 9;
+    add(tr("lines past a place"), item);
 }
 
 void FlowStage::showScene(bool on) {

@@ -46,6 +46,7 @@ class FlowStage : public Stage {
     void drawBeside(QStringList& troubles, bool& waiting);
     void showHandles();
     void tell(const Vec3& place);  ///< what is known at a place that was clicked
+    void addLinesPastTouched();
 
     FlowLoader loader_;
     std::vector<Beside> beside_;
@@ -54,6 +55,7 @@ class FlowStage : public Stage {
     ItemForm* form_;
     ViewPanel* views_;
     QLabel* words_;
+    std::optional<field::FaceIndex> touched_;  ///< the wall face that was clicked last
     bool filling_ = false;
 };
 

@@ -11,7 +11,8 @@ namespace {
 using Kind = campaign::FlowItem::Kind;
 const std::vector<Kind> kPlanes{Kind::Slice, Kind::Arrows, Kind::Cells};
 const std::vector<Kind> kFaces{Kind::Slice, Kind::Wall, Kind::Surface};
-const std::vector<Kind> kColoured{Kind::Slice, Kind::Wall, Kind::Surface, Kind::Lines, Kind::WallLines, Kind::Arrows};
+const std::vector<Kind> kColoured{Kind::Slice,     Kind::Wall,   Kind::Surface,   Kind::Lines,
+                                  Kind::WallLines, Kind::Arrows, Kind::WallArrows};
 
 QString text(const std::string& s) {
     return QString::fromStdString(s);
@@ -211,7 +212,8 @@ void ItemForm::makeRake() {
     });
     place(tr("from [m]"), "rakeFrom", {Kind::Lines}, tr("move the rake"), &Item::from);
     place(tr("to [m]"), "rakeTo", {Kind::Lines}, tr("move the rake"), &Item::to);
-    whole(tr("How many"), "flowCount", {Kind::Lines, Kind::WallLines, Kind::Arrows}, 1, 5000, {}, &Item::count);
+    whole(tr("How many"), "flowCount", {Kind::Lines, Kind::WallLines, Kind::Arrows, Kind::WallArrows}, 1, 5000, {},
+          &Item::count);
 }
 
 void ItemForm::makeColours() {
@@ -245,7 +247,8 @@ void ItemForm::fillQuantities(const field::FlowField& flow) {
     const bool focused = quantity_->lineEdit()->hasFocus() && quantity_->lineEdit()->isModified();
     if (!focused) {
         quantity_->clear();
-        const bool onWalls = item_.kind == Kind::Wall || item_.kind == Kind::WallLines;
+        const bool onWalls =
+            item_.kind == Kind::Wall || item_.kind == Kind::WallLines || item_.kind == Kind::WallArrows;
         if (onWalls) quantity_->addItem(tr("nothing: plain"), "");
         if (onWalls)
             for (const auto& q : view::wallQuantities()) quantity_->addItem(text(q.label), text(q.id));
