@@ -67,6 +67,14 @@ TEST(Result, TrustsWhatTwoGridsAgreeOn) {
     ASSERT_TRUE(back.coarse.has_value());
     EXPECT_EQ(back.coarse->cells, 100);
     EXPECT_NEAR(back.gridBand()->CD, 0.01, 1e-12);
+    // Where only the fine grid's cells follow the flow the two are no steps of one refinement, and a third says
+    // nothing.
+    r.cellsFollowedFlow = true;
+    r.coarse->coarser = {{12, 40, flow::Verdict::Settled, {}, {}}};
+    EXPECT_NEAR(readout::resultFromJson(readout::toJson(r), "here").gridBand()->CD, 0.03, 1e-12);
+    EXPECT_EQ(r.gridsOfBand(), 2);
+    EXPECT_FALSE(r.orderOfDrag().has_value());
+    r.coarse->coarser.clear();
     r.coarse->cells = 900;  // not coarser at all
     EXPECT_FALSE(r.gridBand().has_value());
 }

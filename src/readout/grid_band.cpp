@@ -8,6 +8,10 @@ namespace {
 constexpr double kLeastOrder = 0.8, kMostOrder = 2.3;  // seen on grids that a value may be carried on from
 }  // namespace
 
+GridBand gridBand(double fine, double coarse) {
+    return {3.0 * std::abs(fine - coarse), {}, {}};
+}
+
 GridBand gridBand(double fine, double coarse, double ratio) {
     return {3.0 * std::abs(fine - coarse) / (ratio * ratio - 1.0), {}, {}};
 }

@@ -3,7 +3,8 @@
 
 namespace cvane::readout {
 
-/// What the cells may still do to a quantity on the finest of two or three grids of one family.
+/// What the cells may still do to a quantity on the finest of two or three grids, of one family where nothing else is
+/// said.
 struct GridBand {
     double band = 0.0;            ///< as the quantity, not below 0
     std::optional<double> order;  ///< observed; nothing of two grids, or where the grids do not approach one value
@@ -13,6 +14,10 @@ struct GridBand {
 /// From two grids: 3 |fine - coarse| / (r^2 - 1), r the ratio of the cells' sizes, above 1 (P. J. Roache, J. Fluids
 /// Eng. 116, 1994, for second order).
 GridBand gridBand(double fine, double coarse, double ratio);
+
+/// From two of unlike families, which show no order: 3 |fine - coarse| (L. Eca, M. Hoekstra, J. Comput. Phys. 262,
+/// 2014, for data without one).
+GridBand gridBand(double fine, double coarse);
 
 /// From three: where they approach one value, 1.25 |fine - coarse| / (r^p - 1) with the order p that they show (I. B.
 /// Celik et al., J. Fluids Eng. 130, 2008, for unequal ratios), held to 1 .. 2. Where they swing about it or leave it,

@@ -81,12 +81,14 @@ double sizeRatio(int cells, int fewer) {
 struct OnGrids {
     std::vector<int> cells;
     std::vector<C> values;
+    bool ofOneFamily = true;
 };
 OnGrids onGrids(const Result& r) {
-    OnGrids out{{r.cells}, {r.coefficients}};
+    OnGrids out{{r.cells}, {r.coefficients}, !r.cellsFollowedFlow};
     if (!r.coarse || !isCoarser(*r.coarse, r.cells)) return out;
     out.cells.push_back(r.coarse->cells);
     out.values.push_back(r.coarse->coefficients);
+    if (!out.ofOneFamily) return out;
     for (const auto& c : r.coarse->coarser)
         if (isCoarser(c, r.coarse->cells)) {
             out.cells.push_back(c.cells);
@@ -95,6 +97,7 @@ OnGrids onGrids(const Result& r) {
     return out;
 }
 GridBand bandOver(const OnGrids& g, double C::*which) {
+    if (!g.ofOneFamily) return gridBand(g.values[0].*which, g.values[1].*which);
     const double r = sizeRatio(g.cells[0], g.cells[1]);
     if (g.cells.size() == 2) return gridBand(g.values[0].*which, g.values[1].*which, r);
     return gridBand(g.values[0].*which, g.values[1].*which, g.values[2].*which, r, sizeRatio(g.cells[1], g.cells[2]));
@@ -130,6 +133,7 @@ std::optional<C> bandOfDifference(const Result& a, const Result& b) {
     const std::size_t n = std::min(x.cells.size(), y.cells.size());
     if (n < 2) return {};
     x.cells.resize(n), x.values.resize(n);
+    x.ofOneFamily = x.ofOneFamily && y.ofOneFamily;
     for (std::size_t i = 0; i < n; ++i) {
         // The two may have unlike numbers of cells: the mean of their sizes stands for both.
         x.cells[i] = static_cast<int>(std::sqrt(static_cast<double>(x.cells[i]) * y.cells[i]));
@@ -221,6 +225,7 @@ json toJson(const Result& r) {
             {"half_model", r.halfModel},
             {"coefficients", sixOf(r.coefficients)},
             {"iteration_band", sixOf(r.band)},
+            {"cells_followed_flow", r.cellsFollowedFlow},
             {"coarse_grid", r.coarse ? toJson(*r.coarse) : json(nullptr)},
             {"grid_band", r.gridBand() ? sixOf(*r.gridBand()) : json(nullptr)},
             {"swing", sixOf(r.swing)},
@@ -266,6 +271,7 @@ Result resultFromJson(const json& j, const std::string& where) {
         if (j.contains("swing")) r.swing = sixFrom<air::Coefficients>(j.at("swing"));
         if (j.contains("coarse_grid") && !j.at("coarse_grid").is_null())
             r.coarse = coarseFromJson(j.at("coarse_grid"), where);
+        r.cellsFollowedFlow = j.value("cells_followed_flow", false);
         r.averagedOver = j.value("averaged_over_iterations", 0);
         for (const json& d : j.value("discs", json::array()))
             r.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")),

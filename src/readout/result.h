@@ -48,6 +48,9 @@ struct Result {
     /// and what is still to go, or the error of its mean. What a finer grid would change is not in it.
     air::Coefficients band;
     std::optional<CoarseResult> coarse;
+    /// The cells are smaller where the flow asked for it, which those of the coarse grids are not: no order can be seen
+    /// over the three.
+    bool cellsFollowedFlow = false;
     /// How far each coefficient may lie from that of a very fine grid, by the grids on which it has settled
     /// (readout/grid_band.h): of three or of two. Nothing where the coarse one did not settle.
     std::optional<air::Coefficients> gridBand() const;

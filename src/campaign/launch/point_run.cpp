@@ -75,6 +75,7 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         order.coarseGrid = coarseGridFile(c);
         if (fs::exists(coarsestGridFile(c), ec)) order.coarsestGrid = coarsestGridFile(c);
     }
+    order.cellsFollowFlow = c.settings.cellsFollowFlow;
     order.flowCase = flowCaseOf(c.settings, p, placedModel(c), reference);
     order.key = runKey(c, p);
     order.caseKey = caseKey(c, p);

@@ -25,7 +25,7 @@ namespace fs = std::filesystem;
 namespace {
 // Shares of the time: a quarter of the cells, and the file (measured at a million cells).
 constexpr double kCoarseShare = 0.2, kBuilding = 0.95;
-constexpr double kFirstFlow = 0.7;  // where a first flow is asked for
+constexpr double kFirstFlow = 0.8;  // where a first flow is asked for
 
 nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
     auto out = nlohmann::json::array();
@@ -77,12 +77,6 @@ void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Sur
         const double fewer = std::pow(kCoarser, times), larger = std::cbrt(fewer);
         grid::GridSettings s = fine;
         s.cellBudget = static_cast<int>(s.cellBudget / fewer);
-        if (fine.marks) {
-            // Cells are halved where they are on the fine grid: what is larger there holds several of its marks.
-            auto marks = *fine.marks;
-            marks.firstBudget = static_cast<int>(marks.firstBudget / fewer);
-            s.marks = std::make_shared<const grid::Marks>(std::move(marks));
-        }
         for (auto& place : s.finerPlaces) place.cell *= larger;
         s.firstHeight *= larger;
         s.groundLayer *= larger;
@@ -183,25 +177,24 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     if (there && !withCoarse) return std::make_shared<const grid::Grid>(readGrid(file));
     const shape::Surface model = modelForGrid(c);
     auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
-    double done = 0.0;
-    if (c.settings.cellsFollowFlow) {
-        settings.marks = std::make_shared<const grid::Marks>(
-            marksByFlow(c, settings, file.parent_path() / "first",
-                        [&](double f, std::string_view doing) { return progress(kFirstFlow * f, doing); }));
-        done = kFirstFlow;
-    }
     if (withCoarse) {
-        const double to = there ? 1.0 : done + kCoarseShare * (kBuilding - done);
         makeCoarseGrids(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
-            return progress(done + (to - done) * f, fmt::format("coarse grid: {}", doing));
+            return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing));
         });
         if (there) return std::make_shared<const grid::Grid>(readGrid(file));
-        done = to;
+    }
+    double building = kCoarseShare;
+    if (c.settings.cellsFollowFlow) {
+        settings.marks = std::make_shared<const grid::Marks>(
+            marksByFlow(c, settings, file.parent_path() / "first", [&](double f, std::string_view doing) {
+                return progress(kCoarseShare + (kFirstFlow - kCoarseShare) * f, doing);
+            }));
+        building = kFirstFlow;
     }
     const auto t0 = std::chrono::steady_clock::now();
-    auto g = std::make_shared<grid::Grid>(
-        grid::build(model, c.settings.tunnel, settings,
-                    [&](double f, std::string_view doing) { return progress(done + (kBuilding - done) * f, doing); }));
+    auto g = std::make_shared<grid::Grid>(grid::build(
+        model, c.settings.tunnel, settings,
+        [&](double f, std::string_view doing) { return progress(building + (kBuilding - building) * f, doing); }));
     base::report(progress, kBuilding, "writing the grid");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
     const auto q = grid::qualityOf(*g, grid::geometryOf(*g));

@@ -41,6 +41,7 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     r.iterations = static_cast<int>(history.size());
     r.cells = solver.piece().allCells;
     r.ranks = ranks.size();
+    r.cellsFollowedFlow = order.cellsFollowFlow;
     r.seconds = seconds;
     const flow::SettleWatch watch(c.settings);
     const std::size_t window = averagedFrom ? history.size() - *averagedFrom : watch.window(history.size());

@@ -52,7 +52,6 @@ std::string gridKey(const Campaign& c) {
         on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule),
                       flow::isTurbulent(s.flow.model)};
     if (s.cellsFollowFlow) {
-        on["coarse_grids"] = "marked alike";
         on["first_flow"] = changedFrom({}, s, {Affects::Flow});
         for (const auto& w : conditionsOfFirstFlow(s.schedule))
             on["first_flow_at"].push_back({w.speed, w.alpha_deg + 0.0, w.beta_deg + 0.0});

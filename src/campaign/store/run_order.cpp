@@ -66,6 +66,7 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
                 {"span_m", r.span},
                 {"moment_centre_m", {r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}}}};
     if (o.weightsOnly) j["weights_only"] = true;
+    if (o.cellsFollowFlow) j["cells_follow_flow"] = true;
     base::replaceJson(folder / "run.json", j);
 }
 
@@ -91,6 +92,7 @@ RunOrder readOrder(const fs::path& folder) {
         o.caseKey = j.value("case_key", "");
         o.solver = j.value("solver", 0);
         o.weightsOnly = j.value("weights_only", false);
+        o.cellsFollowFlow = j.value("cells_follow_flow", false);
         const json p = j.value("point", json::object());
         o.point.configuration = p.value("configuration", "");
         o.point.setUp = p.value("set_up", "");

@@ -14,6 +14,7 @@ struct RunOrder {
     std::filesystem::path grid;          ///< absolute
     std::filesystem::path coarseGrid;    ///< absolute; empty: none
     std::filesystem::path coarsestGrid;  ///< the same, with still fewer cells
+    bool cellsFollowFlow = false;        ///< on the finest alone: the grids are of two families
     flow::Case flowCase;
     /// The flow on the coarse grid alone is wanted, and how much each of its cells would gain by being halved
     /// (kWeightsFile: a double for each).
