@@ -83,7 +83,8 @@ TEST(Window, MovesNoFieldWhileWorkBeginsGoesOnAndEnds) {
         };
         const auto stay = [&](const char* when) {
             if (moved().isEmpty()) return;
-            QTest::qWait(60);  // a layout that is on its way comes to its end
+            // A layout that is on its way comes to its end before anything is drawn.
+            QCoreApplication::sendPostedEvents();
             const auto names = moved();
             EXPECT_TRUE(names.isEmpty()) << title << ", " << when << ": " << names.join("; ").toStdString();
         };
