@@ -172,6 +172,7 @@ Checkpoint Solver::checkpoint() const {
 
 void Solver::restore(const State& state) {
     s_ = state;
+    time_.set(time_.step());  // earlier steps were not those of this state
     showsMean_ = false;
     updateGradients();
 }
