@@ -25,8 +25,9 @@ struct WakeSurvey {
 /// up to half the model's larger size across beyond its box, and where the loss is more than five times the plane's
 /// median: less is the cells' own error, and the tunnel's section is hundreds of times the wake's.
 /// @param behind  where the plane crosses the x axis of the model [m]
-/// @param strips  how many, along y, over the model's own span and half of it beyond each side
-/// Throws InputError: the plane misses the tunnel or lies in the model.
+/// @param strips  how many, along y, over the model's own span and as far beyond each side
+/// Throws InputError: the plane misses the tunnel or lies in the model; the wind is more than 45 degrees off the x
+/// axis.
 WakeSurvey surveyWake(const field::FlowField& flow, double behind, int strips);
 
 }  // namespace cvane::readout

@@ -27,6 +27,12 @@ void take(const Title& title, ItemShape& s) {
     s.sense = title.sense;
 }
 
+void addArrow(const Vec3& from, const Vec3& way, const Vec3& normal, ItemShape& s) {
+    const Vec3 tip = from + way, back = tip - way / 3.0, side = 0.2 * normal.cross(way);
+    s.addPiece({from, tip});
+    s.addPiece({Vec3(back + side), tip, Vec3(back - side)});
+}
+
 // Ends of the colours that show most of what there is: single cells at an edge must not grey out all others.
 void chooseRange(const FlowItem& item, ItemShape& s) {
     if (item.low != item.high) {
@@ -130,9 +136,7 @@ void makeArrows(const FlowItem& item, const field::FlowField& flow, ItemShape& s
             if (!spot) continue;
             Vec3 way = field::valueAt(flow.mesh(), *spot, velocity) / flow.wind().speed;
             way -= way.dot(n) * n;
-            const Vec3 tip = x + 0.9 * apart * way, side = 0.18 * apart * n.cross(way);
-            s.addPiece({x, tip});
-            s.addPiece({Vec3(tip - 0.3 * apart * way + side), tip, Vec3(tip - 0.3 * apart * way - side)});
+            addArrow(x, 0.9 * apart * way, n, s);
             s.values.insert(s.values.end(), 5, field::valueAt(flow.mesh(), *spot, values));
         }
     if (s.pieces() == 0) s.trouble = "The plane passes the model too far away for arrows.";

@@ -14,6 +14,9 @@ void take(const Title& title, ItemShape& shape);
 /// Ends of the colours: the item's own, or what shows most of the values.
 void chooseRange(const campaign::FlowItem& item, ItemShape& shape);
 
+/// Takes an arrow, its head in the plane across `normal`: a shaft and a head, five places in all.
+void addArrow(const Vec3& from, const Vec3& way, const Vec3& normal, ItemShape& shape);
+
 /// What a square metre of the i-th wall face adds to the force, over q.
 inline Vec3 pushOf(const field::FlowField& flow, std::size_t i) {
     const auto& wall = flow.wall();

@@ -166,14 +166,9 @@ void makeWallArrows(const FlowItem& item, const field::FlowField& flow, ItemShap
         const Vec3 outwards = -g.faceArea[f].normalized(), x = g.faceCentre[f] + off * outwards;
         Vec3 way = scale * wall.Cf[chosen.face];
         if (way.norm() > 1.5 * apart) way *= 1.5 * apart / way.norm();
-        const Vec3 tip = x + way, side = 0.18 * outwards.cross(way);
-        s.addPiece({x, tip});
-        s.addPiece({Vec3(tip - 0.3 * way + side), tip, Vec3(tip - 0.3 * way - side)});
-        if (!own.at) continue;
-        double value = 0.0;
-        const auto polygon = flow.mesh().grid().polygon(wall.face[chosen.face]);
-        for (const auto p : polygon) value += (*own.at)[static_cast<std::size_t>(p)] / double(polygon.size());
-        s.values.insert(s.values.end(), 5, value);
+        addArrow(x, way, outwards, s);
+        if (own.at)
+            s.values.insert(s.values.end(), 5, flow.mesh().at(*own.at, flow.mesh().ofFace(wall.face[chosen.face])));
     }
 }
 

@@ -1,5 +1,7 @@
 #include "report/paper/links.h"
 
+#include <algorithm>
+#include <memory>
 #include <qpdf/Buffer.hh>
 #include <qpdf/QPDF.hh>
 #include <qpdf/QPDFPageDocumentHelper.hh>
