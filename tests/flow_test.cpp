@@ -435,6 +435,43 @@ TEST(CoarseStart, IsNearerToTheSettledFlowThanPotentialFlowIs) {
     EXPECT_LT(second.massImbalance(), 1e-6);
 }
 
+TEST(CoarseChange, TakesANeighboursFlowMostOfTheWayToThatOfTheNewWind) {
+    Ball coarse(flow::Model::Laminar, 3000), fine(flow::Model::Laminar, 12000);
+    const flow::Ranks ranks;
+    const auto settle = [](flow::Solver& s) {
+        for (int i = 0; i < 100; ++i) s.iterate();
+    };
+    const auto settled = [&](const Ball& b) {
+        flow::Solver s(b.grid, b.geometry, b.c, ranks);
+        s.startFromPotentialFlow();
+        settle(s);
+        return s.checkpoint();
+    };
+    const auto coarseBefore = settled(coarse), fineBefore = settled(fine);
+    const auto before = fine.c.wind;
+    coarse.c.wind.speed = fine.c.wind.speed = 2.0 * before.speed;
+
+    flow::Solver onCoarse(coarse.grid, coarse.geometry, coarse.c, ranks);
+    onCoarse.startFromNeighbour(coarseBefore, before);
+    flow::FlowChange change{onCoarse.cloud(), {}};
+    settle(onCoarse);
+    change.to = onCoarse.cloud();
+
+    flow::Solver plain(fine.grid, fine.geometry, fine.c, ranks), follows(fine.grid, fine.geometry, fine.c, ranks);
+    plain.startFromNeighbour(fineBefore, before);
+    follows.startFromNeighbour(fineBefore, before);
+    follows.followCoarser(change);
+    EXPECT_LT(follows.massImbalance(), 1e-4);
+    for (int i = 0; i < 5; ++i) {
+        plain.iterate();
+        follows.iterate();
+    }
+    const double early = follows.coefficients().CD, without = plain.coefficients().CD;
+    settle(plain);
+    const double there = plain.coefficients().CD;
+    EXPECT_LT(std::abs(early - there), 0.5 * std::abs(without - there)) << early << " " << without << " " << there;
+}
+
 TEST(Roles, OfAClosedTunnelAreSlipOnAllFourSidesAndItsWindRunsAlong) {
     const auto g = grid::brick({{0, 0, 0}, {1, 1, 1}}, {2, 2, 2});
     grid::Tunnel t;
@@ -683,6 +720,9 @@ TEST(SettleWatch, TellsASwingFromAStartThatDiesAway) {
         EXPECT_FALSE(watch.swings(after(n, [](int i) { return 1.07 + 0.3 * std::exp(-i / 12.0) * std::cos(0.4 * i); })))
             << n;
         EXPECT_TRUE(watch.swings(after(n, [](int i) { return 1.07 + 0.03 * std::cos(0.4 * i); }))) << n;
+        // Slower to die away: still beyond the tolerances, but by half in every 25 iterations.
+        const auto dying = after(n, [](int i) { return 1.07 + 0.4 * std::exp2(-i / 25.0) * std::cos(0.4 * i); });
+        EXPECT_FALSE(watch.swings(dying)) << n;
     }
 }
 

@@ -158,14 +158,27 @@ std::pair<bool, bool> SettleWatch::swingAndDrift(const std::vector<C>& history, 
     return out;
 }
 
+bool SettleWatch::diesAway(const std::vector<C>& history, std::size_t window) const {
+    const std::vector<C> older(history.begin(), history.end() - static_cast<std::ptrdiff_t>(window / 2));
+    double before = 0.0, now = 0.0;
+    for (const auto which : kWatched) {
+        const Spread s = spreadOf(columnOf(history, which), window / 2);
+        const double most = allowed(settings_, which, s.mean);
+        now = std::max(now, s.halfRange() / most);
+        before = std::max(before, spreadOf(columnOf(older, which), window / 2).halfRange() / most);
+    }
+    return now < 0.5 * before;
+}
+
 bool SettleWatch::swings(const std::vector<C>& history) const {
     const std::size_t n = history.size(), w = std::max<std::size_t>(100, n / 3);
     if (n < static_cast<std::size_t>(2 * settings_.leastIterations) || n < w) return false;
     const auto [swing, drift] = swingAndDrift(history, w);
     if (!swing || drift) return false;
-    // What only the window's older half shows is the start dying away; so is what creeps one way over the younger half.
+    // What only the window's older half shows is the start dying away; so is what creeps one way over the younger half,
+    // and what swings there by less than half of what it did before.
     const auto [still, creeps] = swingAndDrift(history, w / 2);
-    return still && !creeps;
+    return still && !creeps && !diesAway(history, w);
 }
 
 bool SettleWatch::driftsAway(const std::vector<C>& history, std::size_t averagedFrom) const {

@@ -69,6 +69,8 @@ class SettleWatch {
     /// Some coefficient swings over the last `window` entries by more than twice what is allowed; and, of these, one
     /// drifts by more than half of it.
     std::pair<bool, bool> swingAndDrift(const std::vector<air::Coefficients>& history, std::size_t window) const;
+    /// The swing over the younger half of the window is less than half of that over the older one.
+    bool diesAway(const std::vector<air::Coefficients>& history, std::size_t window) const;
     FlowSettings settings_;
 };
 

@@ -56,6 +56,11 @@ struct FlowCloud {
     std::vector<Vec3> gradP;
 };
 
+/// What one start became on a grid: the same cells in the same order.
+struct FlowChange {
+    FlowCloud from, to;
+};
+
 /// Steady incompressible flow by a pressure-correction iteration (SIMPLEC) on collocated cells. Equations and sources:
 /// docs/theory.md. All public functions are collective: every rank calls them in the same order.
 class Solver {
@@ -72,6 +77,9 @@ class Solver {
     /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it
     /// then lacks in continuity is taken out by a potential.
     void startFromCoarser(const FlowCloud& coarse);
+    /// Behind startFromNeighbour: changes the flow as the same start has changed on a coarser grid, whose own error the
+    /// two ends of that change share. Velocity and pressure by differences, turbulence by ratios.
+    void followCoarser(const FlowChange& change);
     /// Collective: the whole flow on every rank.
     FlowCloud cloud() const;
     /// Goes on exactly where a checkpoint of this very case was taken.

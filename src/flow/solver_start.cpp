@@ -105,17 +105,63 @@ struct Points {
         return false;
     }
 };
-}  // namespace
 
-void Solver::startFromCoarser(const FlowCloud& coarse) {
-    const Points points{coarse.x};
-    const nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Points>, Points, 3, std::size_t>
-        tree(3, points);
-    const double V = case_.wind.speed;
-    for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
+class NearestPoint {
+  public:
+    explicit NearestPoint(const std::vector<Vec3>& x) : points_{x}, tree_(3, points_) {}
+    std::size_t operator()(const Vec3& x) const {
         std::size_t near = 0;
         double squared = 0.0;
-        tree.knnSearch(p_.x[c].data(), 1, &near, &squared);
+        tree_.knnSearch(x.data(), 1, &near, &squared);
+        return near;
+    }
+
+  private:
+    Points points_;
+    nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Points>, Points, 3, std::size_t> tree_;
+};
+
+/// A start's turbulence changes by this factor at most: near walls a coarse cell knows little of it.
+constexpr double kMostChange = 5.0;
+}  // namespace
+
+void Solver::followCoarser(const FlowChange& change) {
+    const NearestPoint nearest(change.to.x);
+    const auto turbulent = [&](double& value, double from, double to) {
+        if (from > 0.0 && to > 0.0) value *= std::clamp(to / from, 1.0 / kMostChange, kMostChange);
+    };
+    std::vector<Vec3> dU(p_.stored(), Vec3::Zero());
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
+        const std::size_t near = nearest(p_.x[c]);
+        dU[c] = change.to.U[near] - change.from.U[near];
+        s_.U[c] += dU[c];
+        s_.p[c] += change.to.p[near] - change.from.p[near];
+        turbulent(s_.first[c], change.from.first[near], change.to.first[near]);
+        turbulent(s_.second[c], change.from.second[near], change.to.second[near]);
+        turbulent(s_.nuT[c], change.from.nuT[near], change.to.nuT[near]);
+    }
+    for (auto* field : {&s_.p, &s_.first, &s_.second, &s_.nuT}) p_.halo.exchange(*field);
+    p_.halo.exchange(s_.U);
+    p_.halo.exchange(dU);
+    updateBoundaryValues();
+    for (std::size_t f = 0; f < p_.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p_.P[f]);
+        if (!p_.isBoundary(f))
+            s_.flux[f] += (p_.w[f] * dU[P] + (1.0 - p_.w[f]) * dU[static_cast<std::size_t>(p_.N[f])]).dot(p_.S[f]);
+        else if (roleAt(f) == Role::Outflow)
+            s_.flux[f] += dU[P].dot(p_.S[f]);
+        else if (roleAt(f) == Role::Open)
+            s_.flux[f] = openFlux(f);
+    }
+    takeOutDivergence();
+    updateGradients();
+}
+
+void Solver::startFromCoarser(const FlowCloud& coarse) {
+    const NearestPoint nearest(coarse.x);
+    const double V = case_.wind.speed;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
+        const std::size_t near = nearest(p_.x[c]);
         const Vec3 r = p_.x[c] - coarse.x[near];
         // Along the slope, but no farther than half the wind from what the coarse cell knows.
         const Vec3 dU = coarse.gradU[near] * r;

@@ -94,7 +94,7 @@ class TurbulenceStep {
                    const Profile& profile);
 
   private:
-    static constexpr double kRelaxation = 0.75;
+    static constexpr double kRelaxation = 0.9;
     const Piece& piece_;
     CellMatrix& A_;
 };

@@ -27,19 +27,26 @@ std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const 
     return out;
 }
 
+void followCoarser(flow::Solver& solver, const std::optional<Coarse>& coarser) {
+    if (coarser && coarser->fromNeighbour) solver.followCoarser({*coarser->fromNeighbour, coarser->cloud});
+}
+
 namespace {
 /// @param name   of the state's file, without its ending
-/// @param start  from a grid with fewer cells, or null
+/// @param coarser  on a grid with fewer cells, or nothing
 std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, const RunOrder& order,
-                              const fs::path& folder, const flow::Ranks& ranks, const flow::FlowCloud* start) {
+                              const fs::path& folder, const flow::Ranks& ranks, const std::optional<Coarse>& coarser) {
     auto c = order.flowCase;
     // The coarse flow is a means: it may stay less well known than the fine one, but must not take its time.
     c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
     flow::Solver solver(pieceOfGrid(grid, ranks), c, ranks);
-    if (!order.neighbour.empty() && isThere(order.neighbour / (name + ".bin"), ranks))
+    Coarse out;
+    if (!order.neighbour.empty() && isThere(order.neighbour / (name + ".bin"), ranks)) {
         startFromNeighbour(solver, order.neighbour, (name + ".bin").c_str(), ranks);
-    else if (start)
-        solver.startFromCoarser(*start);
+        out.fromNeighbour = solver.cloud();
+        followCoarser(solver, coarser);
+    } else if (coarser)
+        solver.startFromCoarser(coarser->cloud);
     else
         solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
@@ -62,11 +69,10 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
             lastWord = Clock::now();
             asked = fs::exists(folder / "stop");
         }
-        if (ranks.any(asked)) return Coarse{{}, {}, true};
+        if (ranks.any(asked)) return Coarse{{}, {}, {}, true};
     }
     const auto verdict = course.verdict();
     if (verdict == flow::Verdict::Diverged) return {};
-    Coarse out;
     out.result.cells = static_cast<int>(solver.piece().allCells);
     out.result.iterations = static_cast<int>(history.size());
     out.result.verdict = verdict;
@@ -83,10 +89,10 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
 std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
     std::optional<Coarse> coarsest;
     if (!order.coarsestGrid.empty()) {
-        coarsest = solveOn(order.coarsestGrid, "coarsest", order, folder, ranks, nullptr);
+        coarsest = solveOn(order.coarsestGrid, "coarsest", order, folder, ranks, {});
         if (coarsest && coarsest->stopped) return coarsest;
     }
-    auto out = solveOn(order.coarseGrid, "coarse", order, folder, ranks, coarsest ? &coarsest->cloud : nullptr);
+    auto out = solveOn(order.coarseGrid, "coarse", order, folder, ranks, coarsest);
     if (!out) {
         if (ranks.rank() == 0)
             say({{"notice",

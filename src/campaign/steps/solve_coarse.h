@@ -1,6 +1,7 @@
 #pragma once
 #include "campaign/steps/solver_words.h"
 #include "campaign/store/run_order.h"
+#include "flow/solver.h"
 #include "readout/result.h"
 
 namespace cvane::campaign {
@@ -8,6 +9,7 @@ namespace cvane::campaign {
 /// The same point on the coarser grid: where the flow on the fine one starts, and what shows how far the cells matter.
 struct Coarse {
     flow::FlowCloud cloud;
+    std::optional<flow::FlowCloud> fromNeighbour;  ///< the neighbour's flow on this grid, where it started
     readout::CoarseResult result;
     bool stopped = false;
 };
@@ -20,5 +22,9 @@ std::optional<readout::CoarseResult> coarseBefore(const std::filesystem::path& f
 /// Solves the point on its coarsest grid, if it has one, and from there on its coarse one; keeps coarse.json,
 /// coarse.bin and coarsest.bin. Empty: the flow on the coarse one blew up. Collective.
 std::optional<Coarse> solveCoarse(const RunOrder& order, const std::filesystem::path& folder, const flow::Ranks& ranks);
+
+/// A start from the neighbour's flow goes the way that it took on the coarser grid, if it began there as well.
+/// Collective.
+void followCoarser(flow::Solver& solver, const std::optional<Coarse>& coarser);
 
 }  // namespace cvane::campaign

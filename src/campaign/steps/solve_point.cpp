@@ -183,7 +183,7 @@ class PointSolver {
         const bool resumes = saved && saved->key == order_.key;
         if (resumes)
             secondsBefore_ = saved->seconds;
-        else if (!beginsFromNeighbour()) {
+        else if (!beginsFromNeighbour(start)) {
             if (start)
                 solver_->startFromCoarser(start->cloud);
             else
@@ -197,10 +197,11 @@ class PointSolver {
         return course;
     }
 
-    bool beginsFromNeighbour() {
+    bool beginsFromNeighbour(const std::optional<Coarse>& start) {
         if (order_.neighbour.empty() || !isThere(order_.neighbour / "checkpoint.bin", ranks_)) return false;
         try {
             startFromNeighbour(*solver_, order_.neighbour, "checkpoint.bin", ranks_);
+            followCoarser(*solver_, start);
             return true;
         } catch (const std::exception&) {  // on all ranks or on none
             tell({{"notice", "The neighbour's flow cannot be read; this point starts without it."}});
