@@ -20,6 +20,8 @@
 
 #include "air/standard_atmosphere.h"
 #include "base/files.h"
+#include "campaign/settings/fields.h"
+#include "campaign/settings/set_field.h"
 #include "desk/point_board.h"
 #include "desk/stages/report_pages.h"
 #include "desk_helpers.h"
@@ -283,7 +285,7 @@ TEST(ScheduleStage, WhatIsChosenIsInTheFileAndThereWhenOpenedAgain) {
     o.window.goTo("Schedule");
     find<QComboBox>(o.window, "flowModel")->setCurrentIndex(1);
     find<QComboBox>(o.window, "limiter")->setCurrentIndex(2);
-    find<QComboBox>(o.window, "order")->setCurrentIndex(1);
+    find<QComboBox>(o.window, "order")->setCurrentIndex(0);
     find<QSpinBox>(o.window, "mostIterations")->setValue(321);
     type(find<QDoubleSpinBox>(o.window, "intensity"), "0.01");
     const auto stored = campaign::Campaign::open((o.folder / "ball.cvane").string()).settings;
@@ -293,6 +295,32 @@ TEST(ScheduleStage, WhatIsChosenIsInTheFileAndThereWhenOpenedAgain) {
     EXPECT_FALSE(stored.flow.secondOrder);
     EXPECT_EQ(stored.flow.mostIterations, 321);
     EXPECT_DOUBLE_EQ(stored.flow.turbulenceIntensity, 0.01);
+}
+
+TEST(Sheets, TakeRangesAndSentencesFromTheTableOfSettings) {
+    Opened o;
+    const auto& budget = campaign::settingNamed("grid.cell_budget", "");
+    const auto* box = find<QSpinBox>(o.window, "cellBudget");
+    EXPECT_EQ(box->minimum(), budget.limits.low);
+    EXPECT_EQ(box->maximum(), budget.limits.high);
+    EXPECT_TRUE(box->toolTip().contains("grid.cell_budget")) << box->toolTip().toStdString();
+    // A length's ends are those of the table in the unit that is shown.
+    const auto& ride = campaign::settingNamed("tunnel.ride_height_m", "");
+    auto s = settings(o);
+    s.units.length = "mm";
+    o.window.document().change("show millimetres", s);
+    EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "rideHeight")->maximum(), 1000.0 * ride.limits.high, 1.0);
+    for (const char* name : {"ground", "upstream", "speeds", "intensity", "limiter", "refLength", "rotation",
+                             "sectionReynolds", "sectionStep", "fieldLevel", "unitForce", "wakeAlpha"})
+        EXPECT_TRUE(find<QWidget>(o.window, name)->toolTip().contains("</b>")) << name;
+    // Every choice is there, and each is another value.
+    auto* ground = find<QComboBox>(o.window, "ground");
+    for (const char* word : {"none", "fixed", "moving"}) {
+        campaign::setField(s, std::string("tunnel.ground=") + word);
+        o.window.document().change("change the ground", s);
+        const auto& words = campaign::settingNamed("tunnel.ground", "").words;
+        EXPECT_EQ(words.at(static_cast<std::size_t>(ground->currentIndex())), word);
+    }
 }
 
 TEST(GridStage, CanBeCancelledAndThenNothingIsLeft) {

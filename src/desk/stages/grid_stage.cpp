@@ -83,57 +83,42 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     place->setFixedHeight(seal_->sizeHint().height());
     column_->addWidget(place);
     auto* size = section(tr("Cells"));
-    whole(size, tr("Budget"), "cellBudget", 2000, 20000000, 10000, tr("change the cell budget"),
-          [](campaign::Settings& s) -> int& { return s.grid.cellBudget; });
-    whole(size, tr("Finer where it turns, levels"), "curvatureLevels", 0, 6, 1, tr("change the refinement"),
-          [](campaign::Settings& s) -> int& { return s.grid.curvatureLevels; });
-    number(size, tr("Refined wake, body lengths"), "wakeLength", 0, 20, 2, "", tr("change the wake region"),
-           [](campaign::Settings& s) -> double& { return s.grid.wakeLength; });
-    whole(size, tr("Finer in narrow gaps, levels"), "gapLevels", -1, 6, 1, tr("change the refinement"),
-          [](campaign::Settings& s) -> int& { return s.grid.gapLevels; })
+    const auto refinement = tr("change the refinement"), wake = tr("change the wake region");
+    whole(size, "grid.cell_budget", tr("Budget"), "cellBudget", 10000, tr("change the cell budget"));
+    whole(size, "grid.curvature_levels", tr("Finer where it turns, levels"), "curvatureLevels", 1, refinement);
+    number(size, "grid.wake_lengths", tr("Refined wake, body lengths"), "wakeLength", 2, wake);
+    whole(size, "grid.gap_levels", tr("Finer in narrow gaps, levels"), "gapLevels", 1, refinement)
         ->setSpecialValueText(tr("as it takes"));
-    choice(
-        size, tr("Cells follow the flow"), "cellsFollowFlow", {tr("no"), tr("by a first flow")},
-        tr("change how cells are chosen"), [](const campaign::Settings& s) { return s.cellsFollowFlow ? 1 : 0; },
-        [](campaign::Settings& s, int i) { s.cellsFollowFlow = i == 1; })
-        ->setToolTip(
-            tr("Flows at the schedule\u2019s outermost angles on half of the cells say where the other half goes. It "
-               "takes about as long as a point, once for all of them."));
+    addToolTip(
+        *choice(size, "grid.cells_follow_flow", tr("Cells follow the flow"), "cellsFollowFlow",
+                tr("change how cells are chosen"), {tr("no"), tr("by a first flow")}),
+        tr("Flows at the schedule\u2019s outermost angles on half of the cells say where the other half goes. It "
+           "takes about as long as a point, once for all of them."));
     auto* more = foldedGroup(tr("More about the cells"), "moreCells");
-    choice(
-        more, tr("Gaps without cells"), "leaveGapsFilled", {tr("must be opened"), tr("may stay filled")},
-        tr("change what becomes of gaps"), [](const campaign::Settings& s) { return s.leaveGapsFilled ? 1 : 0; },
-        [](campaign::Settings& s, int i) { s.leaveGapsFilled = i == 1; });
-    number(more, tr("Wake leads along alpha"), "wakeAlpha", -60, 60, 1, "\u00b0", tr("change the wake region"),
-           [](campaign::Settings& s) -> double& { return s.wakeAlpha_deg; });
-    number(more, tr("and beta"), "wakeBeta", -60, 60, 1, "\u00b0", tr("change the wake region"),
-           [](campaign::Settings& s) -> double& { return s.wakeBeta_deg; });
-    whole(more, tr("Cells of one size in a row"), "bufferCells", 1, 12, 1, tr("change the refinement"),
-          [](campaign::Settings& s) -> int& { return s.grid.bufferCells; });
-    number(more, tr("Finer where a cell turns by"), "turnAngle", 2, 90, 1, "\u00b0", tr("change the refinement"),
-           [](campaign::Settings& s) -> double& { return s.grid.turnAngle_deg; });
-    number(more, tr("Edges are kept from"), "sharpAngle", 5, 120, 1, "\u00b0", tr("change which edges are kept"),
-           [](campaign::Settings& s) -> double& { return s.grid.sharpAngle_deg; });
-    auto* seal = length(more, tr("Close leaks up to"), "sealWidth", 0, 100, 4, tr("change what counts as a leak"),
-                        [](campaign::Settings& s) -> double& { return s.grid.sealWidth; });
-    seal->setSpecialValueText(tr("3 % of the model"));
+    choice(more, "grid.leave_gaps_filled", tr("Gaps without cells"), "leaveGapsFilled",
+           tr("change what becomes of gaps"), {tr("must be opened"), tr("may stay filled")});
+    number(more, "grid.wake_alpha_deg", tr("Wake leads along alpha"), "wakeAlpha", 1, wake);
+    number(more, "grid.wake_beta_deg", tr("and beta"), "wakeBeta", 1, wake);
+    whole(more, "grid.buffer_cells", tr("Cells of one size in a row"), "bufferCells", 1, refinement);
+    number(more, "grid.turn_angle_deg", tr("Finer where a cell turns by"), "turnAngle", 1, refinement);
+    number(more, "grid.sharp_angle_deg", tr("Edges are kept from"), "sharpAngle", 1, tr("change which edges are kept"));
+    number(more, "grid.close_leaks_up_to_m", tr("Close leaks up to"), "sealWidth", 4,
+           tr("change what counts as a leak"))
+        ->setSpecialValueText(tr("3 % of the model"));
     const char* const axes[3] = {"x", "y", "z"};
     for (int k = 0; k < 3; ++k)
-        number(more, k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]),
-               (std::string("stretch") + axes[k]).c_str(), 0, grid::kMostStretch, 2, "", tr("stretch the cells"),
-               [k](campaign::Settings& s) -> double& { return s.grid.stretch[k]; })
+        number(more, "grid.stretch",
+               k == 0 ? tr("Cells longer along %1, times").arg(axes[k]) : tr("along %1").arg(axes[k]),
+               (std::string("stretch") + axes[k]).c_str(), 2, tr("stretch the cells"), k)
             ->setSpecialValueText(tr("as suits the model"));
     auto* wall = section(tr("Wall layers"));
-    auto* count = whole(wall, tr("Layers"), "layers", 0, 40, 1, tr("change the wall layers"),
-                        [](campaign::Settings& s) -> int& { return s.grid.layers; });
-    count->setSpecialValueText(tr("as growth asks"));
-    number(wall, tr("Growth from layer to layer"), "layerGrowth", 1.05, 3.0, 2, "", tr("change the layers' growth"),
-           [](campaign::Settings& s) -> double& { return s.grid.layerGrowth; });
-    number(wall, tr("Aim for y+ (0: type height)"), "targetYPlus", 0, 1000, 1, "", tr("change the aimed y+"),
-           [](campaign::Settings& s) -> double& { return s.targetYPlus; });
-    auto* height =
-        length(wall, tr("First height (0: by cell size)"), "firstHeight", 0, 10, 6, tr("change the first wall height"),
-               [](campaign::Settings& s) -> double& { return s.grid.firstHeight; });
+    whole(wall, "grid.layers", tr("Layers"), "layers", 1, tr("change the wall layers"))
+        ->setSpecialValueText(tr("as growth asks"));
+    number(wall, "grid.layer_growth", tr("Growth from layer to layer"), "layerGrowth", 2,
+           tr("change the layers' growth"));
+    number(wall, "grid.target_y_plus", tr("Aim for y+ (0: type height)"), "targetYPlus", 1, tr("change the aimed y+"));
+    auto* height = number(wall, "grid.first_height_m", tr("First height (0: by cell size)"), "firstHeight", 6,
+                          tr("change the first wall height"));
     document_.when(Change::Settings, height,
                    [this, height] { height->setEnabled(document_.settings().targetYPlus <= 0.0); });
     auto* view = section(tr("Look at"));

@@ -42,14 +42,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(remarks_);
 
     auto* form = section(tr("Unit and parts"));
-    QStringList units;
-    for (const auto& u : base::lengthUnits()) units << QString::fromUtf8(u.symbol.data());
-    choice(
-        form, tr("File is in"), "modelUnit", units, tr("change the model's unit"),
-        [units](const campaign::Settings& s) {
-            return static_cast<int>(units.indexOf(QString::fromStdString(s.model.unit)));
-        },
-        [units](campaign::Settings& s, int i) { s.model.unit = units[i].toStdString(); });
+    choice(form, "model.unit", tr("File is in"), "modelUnit", tr("change the model's unit"));
     parts_ = new QTableWidget(0, 1);
     parts_->setObjectName("parts");
     parts_->setHorizontalHeaderLabels({tr("Part (tick: in the air; double click: rename)")});
@@ -138,25 +131,20 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         [](campaign::Settings& s, const Box& b) { s.model.placement.shift.x() -= b.low.x(); });
     turn->addRow(places);
     for (int k = 0; k < 3; ++k)
-        number(turn, tr("Rotation %1").arg(names[k]), "rotation", -360, 360, 2, "\u00b0", tr("turn the model"),
-               [k](campaign::Settings& s) -> double& { return s.model.placement.rotation_deg[k]; });
+        number(turn, "model.rotation_deg", tr("Rotation %1").arg(names[k]), "rotation", 2, tr("turn the model"), k);
     for (int k = 0; k < 3; ++k)
-        length(turn, tr("Shift %1").arg(names[k]), "shift", -1e4, 1e4, 4, tr("shift the model"),
-               [k](campaign::Settings& s) -> double& { return s.model.placement.shift[k]; });
+        number(turn, "model.shift_m", tr("Shift %1").arg(names[k]), "shift", 4, tr("shift the model"), k);
 
     auto* ref = section(tr("Measured against"));
-    choice(
-        ref, tr("Area"), "areaFrom", {tr("frontal"), tr("side"), tr("planform"), tr("typed")},
-        tr("change the reference area"),
-        [](const campaign::Settings& s) { return static_cast<int>(s.reference.areaFrom); },
-        [](campaign::Settings& s, int i) { s.reference.areaFrom = static_cast<campaign::AreaFrom>(i); });
-    area(ref, tr("Typed area"), "typedArea", 1e-9, 1e6, 6, tr("change the reference area"),
-         [](campaign::Settings& s) -> double& { return s.reference.typedArea; });
-    const auto optional = [&](const QString& label, const char* name,
+    const auto area = tr("change the reference area");
+    choice(ref, "reference.area_from", tr("Area"), "areaFrom", area);
+    number(ref, "reference.typed_area_m2", tr("Typed area"), "typedArea", 6, area);
+    const auto optional = [&](const char* setting, const QString& label, const char* name,
                               std::function<std::optional<double>&(campaign::Settings&)> field,
                               std::function<double()> computed) {
         auto* box = new QDoubleSpinBox;
         box->setObjectName(name);
+        explain(*box, setting);
         box->setRange(0.0, 1e6);
         box->setDecimals(5);
         box->setSpecialValueText(tr("computed"));
@@ -179,14 +167,17 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         });
     };
     optional(
-        tr("Length"), "refLength", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.length; },
+        "reference.length_m", tr("Length"), "refLength",
+        [](campaign::Settings& s) -> std::optional<double>& { return s.reference.length; },
         [this] { return document_.reference().length; });
     optional(
-        tr("Span"), "refSpan", [](campaign::Settings& s) -> std::optional<double>& { return s.reference.span; },
+        "reference.span_m", tr("Span"), "refSpan",
+        [](campaign::Settings& s) -> std::optional<double>& { return s.reference.span; },
         [this] { return document_.reference().span; });
     for (int k = 0; k < 3; ++k) {
         auto* box = new QDoubleSpinBox;
         box->setObjectName(QString("momentCentre%1").arg(names[k]));
+        explain(*box, "reference.moment_centre_m");
         box->setRange(-1e5, 1e5);
         box->setDecimals(4);
         box->setKeyboardTracking(false);

@@ -17,75 +17,45 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     count_ = note();
     column_->addWidget(count_);
     auto* lists = section(tr("Points: every speed with every angle"));
-    list(lists, tr("Speeds [m/s]"), "speeds", tr("change the speeds"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.speeds; });
-    list(lists, tr("Alpha [deg]"), "alphas", tr("change the angles of attack"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.alphas_deg; });
-    list(lists, tr("Beta [deg]"), "betas", tr("change the sideslip angles"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.schedule.betas_deg; });
+    list(lists, "schedule.speeds_m_s", tr("Speeds [m/s]"), "speeds", tr("change the speeds"));
+    list(lists, "schedule.alphas_deg", tr("Alpha [deg]"), "alphas", tr("change the angles of attack"));
+    list(lists, "schedule.betas_deg", tr("Beta [deg]"), "betas", tr("change the sideslip angles"));
     column_->addWidget(
         note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point "
                 "starts from its settled neighbour.")));
     section(tr("Further points"))->addRow(new PointsPanel(document_));
     auto* flow = section(tr("Flow"));
-    choice(
-        flow, tr("Model"), "flowModel",
-        {tr("k-omega SST"), tr("Spalart-Allmaras"), tr("k-epsilon, realisable"), tr("laminar"), tr("inviscid")},
-        tr("change the flow model"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.model); },
-        [](campaign::Settings& s, int i) { s.flow.model = static_cast<flow::Model>(i); });
-    number(flow, tr("Turbulence intensity"), "intensity", 1e-5, 0.3, 5, "", tr("change the free-stream turbulence"),
-           [](campaign::Settings& s) -> double& { return s.flow.turbulenceIntensity; });
-    length(flow, tr("Its length (0: auto)"), "turbulenceLength", 0, 100, 4, tr("change the free-stream turbulence"),
-           [](campaign::Settings& s) -> double& { return s.flow.turbulenceLength; });
-    choice(
-        flow, tr("A quarter of cells first"), "coarseFirst", {tr("yes, for the band"), tr("no")},
-        tr("change the start"), [](const campaign::Settings& s) { return s.flow.coarseFirst ? 0 : 1; },
-        [](campaign::Settings& s, int i) { s.flow.coarseFirst = i == 0; });
-    whole(flow, tr("At most, iterations"), "mostIterations", 10, 100000, 100, tr("change the iterations"),
-          [](campaign::Settings& s) -> int& { return s.flow.mostIterations; });
-    number(flow, tr("Settled: CD within (share)"), "toleranceCD", 1e-5, 0.2, 4, "", tr("change the tolerance"),
-           [](campaign::Settings& s) -> double& { return s.flow.toleranceCD; });
-    number(flow, tr("Settled: CL within"), "toleranceCL", 1e-6, 0.5, 4, "", tr("change the tolerance"),
-           [](campaign::Settings& s) -> double& { return s.flow.toleranceCL; });
+    choice(flow, "flow.model", tr("Model"), "flowModel", tr("change the flow model"));
+    const auto turbulence = tr("change the free-stream turbulence");
+    number(flow, "flow.turbulence_intensity", tr("Turbulence intensity"), "intensity", 5, turbulence);
+    number(flow, "flow.turbulence_length_m", tr("Its length (0: auto)"), "turbulenceLength", 4, turbulence);
+    choice(flow, "flow.coarse_first", tr("A quarter of cells first"), "coarseFirst", tr("change the start"),
+           {tr("no"), tr("yes, for the band")});
+    whole(flow, "flow.most_iterations", tr("At most, iterations"), "mostIterations", 100, tr("change the iterations"));
+    const auto tolerance = tr("change the tolerance");
+    number(flow, "flow.tolerance_CD_relative", tr("Settled: CD within (share)"), "toleranceCD", 4, tolerance);
+    number(flow, "flow.tolerance_CL", tr("Settled: CL within"), "toleranceCL", 4, tolerance);
     auto* numerics = section(tr("Numerics"));
-    choice(
-        numerics, tr("Convection"), "order", {tr("second order"), tr("first order")}, tr("change the order"),
-        [](const campaign::Settings& s) { return s.flow.secondOrder ? 0 : 1; },
-        [](campaign::Settings& s, int i) { s.flow.secondOrder = i == 0; })
-        ->setToolTip(
-            tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
-    choice(
-        numerics, tr("Bounded slopes"), "limiter", {tr("in poor cells"), tr("in all cells"), tr("nowhere")},
-        tr("change the limiter"), [](const campaign::Settings& s) { return static_cast<int>(s.flow.limiter); },
-        [](campaign::Settings& s, int i) { s.flow.limiter = static_cast<flow::Limiter>(i); })
-        ->setToolTip(tr("Where a value rebuilt at a face may not pass those of the cells around. In all cells is more "
-                        "robust and flattens suction peaks."));
-    number(numerics, tr("Relaxation at most"), "relaxation", 0.5, 0.95, 2, "", tr("change the relaxation"),
-           [](campaign::Settings& s) -> double& { return s.flow.relaxation; })
-        ->setToolTip(tr("Share of a new velocity that an iteration takes over; lowered on its own while the flow works "
-                        "itself up."));
-    choice(
-        numerics, tr("Precision"), "precision", {tr("double"), tr("mixed")}, tr("change the precision"),
-        [](const campaign::Settings& s) { return static_cast<int>(s.flow.precision); },
-        [](campaign::Settings& s, int i) { s.flow.precision = static_cast<flow::Precision>(i); })
-        ->setToolTip(tr("Mixed guesses at pressure corrections in single precision and weighs them in double: the same "
-                        "settled flow, less memory traffic where memory is slow."));
+    addToolTip(*choice(numerics, "flow.second_order", tr("Convection"), "order", tr("change the order"),
+                       {tr("first order"), tr("second order")}),
+               tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
+    addToolTip(*choice(numerics, "flow.limiter", tr("Bounded slopes"), "limiter", tr("change the limiter"),
+                       {tr("in poor cells"), tr("in all cells"), tr("nowhere")}),
+               tr("Where a value rebuilt at a face may not pass those of the cells around. In all cells is more "
+                  "robust and flattens suction peaks."));
+    addToolTip(
+        *number(numerics, "flow.relaxation", tr("Relaxation at most"), "relaxation", 2, tr("change the relaxation")),
+        tr("Share of a new velocity that an iteration takes over; lowered on its own while the flow works "
+           "itself up."));
+    addToolTip(*choice(numerics, "flow.precision", tr("Precision"), "precision", tr("change the precision")),
+               tr("Mixed guesses at pressure corrections in single precision and weighs them in double: the same "
+                  "settled flow, less memory traffic where memory is slow."));
     auto* units = section(tr("Units shown"));
-    const auto unit = [&](const QString& label, const char* name, std::span<const base::Unit> all,
-                          std::string campaign::ShownUnits::*field) {
-        QStringList words;
-        for (const auto& u : all) words << QString::fromUtf8(u.symbol.data());
-        choice(
-            units, label, name, words, tr("change the units shown"),
-            [words, field](const campaign::Settings& s) {
-                return static_cast<int>(words.indexOf(QString::fromStdString(s.units.*field)));
-            },
-            [words, field](campaign::Settings& s, int i) { s.units.*field = words[i].toStdString(); });
-    };
-    unit(tr("Length"), "unitLength", base::lengthUnits(), &campaign::ShownUnits::length);
-    unit(tr("Speed"), "unitSpeed", base::speedUnits(), &campaign::ShownUnits::speed);
-    unit(tr("Force"), "unitForce", base::forceUnits(), &campaign::ShownUnits::force);
-    unit(tr("Area"), "unitArea", base::areaUnits(), &campaign::ShownUnits::area);
+    const auto shown = tr("change the units shown");
+    choice(units, "shown_units.length", tr("Length"), "unitLength", shown);
+    choice(units, "shown_units.speed", tr("Speed"), "unitSpeed", shown);
+    choice(units, "shown_units.force", tr("Force"), "unitForce", shown);
+    choice(units, "shown_units.area", tr("Area"), "unitArea", shown);
     column_->addStretch(1);
     document_.when(Change::Points, this, [this] {
         const auto& all = document_.reports();

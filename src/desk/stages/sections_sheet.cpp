@@ -143,8 +143,7 @@ void SectionsStage::makeChosen() {
 
 void SectionsStage::makePolars() {
     auto* form = section(tr("Polars"));
-    list(form, tr("Reynolds"), "sectionReynolds", tr("change the Reynolds numbers"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.reynolds; });
+    list(form, "sections.reynolds", tr("Reynolds"), "sectionReynolds", tr("change the Reynolds numbers"));
     auto* fromWind = new QPushButton(tr("Re of the wind line"));
     fromWind->setObjectName("reFromWind");
     fromWind->setToolTip(
@@ -160,15 +159,11 @@ void SectionsStage::makePolars() {
         s.sections.reynolds = {std::clamp(re, 1e3, 1e9)};
         change(tr("take the wind's Reynolds number"), s);
     });
-    number(form, tr("First angle"), "sectionFirst", -30, 30, 2, " deg", tr("change the angles"),
-           [](campaign::Settings& s) -> double& { return s.sections.first_deg; });
-    number(form, tr("Last angle"), "sectionLast", -30, 30, 2, " deg", tr("change the angles"),
-           [](campaign::Settings& s) -> double& { return s.sections.last_deg; });
-    number(form, tr("Step"), "sectionStep", 0.05, 10, 2, " deg", tr("change the angles"),
-           [](campaign::Settings& s) -> double& { return s.sections.step_deg; });
+    number(form, "sections.first_deg", tr("First angle"), "sectionFirst", 2, tr("change the angles"));
+    number(form, "sections.last_deg", tr("Last angle"), "sectionLast", 2, tr("change the angles"));
+    number(form, "sections.step_deg", tr("Step"), "sectionStep", 2, tr("change the angles"));
     auto* more = foldedGroup(tr("Transition, Mach number, panels"), "moreOfSections");
-    list(more, tr("n of transition"), "sectionN", tr("change transition"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.nCritical; });
+    list(more, "sections.n_critical", tr("n of transition"), "sectionN", tr("change transition"));
     auto* turbulence = new QDoubleSpinBox;
     turbulence->setObjectName("sectionTurbulence");
     turbulence->setRange(0.07, 2.0);
@@ -185,21 +180,15 @@ void SectionsStage::makePolars() {
         const QSignalBlocker quiet(turbulence);
         turbulence->setValue(100.0 * std::exp((-8.43 - document_.settings().sections.nCritical.front()) / 2.4));
     });
-    number(more, tr("Upper trip"), "sectionTripUpper", 0, 1, 3, tr(" x/c"), tr("change the trips"),
-           [](campaign::Settings& s) -> double& { return s.sections.tripUpper; });
-    number(more, tr("Lower trip"), "sectionTripLower", 0, 1, 3, tr(" x/c"), tr("change the trips"),
-           [](campaign::Settings& s) -> double& { return s.sections.tripLower; });
-    list(more, tr("Mach numbers"), "sectionMach", tr("change the Mach number"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.mach; });
-    list(more, tr("Flap turned by"), "sectionFlaps", tr("change the turns of the flap"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.flapTurns_deg; })
-        ->setToolTip(tr("Degrees on top of each section's own flap; a polar for each"));
-    whole(more, tr("Panels"), "sectionPanels", 40, 600, 20, tr("change the panels"),
-          [](campaign::Settings& s) -> int& { return s.sections.panels; });
-    choice(
-        more, tr("Re"), "sectionKind", {tr("the same at every lift"), tr("falls as lift rises (Re root cl)")},
-        tr("change the kind of polar"), [](const campaign::Settings& s) { return s.sections.fixedLift ? 1 : 0; },
-        [](campaign::Settings& s, int i) { s.sections.fixedLift = i == 1; });
+    number(more, "sections.trip_upper", tr("Upper trip"), "sectionTripUpper", 3, tr("change the trips"));
+    number(more, "sections.trip_lower", tr("Lower trip"), "sectionTripLower", 3, tr("change the trips"));
+    list(more, "sections.mach", tr("Mach numbers"), "sectionMach", tr("change the Mach number"));
+    addToolTip(*list(more, "sections.flap_turns_deg", tr("Flap turned by"), "sectionFlaps",
+                     tr("change the turns of the flap")),
+               tr("Degrees on top of each section's own flap; a polar for each"));
+    whole(more, "sections.panels", tr("Panels"), "sectionPanels", 20, tr("change the panels"));
+    choice(more, "sections.fixed_lift", tr("Re"), "sectionKind", tr("change the kind of polar"),
+           {tr("the same at every lift"), tr("falls as lift rises (Re root cl)")});
     progress_ = note();
     progress_->setObjectName("sectionProgress");
     auto* row = new QHBoxLayout;
@@ -247,12 +236,9 @@ void SectionsStage::makePolars() {
 
 void SectionsStage::makeField() {
     auto* form = section(tr("The chosen section in the field"));
-    list(form, tr("Angles"), "fieldAngles", tr("change the field's angles"),
-         [](campaign::Settings& s) -> std::vector<double>& { return s.sections.fieldAngles_deg; });
-    choice(
-        form, tr("Grid"), "fieldLevel", {tr("5,000 cells"), tr("19,000 cells"), tr("77,000 cells")},
-        tr("change the field's grid"), [](const campaign::Settings& s) { return s.sections.fieldLevel; },
-        [](campaign::Settings& s, int i) { s.sections.fieldLevel = i; });
+    list(form, "sections.field_angles_deg", tr("Angles"), "fieldAngles", tr("change the field's angles"));
+    choice(form, "sections.field_level", tr("Grid"), "fieldLevel", tr("change the field's grid"),
+           {tr("5,000 cells"), tr("19,000 cells"), tr("77,000 cells")});
     fieldWords_ = note(tr("Turbulent from the nose on, at the Reynolds numbers above; some 10 to 40 s an angle."));
     fieldWords_->setObjectName("fieldWords");
     form->addRow(fieldWords_);

@@ -1,22 +1,42 @@
 #include "desk/stages/stage.h"
 
 #include <QComboBox>
+#include <QCoreApplication>
 #include <QDoubleSpinBox>
 #include <QGroupBox>
 #include <QLineEdit>
 #include <QSpinBox>
 #include <QToolButton>
+#include <algorithm>
+#include <cmath>
 
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
+#include "campaign/settings/fields.h"
 
 namespace cvane::desk {
 namespace {
+constexpr int kLeastFieldWidth = 70;  // [px]
+
 // A number that is half typed is the user's until it is entered.
 bool isHalfTyped(const QAbstractSpinBox& box) {
     const auto* edit = box.findChild<QLineEdit*>();
     return box.hasFocus() && edit && edit->isModified();
+}
+
+// Place of a value among those that may be chosen, and the value at a place.
+int placeIn(const campaign::Field& row, const nlohmann::json& value) {
+    if (row.kind == campaign::Kind::Flag) return value.get<bool>() ? 1 : 0;
+    if (row.kind == campaign::Kind::Whole) return value.get<int>() - static_cast<int>(row.limits.low);
+    return static_cast<int>(std::find(row.words.begin(), row.words.end(), value.get<std::string>()) -
+                            row.words.begin());
+}
+
+nlohmann::json valueAt(const campaign::Field& row, int place) {
+    if (row.kind == campaign::Kind::Flag) return place == 1;
+    if (row.kind == campaign::Kind::Whole) return place + static_cast<int>(row.limits.low);
+    return row.words.at(static_cast<std::size_t>(place));
 }
 }  // namespace
 
@@ -67,43 +87,40 @@ QFormLayout* Stage::foldedGroup(const QString& title, const char* name) {
     return form;
 }
 
+void Stage::explain(QWidget& field, const char* setting) {
+    const auto& row = campaign::settingNamed(setting, setting);
+    const auto shown = [](const std::string& text) {
+        return QCoreApplication::translate("settings", text.c_str()).toHtmlEscaped();
+    };
+    QStringList lines{"<b>" + shown(row.label) + "</b>"};
+    if (!row.help.empty()) lines << shown(row.help);
+    // What can be chosen, or ticked, is seen in the field.
+    if (row.kind != campaign::Kind::Flag && row.kind != campaign::Kind::Word) lines << shown(row.rangeText());
+    lines << QString("<i>%1</i>").arg(setting);
+    field.setToolTip("<qt>" + lines.join("<br>") + "</qt>");
+}
+
+template <class Field>
+Field* Stage::fieldOf(const char* setting, const char* name) {
+    auto* field = new Field;
+    field->setObjectName(name);
+    explain(*field, setting);
+    if constexpr (std::is_base_of_v<QAbstractSpinBox, Field>) field->setKeyboardTracking(false);
+    // The widest value of a wide range shall not widen the sheet.
+    field->setMinimumWidth(kLeastFieldWidth);
+    return field;
+}
+
+void Stage::addToolTip(QWidget& field, const QString& text) {
+    field.setToolTip(QString(field.toolTip()).replace("</b>", "</b><br>" + text.toHtmlEscaped()));
+}
+
 QLabel* Stage::note(const QString& text, bool warning) {
     auto* l = new QLabel(text);
     l->setWordWrap(true);
     l->setProperty("role", warning ? "warn" : "note");
     l->setTextInteractionFlags(Qt::TextSelectableByMouse);
     return l;
-}
-
-template <class Box, class Value>
-Box* Stage::bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high,
-                  const QString& intent, std::function<Value&(campaign::Settings&)> field) {
-    box->setObjectName(name);
-    box->setRange(low, high);
-    box->setKeyboardTracking(false);
-    form->addRow(label, box);
-    document_.when(Change::Settings, box, [this, box, field] {
-        if (isHalfTyped(*box)) return;
-        auto s = document_.settings();
-        const QSignalBlocker quiet(box);
-        box->setValue(field(s));
-    });
-    connect(box, &Box::valueChanged, this, [this, field, intent](Value v) {
-        if (!document_.isOpen()) return;
-        auto s = document_.settings();
-        field(s) = v;
-        change(intent, s);
-    });
-    return box;
-}
-
-QDoubleSpinBox* Stage::number(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                              int decimals, const QString& suffix, const QString& intent,
-                              std::function<double&(campaign::Settings&)> field) {
-    auto* box = new QDoubleSpinBox;
-    box->setDecimals(decimals);
-    box->setSuffix(suffix);
-    return bound(box, form, label, name, low, high, intent, std::move(field));
 }
 
 double Stage::lengthUnit() const {
@@ -114,106 +131,123 @@ QString Stage::lengthSuffix() const {
     return " " + QString::fromStdString(document_.settings().units.length);
 }
 
-QDoubleSpinBox* Stage::length(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                              int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field) {
-    return measured(form, label, name, low, high, decimals, intent, std::move(field), [this] {
-        return Shown{lengthUnit(), lengthSuffix()};
-    });
+std::function<Stage::Shown()> Stage::shownUnit(const std::string& unit) const {
+    if (unit == "m") return [this] { return Shown{lengthUnit(), lengthSuffix()}; };
+    if (unit == "m2")
+        return [this] {
+            const auto area = base::unitNamed(base::areaUnits(), document_.settings().units.area);
+            return Shown{area.inSI, area.symbol == "m2" ? " m\u00b2" : " ft\u00b2"};
+        };
+    // Other units are said by the row's label.
+    return [suffix = QString(unit == "deg" ? "\u00b0" : unit == "x/c" ? " x/c" : "")] { return Shown{1.0, suffix}; };
 }
 
-QDoubleSpinBox* Stage::area(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                            int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field) {
-    return measured(form, label, name, low, high, decimals, intent, std::move(field), [this] {
-        const auto unit = base::unitNamed(base::areaUnits(), document_.settings().units.area);
-        return Shown{unit.inSI, unit.symbol == "m2" ? " m\u00b2" : " ft\u00b2"};
-    });
-}
-
-QDoubleSpinBox* Stage::measured(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                                int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field,
-                                std::function<Shown()> unit) {
-    auto* box = new QDoubleSpinBox;
-    box->setObjectName(name);
-    box->setDecimals(decimals);
-    box->setKeyboardTracking(false);
-    form->addRow(label, box);
-    const auto dress = [box, low, high, unit] {
-        const QSignalBlocker quiet(box);
-        box->setRange(low / unit().inSI, high / unit().inSI);
-        box->setSuffix(unit().suffix);
+QDoubleSpinBox* Stage::number(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                              int decimals, const QString& intent, int component) {
+    const auto& row = campaign::settingNamed(setting, name);
+    const auto valueOf = [&row, component](const campaign::Settings& s) {
+        const auto v = row.get(s);
+        return (component < 0 ? v : v.at(static_cast<std::size_t>(component))).get<double>();
     };
-    dress();
-    document_.when(Change::Settings, box, [this, box, field, dress, unit] {
-        if (isHalfTyped(*box)) return;
-        auto s = document_.settings();
-        if (box->suffix() != unit().suffix) dress();
+    auto* box = fieldOf<QDoubleSpinBox>(setting, name);
+    box->setDecimals(decimals);
+    form->addRow(label, box);
+    const auto unit = shownUnit(row.unit);
+    const auto takeUnit = [box, &row, unit, least = std::pow(10.0, -decimals)] {
         const QSignalBlocker quiet(box);
-        box->setValue(field(s) / unit().inSI);
+        const auto [inSI, suffix] = unit();
+        box->setRange(row.limits.low / inSI + (row.limits.aboveLow ? least : 0.0), row.limits.high / inSI);
+        box->setSuffix(suffix);
+    };
+    takeUnit();
+    document_.when(Change::Settings, box, [this, box, valueOf, takeUnit, unit] {
+        if (isHalfTyped(*box)) return;
+        if (box->suffix() != unit().suffix) takeUnit();
+        const QSignalBlocker quiet(box);
+        box->setValue(valueOf(document_.settings()) / unit().inSI);
     });
-    connect(box, &QDoubleSpinBox::valueChanged, this, [this, field, intent, unit](double v) {
+    connect(box, &QDoubleSpinBox::valueChanged, this, [this, &row, component, intent, unit](double v) {
         if (!document_.isOpen()) return;
         auto s = document_.settings();
-        field(s) = v * unit().inSI;
+        auto next = row.get(s);
+        (component < 0 ? next : next.at(static_cast<std::size_t>(component))) = v * unit().inSI;
+        row.put(s, next);
         change(intent, s);
     });
     return box;
 }
 
-QSpinBox* Stage::whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step,
-                       const QString& intent, std::function<int&(campaign::Settings&)> field) {
-    auto* box = new QSpinBox;
+QSpinBox* Stage::whole(QFormLayout* form, const char* setting, const QString& label, const char* name, int step,
+                       const QString& intent) {
+    const auto& row = campaign::settingNamed(setting, name);
+    auto* box = fieldOf<QSpinBox>(setting, name);
     box->setSingleStep(step);
     box->setGroupSeparatorShown(true);
-    return bound(box, form, label, name, low, high, intent, std::move(field));
+    box->setRange(static_cast<int>(row.limits.low), static_cast<int>(row.limits.high));
+    form->addRow(label, box);
+    document_.when(Change::Settings, box, [this, box, &row] {
+        if (isHalfTyped(*box)) return;
+        const QSignalBlocker quiet(box);
+        box->setValue(row.get(document_.settings()).get<int>());
+    });
+    connect(box, &QSpinBox::valueChanged, this, [this, &row, intent](int v) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        row.put(s, v);
+        change(intent, s);
+    });
+    return box;
 }
 
-QLineEdit* Stage::list(QFormLayout* form, const QString& label, const char* name, const QString& intent,
-                       std::function<std::vector<double>&(campaign::Settings&)> field) {
-    auto* edit = new QLineEdit;
-    edit->setObjectName(name);
-    edit->setMinimumWidth(60);
-    edit->setToolTip(tr("Numbers with commas, or first:last:step"));
+QLineEdit* Stage::list(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                       const QString& intent) {
+    const auto& row = campaign::settingNamed(setting, name);
+    auto* edit = fieldOf<QLineEdit>(setting, name);
+    addToolTip(*edit, tr("Numbers with commas, or first:last:step"));
     form->addRow(label, edit);
-    document_.when(Change::Settings, edit, [this, edit, field] {
-        auto s = document_.settings();
-        if (!edit->hasFocus() || !edit->isModified())
-            edit->setText(QString::fromStdString(campaign::listText(field(s))));
+    const auto text = [this, &row] {
+        return QString::fromStdString(campaign::listText(row.get(document_.settings()).get<std::vector<double>>()));
+    };
+    document_.when(Change::Settings, edit, [edit, text] {
+        if (!edit->hasFocus() || !edit->isModified()) edit->setText(text());
     });
-    connect(edit, &QLineEdit::editingFinished, this, [this, edit, field, intent, label] {
+    connect(edit, &QLineEdit::editingFinished, this, [this, edit, &row, setting, intent, label, text] {
         if (!document_.isOpen() || !edit->isModified()) return;
         edit->setModified(false);
         auto s = document_.settings();
         try {
-            field(s) = campaign::parseList(edit->text().toStdString(), label.toStdString());
+            const nlohmann::json values = campaign::parseList(edit->text().toStdString(), label.toStdString());
+            row.check(values, setting, label.toStdString());
+            row.put(s, values);
             campaign::pointsOf(s);
             change(intent, s);
         } catch (const base::InputError& e) {
             emit document_.problem(e.what());
         }
-        s = document_.settings();
-        edit->setText(QString::fromStdString(campaign::listText(field(s))));
+        edit->setText(text());
     });
     return edit;
 }
 
-QComboBox* Stage::choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words,
-                         const QString& intent, std::function<int(const campaign::Settings&)> get,
-                         std::function<void(campaign::Settings&, int)> set) {
-    auto* box = new QComboBox;
-    box->setObjectName(name);
+QComboBox* Stage::choice(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                         const QString& intent, const QStringList& words) {
+    const auto& row = campaign::settingNamed(setting, name);
+    auto* box = fieldOf<QComboBox>(setting, name);
     // Long words are cut in the closed box rather than widening the sheet beyond the window.
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     box->setMinimumContentsLength(8);
     box->addItems(words);
+    if (words.isEmpty())
+        for (const auto& w : row.words) box->addItem(QString::fromStdString(w));
     form->addRow(label, box);
-    document_.when(Change::Settings, box, [this, box, get] {
+    document_.when(Change::Settings, box, [this, box, &row] {
         const QSignalBlocker quiet(box);
-        box->setCurrentIndex(get(document_.settings()));
+        box->setCurrentIndex(placeIn(row, row.get(document_.settings())));
     });
-    connect(box, &QComboBox::currentIndexChanged, this, [this, set, intent](int i) {
-        if (!document_.isOpen()) return;
+    connect(box, &QComboBox::currentIndexChanged, this, [this, &row, intent](int i) {
+        if (!document_.isOpen() || i < 0) return;
         auto s = document_.settings();
-        set(s, i);
+        row.put(s, valueAt(row, i));
         change(intent, s);
     });
     return box;

@@ -47,23 +47,23 @@ class Stage : public QObject {
     /// A group whose rows are folded away behind a button of this name until they are asked for.
     QFormLayout* foldedGroup(const QString& title, const char* name);
     QLabel* note(const QString& text = {}, bool warning = false);
-    class QDoubleSpinBox* number(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                                 int decimals, const QString& suffix, const QString& intent,
-                                 std::function<double&(campaign::Settings&)> field);
-    class QSpinBox* whole(QFormLayout* form, const QString& label, const char* name, int low, int high, int step,
-                          const QString& intent, std::function<int&(campaign::Settings&)> field);
-    class QLineEdit* list(QFormLayout* form, const QString& label, const char* name, const QString& intent,
-                          std::function<std::vector<double>&(campaign::Settings&)> field);
-    class QComboBox* choice(QFormLayout* form, const QString& label, const char* name, const QStringList& words,
-                            const QString& intent, std::function<int(const campaign::Settings&)> get,
-                            std::function<void(campaign::Settings&, int)> set);
-    /// Like number(), of a length: shown in the campaign's unit of length, kept in metres. low and high [m]
-    class QDoubleSpinBox* length(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                                 int decimals, const QString& intent,
-                                 std::function<double&(campaign::Settings&)> field);
-    /// The same of an area, kept in m2.
-    class QDoubleSpinBox* area(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                               int decimals, const QString& intent, std::function<double&(campaign::Settings&)> field);
+    // Rows from the table of settings, by the setting's name there ("grid.layers"): value, range, unit, and the
+    // sentence under the pointer. `name` is the widget's, `intent` what the step is called that undo takes back.
+    /// A length or an area is shown in the campaign's unit of it. @param component  of a setting that is a vector
+    class QDoubleSpinBox* number(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                                 int decimals, const QString& intent, int component = -1);
+    class QSpinBox* whole(QFormLayout* form, const char* setting, const QString& label, const char* name, int step,
+                          const QString& intent);
+    class QLineEdit* list(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                          const QString& intent);
+    /// Of a word, in the table's order; of a flag, false first; of a whole number, from its least on.
+    /// @param words  none: those of the table
+    class QComboBox* choice(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                            const QString& intent, const QStringList& words = {});
+    /// Under the pointer: what the table of settings says of it.
+    static void explain(QWidget& field, const char* setting);
+    /// Before that.
+    static void addToolTip(QWidget& field, const QString& text);
     double lengthUnit() const;  ///< [m]
     QString lengthSuffix() const;
     /// Changes settings, as a step that undo leads back here for.
@@ -80,12 +80,9 @@ class Stage : public QObject {
         double inSI;
         QString suffix;
     };
-    class QDoubleSpinBox* measured(QFormLayout* form, const QString& label, const char* name, double low, double high,
-                                   int decimals, const QString& intent,
-                                   std::function<double&(campaign::Settings&)> field, std::function<Shown()> unit);
-    template <class Box, class Value>
-    Box* bound(Box* box, QFormLayout* form, const QString& label, const char* name, Value low, Value high,
-               const QString& intent, std::function<Value&(campaign::Settings&)> field);
+    template <class Field>
+    static Field* fieldOf(const char* setting, const char* name);
+    std::function<Shown()> shownUnit(const std::string& unit) const;
 
   protected:
     Document& document_;

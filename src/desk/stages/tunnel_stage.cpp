@@ -18,43 +18,28 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     box_->setObjectName("tunnelSize");
     column_->addWidget(box_);
     auto* what = section(tr("Around the model"));
-    choice(
-        what, tr("Ground"), "ground", {tr("none, free air"), tr("at rest"), tr("moving with the air")},
-        tr("change the ground"), [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.floor); },
-        [](campaign::Settings& s, int i) { s.tunnel.floor = static_cast<grid::Floor>(i); });
-    length(what, tr("Ride height"), "rideHeight", -100, 100, 4, tr("change the ride height"),
-           [](campaign::Settings& s) -> double& { return s.tunnel.rideHeight; });
-    choice(
-        what, tr("Ground's layer begins"), "groundLayer",
-        {tr("at the inlet"), tr("ahead of the model"), tr("at the model")},
-        tr("change where the ground's boundary layer begins"),
-        [](const campaign::Settings& s) { return static_cast<int>(s.tunnel.groundLayer); },
-        [](campaign::Settings& s, int i) { s.tunnel.groundLayer = static_cast<grid::LayerFrom>(i); });
-    number(what, tr("Ahead by body lengths"), "groundLayerAhead", 0, 100, 2, "",
-           tr("change where the ground's boundary layer begins"),
-           [](campaign::Settings& s) -> double& { return s.tunnel.groundLayerAhead; });
-    choice(
-        what, tr("Model"), "halfModel", {tr("whole"), tr("half, mirrored at y = 0")},
-        tr("change between whole and half model"),
-        [](const campaign::Settings& s) { return s.tunnel.halfModel ? 1 : 0; },
-        [](campaign::Settings& s, int i) { s.tunnel.halfModel = i == 1; });
-    choice(
-        what, tr("Sides"), "tunnelSides", {tr("open, any wind"), tr("walls, wind along x")},
-        tr("change the tunnel's sides"), [](const campaign::Settings& s) { return s.tunnel.closed ? 1 : 0; },
-        [](campaign::Settings& s, int i) { s.tunnel.closed = i == 1; });
+    choice(what, "tunnel.ground", tr("Ground"), "ground", tr("change the ground"),
+           {tr("none, free air"), tr("at rest"), tr("moving with the air")});
+    number(what, "tunnel.ride_height_m", tr("Ride height"), "rideHeight", 4, tr("change the ride height"));
+    const auto layer = tr("change where the ground's boundary layer begins");
+    choice(what, "tunnel.ground_layer", tr("Ground's layer begins"), "groundLayer", layer,
+           {tr("at the inlet"), tr("ahead of the model"), tr("at the model")});
+    number(what, "tunnel.ground_layer_ahead_lengths", tr("Ahead by body lengths"), "groundLayerAhead", 2, layer);
+    choice(what, "tunnel.half_model", tr("Model"), "halfModel", tr("change between whole and half model"),
+           {tr("whole"), tr("half, mirrored at y = 0")});
+    choice(what, "tunnel.closed", tr("Sides"), "tunnelSides", tr("change the tunnel's sides"),
+           {tr("open, any wind"), tr("walls, wind along x")});
     auto* inTheAir = section(tr("Turning, rough, pushing, resisting"));
     inTheAir->addRow(new DevicePanel(document_));
     auto* extent = section(tr("Extent in body lengths"));
-    const auto add = [&](const QString& label, const char* name, double grid::Tunnel::*field, bool mayCut) {
-        auto* box = number(extent, label, name, mayCut ? -0.9 : 0.1, 200, 1, "", tr("change the tunnel"),
-                           [field](campaign::Settings& s) -> double& { return s.tunnel.*field; });
-        if (mayCut) box->setToolTip(tr("Below 0 that wall of the tunnel cuts the model, as at a strut."));
+    const auto add = [&](const char* setting, const QString& label, const char* name) {
+        number(extent, setting, label, name, 1, tr("change the tunnel"));
     };
-    add(tr("Upstream"), "upstream", &grid::Tunnel::upstream, false);
-    add(tr("Downstream"), "downstream", &grid::Tunnel::downstream, false);
-    add(tr("To each side"), "sideways", &grid::Tunnel::sideways, true);
-    add(tr("Above"), "above", &grid::Tunnel::above, true);
-    add(tr("Below"), "below", &grid::Tunnel::below, true);
+    add("tunnel.upstream_lengths", tr("Upstream"), "upstream");
+    add("tunnel.downstream_lengths", tr("Downstream"), "downstream");
+    add("tunnel.sideways_lengths", tr("To each side"), "sideways");
+    add("tunnel.above_lengths", tr("Above"), "above");
+    add("tunnel.below_lengths", tr("Below"), "below");
     remarks_ = note({}, true);
     column_->addWidget(remarks_);
     column_->addStretch(1);
