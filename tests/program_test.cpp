@@ -295,6 +295,21 @@ TEST(Headless, RefusesBadInputWithExitCodeTwo) {
     EXPECT_EQ(run("run " + c + " --point v1.00_a0.00_b0.00"), 2);
 }
 
+TEST(Headless, SaysSoWhenTheDiskFillsWhileTheGridIsMadeAndMakesItLater) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string(), words = (folder / "words").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall), 0);
+    // A limit on file size makes writing fail half-way, as a full disk does.
+    const int status = std::system(
+        ("trap '' XFSZ; ulimit -f 300; " + std::string(CVANE_BIN) + "/cvane grid " + c + " >" + words + " 2>&1")
+            .c_str());
+    ASSERT_TRUE(WIFEXITED(status));
+    EXPECT_EQ(WEXITSTATUS(status), 2);
+    EXPECT_NE(base::readFile(words).find("free space"), std::string::npos) << base::readFile(words);
+    EXPECT_EQ(run("grid " + c), 0);
+}
+
 TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1.0);

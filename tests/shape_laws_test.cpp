@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <ctime>
 #include <random>
 #include <set>
 
@@ -364,6 +365,25 @@ TEST(Health, NamesEachFaultItsNumberAndAPlace) {
     EXPECT_EQ(shape::checkHealth(fin).nonManifoldEdges.count, 1u);
     EXPECT_THROW(shape::checkHealth(bench::sphere(0.5, 60), [](double, std::string_view) { return false; }),
                  base::Cancelled);
+}
+
+TEST(Health, OfThousandsOfFacetsOnOneEdgeTakesNoTimeThatGrowsWithTheirSquare) {
+    constexpr int kFacets = 3000;
+    shape::Surface s;
+    s.points = {{0, 0, 0}, {0, 0, 1}};
+    s.parts.resize(1);
+    for (int i = 0; i < kFacets; ++i) {
+        const double angle = 2.0 * std::acos(-1.0) * i / kFacets;
+        s.points.push_back({std::cos(angle), std::sin(angle), 0.5});
+        s.facets.push_back({0, 1, 2 + i});
+        s.partOf.push_back(0);
+    }
+    const std::clock_t start = std::clock();
+    const auto health = shape::checkHealth(s);
+    EXPECT_LT(std::clock() - start, 2 * CLOCKS_PER_SEC);
+    EXPECT_EQ(health.nonManifoldEdges.count, 1u);
+    EXPECT_EQ(health.openEdges.count, 2u * kFacets);
+    EXPECT_EQ(health.overlaps.count, 0u);
 }
 
 TEST(FeatureCurves, OfAHalfBallAreItsRim) {
