@@ -51,6 +51,13 @@ TEST(Look, WordsStandOutFromTheirGroundInBothThemes) {
             EXPECT_GE(desk::look::contrast(desk::look::curve(i), c.sheet), 3.0) << dark << " curve " << i;
         for (const QColor& tile : {c.accent, c.calm, c.warn})
             EXPECT_GE(desk::look::contrast(c.ink, desk::look::wash(tile)), 4.5) << dark << tile.name().toStdString();
+        for (const char* kind : {"QLineEdit", "QAbstractSpinBox"}) {
+            const QColor field = QApplication::palette(kind).color(QPalette::Base);
+            EXPECT_GE(desk::look::contrast(c.faint, field), 4.5) << dark << kind;
+            if (dark) {
+                EXPECT_GE(desk::look::contrast(field, c.paper), 1.4) << kind;
+            }
+        }
     }
     desk::applyTheme(*qApp, desk::Theme::Light);
     EXPECT_NEAR(desk::look::contrast(Qt::black, Qt::white), 21.0, 1e-12);

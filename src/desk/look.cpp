@@ -12,6 +12,7 @@
 
 namespace cvane::desk {
 namespace {
+constexpr QColor kEveningField{0x36, 0x3b, 0x43};
 bool dark = false;
 
 // The desktop's own palette, before ours takes its place.
@@ -102,6 +103,10 @@ void applyTheme(QApplication& app, Theme theme) {
     for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
         p.setColor(QPalette::Disabled, role, c.faint);
     app.setPalette(p);
+    // The style's own outline of a field is darker than its ground, which cannot be seen on a dark one.
+    QPalette fields = p;
+    if (dark) fields.setColor(QPalette::Base, kEveningField);
+    for (const char* kind : {"QLineEdit", "QAbstractSpinBox"}) app.setPalette(fields, kind);
     app.setStyleSheet(QString("QToolTip { color: %1; background: %2; border: 1px solid %3; }"
                               "QGroupBox { border: none; border-top: 1px solid %3; margin-top: 1.1em; padding-top: "
                               "0.3em; font-weight: 600; }"
