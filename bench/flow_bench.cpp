@@ -199,7 +199,7 @@ int main(int argc, char** argv) {
         gs.wakeLength = 0.0;
         gs.finerPlaces = {{grid::FinerPlace::Shape::Cylinder, Vec3(-1.0, 0, 0), Vec3(4.0, 0, 0), 1.3, 0.1}};
         c.discs = {{"disc", Vec3::Zero(), Vec3::UnitX(), 0.0, 1.0, 500.0, 0.0, 0.0}};
-    } else {
+    } else if (name == "sphere100" || name == "inviscid") {
         // Frictionless flow feels every edge of the model: its facets are to be far smaller than the cells.
         s = bench::sphere(0.5, name == "inviscid" ? 480 : 120);
         c.wind.speed = 1.0;
@@ -217,6 +217,14 @@ int main(int argc, char** argv) {
             gs.curvatureLevels = 0;
             gs.wakeLength = 0.0;
         }
+    } else {
+        if (talk)
+            fmt::print(stderr,
+                       "flow_bench: there is no case \"{}\": wing, hemisphere, endon, section, box, ellipsoid, disc, "
+                       "sphere100 or inviscid.\n",
+                       name);
+        MPI_Finalize();
+        return 2;
     }
     std::size_t stepFrom = 0;
     bool adapts = false;
