@@ -28,7 +28,7 @@ std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const 
 }
 
 void followCoarser(flow::Solver& solver, const std::optional<Coarse>& coarser) {
-    if (coarser && coarser->fromNeighbour) solver.followCoarser({*coarser->fromNeighbour, coarser->cloud});
+    if (coarser && !coarser->flow.from.x.empty()) solver.followCoarser(coarser->flow);
 }
 
 namespace {
@@ -43,10 +43,10 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
     Coarse out;
     if (!order.neighbour.empty() && isThere(order.neighbour / (name + ".bin"), ranks)) {
         startFromNeighbour(solver, order.neighbour, (name + ".bin").c_str(), ranks);
-        out.fromNeighbour = solver.cloud();
+        out.flow.from = solver.cloud();
         followCoarser(solver, coarser);
     } else if (coarser)
-        solver.startFromCoarser(coarser->cloud);
+        solver.startFromCoarser(coarser->flow.to);
     else
         solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
@@ -69,7 +69,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
             lastWord = Clock::now();
             asked = fs::exists(folder / "stop");
         }
-        if (ranks.any(asked)) return Coarse{{}, {}, {}, true};
+        if (ranks.any(asked)) return Coarse{{}, {}, true};
     }
     const auto verdict = course.verdict();
     if (verdict == flow::Verdict::Diverged) return {};
@@ -78,7 +78,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
     out.result.verdict = verdict;
     out.result.coefficients =
         outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
-    out.cloud = solver.cloud();
+    out.flow.to = solver.cloud();
     auto saved = solver.checkpoint();
     saved.key = order.key;
     together(ranks, [&] { flow::writeCheckpoint(saved, folder / (name + ".bin")); });

@@ -8,8 +8,7 @@ namespace cvane::campaign {
 
 /// The same point on the coarser grid: where the flow on the fine one starts, and what shows how far the cells matter.
 struct Coarse {
-    flow::FlowCloud cloud;
-    std::optional<flow::FlowCloud> fromNeighbour;  ///< the neighbour's flow on this grid, where it started
+    flow::FlowChange flow;  ///< from the neighbour's flow on this grid, where it started there; else from nothing
     readout::CoarseResult result;
     bool stopped = false;
 };

@@ -167,7 +167,7 @@ class PointSolver {
             if (!start) return;  // it blew up, or was found again without its flow; who waits says so
             const auto g = readGrid(order_.coarseGrid);
             const auto weights =
-                flow::refinementWeights(start->cloud, g, grid::geometryOf(g), order_.flowCase.wind.speed);
+                flow::refinementWeights(start->flow.to, g, grid::geometryOf(g), order_.flowCase.wind.speed);
             base::replaceFile(folder_ / kWeightsFile, std::string(reinterpret_cast<const char*>(weights.data()),
                                                                   weights.size() * sizeof(double)));
         });
@@ -185,7 +185,7 @@ class PointSolver {
             secondsBefore_ = saved->seconds;
         else if (!beginsFromNeighbour(start)) {
             if (start)
-                solver_->startFromCoarser(start->cloud);
+                solver_->startFromCoarser(start->flow.to);
             else
                 solver_->startFromPotentialFlow();
         }
