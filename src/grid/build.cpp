@@ -26,9 +26,6 @@
 namespace cvane::grid {
 namespace {
 
-// Facets that do not quite meet are neighbours within this share of the model's longest side: facets that face the
-// wrong way would look like sharp edges, and leave the air's way into the model in doubt.
-constexpr double kSeam = 1e-4;
 constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
 
 void check(const GridSettings& s, const shape::Surface& surface) {
@@ -148,14 +145,7 @@ Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSetting
     const double seam = kSeam * model.size().maxCoeff(),
                  sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
     shape::orientFacets(surface, seam);
-    if (s.stretch.minCoeff() <= 0.0) {
-        // Facets that do not quite meet would show no turn between them.
-        shape::Surface joined = shape::joinedWithin(surface, seam).surface;
-        shape::orientFacets(joined);
-        const Vec3 suits = stretchFor(joined);
-        for (int k = 0; k < 3; ++k)
-            if (s.stretch[k] <= 0.0) s.stretch[k] = suits[k];
-    }
+    s.stretch = stretchFor(surface, s.stretch);
     SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
     const shape::TriangleTree& tree = solid.tree();
     const Draft d = s.marks ? draftWithMarks(solid, model, box, tunnel, s, progress)

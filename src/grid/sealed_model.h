@@ -7,6 +7,10 @@
 
 namespace cvane::grid {
 
+/// Facets that do not quite meet are neighbours within this share of the model's longest side: facets that face the
+/// wrong way would look like sharp edges, and leave the air's way into the model in doubt.
+constexpr double kSeam = 1e-4;
+
 /// The model as the grid is built around it: its facets, and those that close its leaks.
 class SealedModel {
   public:

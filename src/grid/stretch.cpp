@@ -4,7 +4,9 @@
 #include <cmath>
 
 #include "grid/build.h"
+#include "grid/sealed_model.h"
 #include "shape/edges.h"
+#include "shape/seams.h"
 
 namespace cvane::grid {
 namespace {
@@ -29,7 +31,10 @@ Vec3 turnAlong(const shape::Surface& s) {
 }  // namespace
 
 Vec3 stretchFor(const shape::Surface& surface) {
-    const Vec3 turn = turnAlong(surface);
+    // Facets that do not quite meet would show no turn between them.
+    shape::Surface joined = shape::joinedWithin(surface, kSeam * surface.bounds().size().maxCoeff()).surface;
+    shape::orientFacets(joined);
+    const Vec3 turn = turnAlong(joined);
     Vec3 out = Vec3::Ones();
     for (int k = 1; k < 3; ++k) {
         const double others = 0.5 * (turn.sum() - turn[k]);
@@ -39,6 +44,12 @@ Vec3 stretchFor(const shape::Surface& surface) {
     // Along both at once there would be a sheet without thickness.
     if (out[1] > 1.0 && out[2] > 1.0) (out[1] > out[2] ? out[2] : out[1]) = 1.0;
     return out;
+}
+
+Vec3 stretchFor(const shape::Surface& surface, const Vec3& asked) {
+    if (asked.minCoeff() > 0.0) return asked;
+    const Vec3 suits = stretchFor(surface);
+    return (asked.array() > 0.0).select(asked, suits);
 }
 
 }  // namespace cvane::grid

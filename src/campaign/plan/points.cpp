@@ -202,20 +202,22 @@ double groundLayerOf(const Settings& s, double length) {
 }
 
 namespace {
-// The law of the wall holds in the inner fifth of a layer: three cells that grow by 1.3 shall stand there. On a wing at
-// Re 330,000 heights of an eighth of the layer, which are y+ 30, cost it 10 % of its lift (docs/validation.md).
+// The law of the wall holds in the inner fifth of a layer: three cells that grow by 1.3 shall stand there at the tail.
+// What cells that are longer along a span save goes into the height: with three times longer ones three cells stand
+// there at a quarter of the chord already. On a wing at Re 330,000 thicker ones leave a lift that goes on changing with
+// the cells, on a car thinner ones take the cells from its surface (docs/validation.md, Wings and first heights).
 constexpr double kMostOfLayer = 0.05;
 }  // namespace
 
-grid::GridSettings gridSettingsOf(const Settings& s, double length) {
+grid::GridSettings gridSettingsOf(const Settings& s, double length, double stretch) {
     grid::GridSettings g = s.grid;
     if (s.targetYPlus > 0.0) {
         const auto wind = windOf(s, {fastestSpeed(s.schedule), 0.0, 0.0});
         g.firstHeight = firstHeightFor(s.targetYPlus, wind, length);
         if (flow::isTurbulent(s.flow.model))
-            g.firstHeight =
-                std::min(g.firstHeight,
-                         kMostOfLayer * air::plateLayerThickness(length, wind.speed, wind.air.kinematicViscosity()));
+            g.firstHeight = std::min(
+                g.firstHeight,
+                kMostOfLayer / stretch * air::plateLayerThickness(length, wind.speed, wind.air.kinematicViscosity()));
     }
     // Grids know parts by the names that they came with.
     g.finerParts.clear();

@@ -90,7 +90,7 @@ std::vector<Group> makeGroups() {
           setting(
               "target_y_plus", AT(targetYPlus), Grid, "Target y+", "", {0, 10000},
               "above 0: the first height follows from the fastest wind; a twentieth of the layer of a plate as long as "
-              "the model at most"),
+              "the model at most, over the ratio by which cells are longer along a span"),
           setting("curvature_levels", AT(grid.curvatureLevels), Grid, "Levels by curvature", "", {0, 12},
                   "how many times cells are halved where the model turns sharply"),
           setting("turn_angle_deg", AT(grid.turnAngle_deg), Grid, "Turn within a cell", "deg", above(0, 180),

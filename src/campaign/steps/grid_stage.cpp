@@ -18,6 +18,7 @@
 #include "campaign/store/run_claim.h"
 #include "campaign/store/stored_grid.h"
 #include "grid/memory.h"
+#include "grid/stretch.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -176,7 +177,9 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     const bool there = fs::exists(file), withCoarse = !coarseIsDone(c, file.parent_path());
     if (there && !withCoarse) return std::make_shared<const grid::Grid>(readGrid(file));
     const shape::Surface model = modelForGrid(c);
-    auto settings = gridSettingsOf(c.settings, shape::withoutHiddenParts(model).bounds().size().x());
+    const auto shown = shape::withoutHiddenParts(model);
+    auto settings = gridSettingsOf(c.settings, shown.bounds().size().x(),
+                                   grid::stretchFor(shown, c.settings.grid.stretch).maxCoeff());
     if (withCoarse) {
         makeCoarseGrids(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
             return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing));

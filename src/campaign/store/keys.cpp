@@ -16,7 +16,7 @@ namespace fs = std::filesystem;
 using nlohmann::json;
 
 namespace {
-constexpr int kGridBuilder = 8;  ///< raised whenever the same settings give another grid
+constexpr int kGridBuilder = 9;  ///< raised whenever the same settings give another grid
 
 // The model file is hashed once for each time it was written.
 std::string modelSum(const fs::path& file) {
