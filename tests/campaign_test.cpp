@@ -140,15 +140,15 @@ TEST(FirstHeight, LeavesThreeCellsInTheInnerFifthOfTheLayer) {
     const auto wind = campaign::windOf(s, {60.0, 0.0, 0.0});
     // A car: y+ decides. A small body: its layer does, on a wing with long cells at a quarter of its chord too (to the
     // 1 % that 1 / 3 is above 0.25^0.8), unless it is laminar.
-    EXPECT_EQ(campaign::gridSettingsOf(s, 4.0, 1.0).firstHeight, campaign::firstHeightFor(30.0, wind, 4.0));
+    EXPECT_EQ(campaign::gridSettingsOf(s, 4.0, Vec3::Ones()).firstHeight, campaign::firstHeightFor(30.0, wind, 4.0));
     const auto innerFifthAt = [&](double x) {
         return 0.2 * air::plateLayerThickness(x, 60.0, wind.air.kinematicViscosity());
     };
     const double three = 1.0 + 1.3 + 1.69;
-    EXPECT_LT(campaign::gridSettingsOf(s, 0.1, 1.0).firstHeight * three, innerFifthAt(0.1));
-    EXPECT_LT(campaign::gridSettingsOf(s, 0.1, 3.0).firstHeight * three, 1.01 * innerFifthAt(0.025));
+    EXPECT_LT(campaign::gridSettingsOf(s, 0.1, Vec3::Ones()).firstHeight * three, innerFifthAt(0.1));
+    EXPECT_LT(campaign::gridSettingsOf(s, 0.1, Vec3(1, 3, 1)).firstHeight * three, 1.01 * innerFifthAt(0.025));
     s.flow.model = flow::Model::Laminar;
-    EXPECT_EQ(campaign::gridSettingsOf(s, 0.1, 3.0).firstHeight, campaign::firstHeightFor(30.0, wind, 0.1));
+    EXPECT_EQ(campaign::gridSettingsOf(s, 0.1, Vec3(1, 3, 1)).firstHeight, campaign::firstHeightFor(30.0, wind, 0.1));
 }
 
 TEST(Campaign, IsMadeOpenedAndRefusedInClearWords) {
@@ -365,9 +365,9 @@ TEST(Devices, GoThroughTheFileUnchanged) {
 
 TEST(Devices, AskForCellsWhereTheyAre) {
     campaign::Settings s;
-    const auto before = campaign::gridSettingsOf(s, 1.0, 1.0).finerPlaces.size();
+    const auto before = campaign::gridSettingsOf(s, 1.0, Vec3::Ones()).finerPlaces.size();
     s.devices.discs = {{"fan", Vec3(1, 0, 0.5), Vec3(1, 0, 0), 0.05, 0.3, 12.0, 0.0, 0.0}};
-    const auto g = campaign::gridSettingsOf(s, 1.0, 1.0);
+    const auto g = campaign::gridSettingsOf(s, 1.0, Vec3::Ones());
     ASSERT_EQ(g.finerPlaces.size(), before + 1);
     EXPECT_LT(g.finerPlaces.back().cell, 0.1);
 }

@@ -209,15 +209,16 @@ namespace {
 constexpr double kMostOfLayer = 0.05;
 }  // namespace
 
-grid::GridSettings gridSettingsOf(const Settings& s, double length, double stretch) {
+grid::GridSettings gridSettingsOf(const Settings& s, double length, const Vec3& stretch) {
     grid::GridSettings g = s.grid;
+    g.stretch = stretch;
     if (s.targetYPlus > 0.0) {
         const auto wind = windOf(s, {fastestSpeed(s.schedule), 0.0, 0.0});
         g.firstHeight = firstHeightFor(s.targetYPlus, wind, length);
         if (flow::isTurbulent(s.flow.model))
-            g.firstHeight = std::min(
-                g.firstHeight,
-                kMostOfLayer / stretch * air::plateLayerThickness(length, wind.speed, wind.air.kinematicViscosity()));
+            g.firstHeight = std::min(g.firstHeight,
+                                     kMostOfLayer / stretch.maxCoeff() *
+                                         air::plateLayerThickness(length, wind.speed, wind.air.kinematicViscosity()));
     }
     // Grids know parts by the names that they came with.
     g.finerParts.clear();

@@ -59,11 +59,11 @@ double firstHeightFor(double yPlus, const air::FreeStream& wind, double length);
 /// @param length  of the model [m]
 double groundLayerOf(const Settings& settings, double length);
 
-/// Grid settings with the first height resolved: of a plate's turbulent layer at the tail a twentieth at most, and that
-/// over `stretch`.
+/// Grid settings with the stretch and the first height resolved: of a plate's turbulent layer at the tail a twentieth
+/// at most, and that over the largest stretch.
 /// @param length   the model's extent along the wind [m]
-/// @param stretch  how many times longer the model's surface lets cells be along its span (grid::stretchFor), 1 to 3
-grid::GridSettings gridSettingsOf(const Settings& settings, double length, double stretch);
+/// @param stretch  how many times longer cells are along x, y, z (grid::stretchFor), 1 to 3
+grid::GridSettings gridSettingsOf(const Settings& settings, double length, const Vec3& stretch);
 
 /// "2, 4:10:2" -> 2 4 6 8 10. Throws InputError naming what cannot be read.
 std::vector<double> parseList(const std::string& text, const std::string& where);

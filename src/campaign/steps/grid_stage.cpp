@@ -178,8 +178,8 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     if (there && !withCoarse) return std::make_shared<const grid::Grid>(readGrid(file));
     const shape::Surface model = modelForGrid(c);
     const auto shown = shape::withoutHiddenParts(model);
-    auto settings = gridSettingsOf(c.settings, shown.bounds().size().x(),
-                                   grid::stretchFor(shown, c.settings.grid.stretch).maxCoeff());
+    auto settings =
+        gridSettingsOf(c.settings, shown.bounds().size().x(), grid::stretchFor(shown, c.settings.grid.stretch));
     if (withCoarse) {
         makeCoarseGrids(c, file.parent_path(), model, settings, [&](double f, std::string_view doing) {
             return progress(there ? f : kCoarseShare * f, fmt::format("coarse grid: {}", doing));
