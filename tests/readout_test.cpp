@@ -53,7 +53,7 @@ TEST(Result, TrustsWhatTwoGridsAgreeOn) {
     r.band.CD = 0.002;
     EXPECT_FALSE(r.gridBand().has_value());
     EXPECT_DOUBLE_EQ(r.trust().CD, 0.002);
-    r.coarse = readout::CoarseResult{100, 50, flow::Verdict::Settled, {}, {}};
+    r.coarse = readout::CoarseResult{100, 50, flow::Verdict::Settled, {}, {}, {}};
     r.coarse->coefficients.CD = 0.31;
     // Cells of half the size: the band is the difference itself (P. J. Roache 1994).
     EXPECT_NEAR(r.gridBand()->CD, 0.01, 1e-12);
@@ -70,7 +70,7 @@ TEST(Result, TrustsWhatTwoGridsAgreeOn) {
     // Where only the fine grid's cells follow the flow the two are no steps of one refinement, and a third says
     // nothing.
     r.cellsFollowedFlow = true;
-    r.coarse->coarser = {{12, 40, flow::Verdict::Settled, {}, {}}};
+    r.coarse->coarser = {{12, 40, flow::Verdict::Settled, {}, {}, {}}};
     EXPECT_NEAR(readout::resultFromJson(readout::toJson(r), "here").gridBand()->CD, 0.03, 1e-12);
     EXPECT_EQ(r.gridsOfBand(), 2);
     EXPECT_FALSE(r.orderOfDrag().has_value());
@@ -100,15 +100,38 @@ TEST(GridBand, OfThreeGridsKnowsTheOrderAndHoldsTheTrueValue) {
     EXPECT_NEAR(readout::gridBand(1.0, 1.0, 2.0, 2.0, 2.0).band, 1.0 / 12.0, 1e-12);
 }
 
+TEST(GridBand, OfDragIsNoNarrowerThanItsPartsThatMoveAgainstEachOther) {
+    readout::Result r;
+    r.cells = 800;
+    r.coefficients.CD = 0.30;
+    r.pressureShareOfDrag = 0.5;
+    r.coarse = readout::CoarseResult{100, 50, flow::Verdict::Settled, {}, {}, {}};
+    r.coarse->coefficients.CD = 0.30;
+    EXPECT_FALSE(r.gridBandOfDrag().has_value());  // a result of before, whose coarse grid has no parts
+    EXPECT_NEAR(r.gridBand()->CD, 0.0, 1e-12);
+    r.coarse->pressureShareOfDrag = 0.6;  // 0.03 of pressure more and of friction less
+    const auto back = readout::resultFromJson(readout::toJson(r), "here");
+    ASSERT_TRUE(back.gridBandOfDrag().has_value());
+    EXPECT_NEAR(back.gridBandOfDrag()->pressure, 0.03, 1e-12);
+    EXPECT_NEAR(back.gridBandOfDrag()->friction, 0.03, 1e-12);
+    EXPECT_NEAR(back.gridBand()->CD, 0.03 * std::sqrt(2.0), 1e-12);
+    // In a difference of two points that share them they drop out.
+    EXPECT_NEAR(readout::bandOfDifference(back, r)->CD, 0.0, 1e-12);
+    // Parts that move alike leave the sum's own band.
+    r.coarse->coefficients.CD = 0.32;
+    r.coarse->pressureShareOfDrag = 0.5;
+    EXPECT_NEAR(r.gridBand()->CD, 0.02, 1e-12);
+}
+
 TEST(GridBand, OfADifferenceLeavesOutWhatBothShare) {
     readout::Result a, b;
     const auto set = [](readout::Result& r, double CD, double share) {
         // The same error of the cells on both, and one of its own.
         r.cells = 64000;
         r.coefficients.CD = CD + 0.05 + share;
-        r.coarse = readout::CoarseResult{8000, 50, flow::Verdict::Settled, {}, {}};
+        r.coarse = readout::CoarseResult{8000, 50, flow::Verdict::Settled, {}, {}, {}};
         r.coarse->coefficients.CD = CD + 0.20 + 4.0 * share;
-        r.coarse->coarser.push_back({1000, 50, flow::Verdict::Settled, {}, {}});
+        r.coarse->coarser.push_back({1000, 50, flow::Verdict::Settled, {}, {}, {}});
         r.coarse->coarser[0].coefficients.CD = CD + 0.80 + 16.0 * share;
     };
     set(a, 0.30, 0.0), set(b, 0.28, 0.002);

@@ -81,26 +81,48 @@ double sizeRatio(int cells, int fewer) {
 struct OnGrids {
     std::vector<int> cells;
     std::vector<C> values;
+    std::vector<std::optional<double>> pressureDrag;  ///< part of CD
     bool ofOneFamily = true;
+
+    void add(int n, const C& c, std::optional<double> pressureShare) {
+        cells.push_back(n);
+        values.push_back(c);
+        pressureDrag.push_back(pressureShare ? std::optional(*pressureShare * c.CD) : std::nullopt);
+    }
 };
 OnGrids onGrids(const Result& r) {
-    OnGrids out{{r.cells}, {r.coefficients}, !r.cellsFollowedFlow};
+    OnGrids out;
+    out.ofOneFamily = !r.cellsFollowedFlow;
+    out.add(r.cells, r.coefficients, r.pressureShareOfDrag);
     if (!r.coarse || !isCoarser(*r.coarse, r.cells)) return out;
-    out.cells.push_back(r.coarse->cells);
-    out.values.push_back(r.coarse->coefficients);
+    out.add(r.coarse->cells, r.coarse->coefficients, r.coarse->pressureShareOfDrag);
     if (!out.ofOneFamily) return out;
     for (const auto& c : r.coarse->coarser)
-        if (isCoarser(c, r.coarse->cells)) {
-            out.cells.push_back(c.cells);
-            out.values.push_back(c.coefficients);
-        }
+        if (isCoarser(c, r.coarse->cells)) out.add(c.cells, c.coefficients, c.pressureShareOfDrag);
     return out;
 }
-GridBand bandOver(const OnGrids& g, double C::*which) {
-    if (!g.ofOneFamily) return gridBand(g.values[0].*which, g.values[1].*which);
+/// @param value  on the grid of that number
+template <class Value>
+GridBand bandOver(const OnGrids& g, Value&& value) {
+    if (!g.ofOneFamily) return gridBand(value(0), value(1));
     const double r = sizeRatio(g.cells[0], g.cells[1]);
-    if (g.cells.size() == 2) return gridBand(g.values[0].*which, g.values[1].*which, r);
-    return gridBand(g.values[0].*which, g.values[1].*which, g.values[2].*which, r, sizeRatio(g.cells[1], g.cells[2]));
+    if (g.cells.size() == 2) return gridBand(value(0), value(1), r);
+    return gridBand(value(0), value(1), value(2), r, sizeRatio(g.cells[1], g.cells[2]));
+}
+GridBand bandOf(const OnGrids& g, double C::*which) {
+    return bandOver(g, [&](std::size_t i) { return g.values[i].*which; });
+}
+std::optional<DragParts> bandsOfDrag(const OnGrids& g) {
+    for (const auto& p : g.pressureDrag)
+        if (!p) return {};
+    return DragParts{bandOver(g, [&](std::size_t i) { return *g.pressureDrag[i]; }).band,
+                     bandOver(g, [&](std::size_t i) { return g.values[i].CD - *g.pressureDrag[i]; }).band};
+}
+C bandsOf(const OnGrids& g) {
+    C out;
+    for (const auto m : air::kAllCoefficients) out.*m = bandOf(g, m).band;
+    if (const auto parts = bandsOfDrag(g)) out.CD = std::max(out.CD, std::hypot(parts->pressure, parts->friction));
+    return out;
 }
 }  // namespace
 
@@ -111,14 +133,18 @@ int Result::gridsOfBand() const {
 
 std::optional<double> Result::orderOfDrag() const {
     const auto g = onGrids(*this);
-    return g.cells.size() < 2 ? std::nullopt : bandOver(g, &C::CD).order;
+    return g.cells.size() < 2 ? std::nullopt : bandOf(g, &C::CD).order;
+}
+
+std::optional<DragParts> Result::gridBandOfDrag() const {
+    const auto g = onGrids(*this);
+    return g.cells.size() < 2 ? std::nullopt : bandsOfDrag(g);
 }
 
 std::optional<C> Result::gridBand() const {
     const auto g = onGrids(*this);
     if (g.cells.size() < 2) return {};
-    C out;
-    for (const auto m : air::kAllCoefficients) out.*m = bandOver(g, m).band;
+    C out = bandsOf(g);
     // Two grids may share a lift by chance. Pressures that leave the drag in doubt by so many per cent leave no other
     // coefficient better known.
     const C& now = g.values.front();
@@ -132,15 +158,19 @@ std::optional<C> bandOfDifference(const Result& a, const Result& b) {
     const OnGrids y = onGrids(b);
     const std::size_t n = std::min(x.cells.size(), y.cells.size());
     if (n < 2) return {};
-    x.cells.resize(n), x.values.resize(n);
+    x.cells.resize(n), x.values.resize(n), x.pressureDrag.resize(n);
     x.ofOneFamily = x.ofOneFamily && y.ofOneFamily;
     for (std::size_t i = 0; i < n; ++i) {
         // The two may have unlike numbers of cells: the mean of their sizes stands for both.
         x.cells[i] = static_cast<int>(std::sqrt(static_cast<double>(x.cells[i]) * y.cells[i]));
         for (const auto m : air::kAllCoefficients) x.values[i].*m -= y.values[i].*m;
+        if (x.pressureDrag[i] && y.pressureDrag[i])
+            *x.pressureDrag[i] -= *y.pressureDrag[i];
+        else
+            x.pressureDrag[i].reset();
     }
-    C out;
-    for (const auto m : air::kAllCoefficients) out.*m = bandOver(x, m).band + std::hypot(a.band.*m, b.band.*m);
+    C out = bandsOf(x);
+    for (const auto m : air::kAllCoefficients) out.*m += std::hypot(a.band.*m, b.band.*m);
     return out;
 }
 
@@ -167,6 +197,7 @@ json toJson(const CoarseResult& r) {
             {"iterations", r.iterations},
             {"verdict", flow::nameOf(r.verdict)},
             {"coefficients", sixOf(r.coefficients)},
+            {"pressure_share_of_drag", r.pressureShareOfDrag ? number(*r.pressureShareOfDrag) : json(nullptr)},
             {"coarser_grid", r.coarser.empty() ? json(nullptr) : toJson(r.coarser.front())}};
 }
 
@@ -176,7 +207,10 @@ CoarseResult coarseFromJson(const json& j, const std::string& where) {
                        j.at("iterations").get<int>(),
                        verdictFrom(j.at("verdict").get<std::string>()),
                        sixFrom<C>(j.at("coefficients")),
+                       {},
                        {}};
+        if (j.contains("pressure_share_of_drag") && !j["pressure_share_of_drag"].is_null())
+            r.pressureShareOfDrag = number(j["pressure_share_of_drag"]);
         if (j.contains("coarser_grid") && !j["coarser_grid"].is_null())
             r.coarser.push_back(coarseFromJson(j["coarser_grid"], where));
         return r;
@@ -199,6 +233,7 @@ json toJson(const Result& r) {
     for (const auto& b : r.blocks)
         blocks.push_back(
             {{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
+    const auto dragParts = r.gridBandOfDrag();
     json findings = json::array();
     for (const auto& f : r.findings)
         findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
@@ -228,6 +263,9 @@ json toJson(const Result& r) {
             {"cells_followed_flow", r.cellsFollowedFlow},
             {"coarse_grid", r.coarse ? toJson(*r.coarse) : json(nullptr)},
             {"grid_band", r.gridBand() ? sixOf(*r.gridBand()) : json(nullptr)},
+            {"grid_band_of_drag",
+             dragParts ? json{{"pressure", number(dragParts->pressure)}, {"friction", number(dragParts->friction)}}
+                       : json(nullptr)},
             {"swing", sixOf(r.swing)},
             {"averaged_over_iterations", r.averagedOver},
             {"discs", discs},

@@ -26,7 +26,13 @@ struct CoarseResult {
     int cells = 0, iterations = 0;
     flow::Verdict verdict = flow::Verdict::Running;
     air::Coefficients coefficients;
-    std::vector<CoarseResult> coarser;  ///< on a grid with still fewer cells: one or none
+    std::vector<CoarseResult> coarser;          ///< on a grid with still fewer cells: one or none
+    std::optional<double> pressureShareOfDrag;  ///< nothing in results of before
+};
+
+/// Of CD, by what makes it.
+struct DragParts {
+    double pressure = 0.0, friction = 0.0;
 };
 
 /// Something in a result that cannot be, or that calls for a look.
@@ -52,8 +58,12 @@ struct Result {
     /// over the three.
     bool cellsFollowedFlow = false;
     /// How far each coefficient may lie from that of a very fine grid, by the grids on which it has settled
-    /// (readout/grid_band.h): of three or of two. Nothing where the coarse one did not settle.
+    /// (readout/grid_band.h): of three or of two. Nothing where the coarse one did not settle. Drag of pressure and of
+    /// friction may move against each other with the cells: CD is not held for better known than the root of the sum
+    /// of their squares.
     std::optional<air::Coefficients> gridBand() const;
+    /// The same of the two parts of CD, each by itself; nothing where a grid's parts are not known.
+    std::optional<DragParts> gridBandOfDrag() const;
     /// On how many grids that rests: 0, 2 or 3.
     int gridsOfBand() const;
     /// The order that CD shows over three grids; nothing of two, or where they do not approach one value.

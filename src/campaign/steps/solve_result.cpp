@@ -29,6 +29,23 @@ air::Coefficients outcomeOf(const std::vector<air::Coefficients>& history, std::
     return eachCoefficient(history, [&](const auto& h) { return atRest ? h.back() : flow::spreadOf(h, window).mean; });
 }
 
+flow::Load modelLoad(const flow::Solver& solver, bool halfModel) {
+    const auto loads = solver.loadsByPatch();
+    flow::Load sum;
+    for (std::size_t i = 0; i < loads.size(); ++i) {
+        if (!solver.roles()[i].onModel) continue;
+        sum.pressure += loads[i].pressure;
+        sum.friction += loads[i].friction;
+        sum.pressureMoment += loads[i].pressureMoment;
+        sum.frictionMoment += loads[i].frictionMoment;
+    }
+    return halfModel ? flow::wholeModel(sum) : sum;
+}
+
+double pressureShareOfDrag(const flow::Load& load, const air::FreeStream& wind) {
+    return load.pressure.dot(wind.dragAxis()) / load.force().dot(wind.dragAxis());
+}
+
 readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
                          const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom,
                          flow::Verdict verdict, double seconds, const flow::Ranks& ranks) {
@@ -59,24 +76,19 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     });
     if (averagedFrom) r.averagedOver = static_cast<int>(window);
     const auto loads = solver.loadsByPatch();
-    flow::Load sum;
     for (std::size_t i = 0; i < loads.size(); ++i) {
         if (!solver.roles()[i].onModel) continue;
         const flow::Load l = c.tunnel.halfModel ? flow::wholeModel(loads[i]) : loads[i];
-        sum.pressure += l.pressure;
-        sum.friction += l.friction;
-        sum.pressureMoment += l.pressureMoment;
-        sum.frictionMoment += l.frictionMoment;
         r.parts.push_back(readout::balanceOf(solver.piece().patches[i].name, l, c.wind, c.reference));
     }
+    const flow::Load sum = modelLoad(solver, c.tunnel.halfModel);
     r.total = readout::balanceOf("whole model", sum, c.wind, c.reference);
     r.coefficients = r.total.coefficients;
     const Vec3 outside = solver.forceFromOutside();
     r.forceFromOutside =
         c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
     r.groundDisplacement = solver.groundDisplacement();
-    const Vec3 drag = c.wind.dragAxis();
-    r.pressureShareOfDrag = sum.pressure.dot(drag) / sum.force().dot(drag);
+    r.pressureShareOfDrag = pressureShareOfDrag(sum, c.wind);
     r.massImbalance = solver.massImbalance();
     r.discs = solver.readDiscs();
     r.blocks = solver.readBlocks();

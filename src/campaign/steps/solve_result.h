@@ -10,6 +10,12 @@ namespace cvane::campaign {
 /// and the last is nearer than the window's mean; else that mean.
 air::Coefficients outcomeOf(const std::vector<air::Coefficients>& history, std::size_t window, bool atRest);
 
+/// The model's load; of the whole, mirrored one where it is halved.
+/// Collective.
+flow::Load modelLoad(const flow::Solver& solver, bool halfModel);
+/// Of drag, by the pressure.
+double pressureShareOfDrag(const flow::Load& load, const air::FreeStream& wind);
+
 /// What a run leads to, but for what is read from its fields. Collective.
 /// @param averagedFrom  iteration from which coefficients and fields are means; empty: the flow is at rest
 readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,

@@ -51,25 +51,23 @@ void BalanceStage::fill() {
     const auto& x = *r->result;
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
-    words_->setText(
-        tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
-            .arg(QString::fromStdString(flow::nameOf(x.verdict)),
-                 r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "")
-            .arg(x.iterations)
-            .arg(x.cells)
-            .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1)
-            .arg(x.yPlusLow, 0, 'g', 2)
-            .arg(x.yPlusHigh, 0, 'g', 3)
-            .arg(x.yPlusMedian, 0, 'g', 3)
-            .arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
-            .arg(x.gridsOfBand() > 0
-                     ? tr("The \u00b1 is how far a value may lie from that of many more iterations and "
-                          "cells: what is still to go, and what %1 grids say of the cells%2.")
-                           .arg(x.gridsOfBand())
-                           .arg(x.orderOfDrag() ? tr(", drag with order %1").arg(*x.orderOfDrag(), 0, 'f', 1)
-                                                : QString())
-                     : tr("The \u00b1 is how far a value may still move with more iterations; what a finer "
-                          "grid would change is not in it, for lack of a coarser one to compare with.")));
+    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
+                        .arg(QString::fromStdString(flow::nameOf(x.verdict)),
+                             r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "")
+                        .arg(x.iterations)
+                        .arg(x.cells)
+                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1)
+                        .arg(x.yPlusLow, 0, 'g', 2)
+                        .arg(x.yPlusHigh, 0, 'g', 3)
+                        .arg(x.yPlusMedian, 0, 'g', 3)
+                        .arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
+                        .arg(x.gridsOfBand() > 0
+                                 ? tr("The \u00b1 is how far a value may lie from that of many more iterations and "
+                                      "cells: what is still to go, and what %1 grids say of the cells%2.")
+                                       .arg(x.gridsOfBand())
+                                       .arg(ofDrag(x))
+                                 : tr("The \u00b1 is how far a value may still move with more iterations; what a finer "
+                                      "grid would change is not in it, for lack of a coarser one to compare with.")));
     QString more;
     for (const auto& d : x.discs)
         more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.")
@@ -94,6 +92,17 @@ void BalanceStage::fill() {
     if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
     words_->setText(words_->text() + more);
     fillTable(x);
+}
+
+// What the grids say of drag in particular.
+QString BalanceStage::ofDrag(const readout::Result& x) {
+    QString out;
+    if (const auto order = x.orderOfDrag()) out += tr(", drag with order %1").arg(*order, 0, 'f', 1);
+    if (const auto parts = x.gridBandOfDrag())
+        out += tr(", CD of pressure to \u00b1%1 and of friction to \u00b1%2")
+                   .arg(parts->pressure, 0, 'g', 2)
+                   .arg(parts->friction, 0, 'g', 2);
+    return out;
 }
 
 // Quantities down, the whole model and its parts across: what counts most stands at the left, where nothing is cut.

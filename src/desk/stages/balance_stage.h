@@ -22,6 +22,7 @@ class BalanceStage : public Stage {
   private:
     void fill();
     void fillTable(const readout::Result& result);
+    static QString ofDrag(const readout::Result& result);
     QTableWidget* table_;
     QLabel* words_;
     FindingsNote* findings_;
