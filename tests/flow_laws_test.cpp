@@ -553,6 +553,44 @@ TEST(Solver, StartedFromANeighbourHasTheNewWindFarAway) {
     EXPECT_LT(second.massImbalance(), 1e-4);
 }
 
+TEST(Solver, StartedFromTwoNeighboursIsNearerToTheNewFlowThanFromOne) {
+    const auto& b = ball();
+    const flow::Ranks ranks;
+    const auto at = [&](double alpha) {
+        auto c = b.c;
+        c.wind.alpha = alpha * base::degree;
+        return std::make_unique<flow::Solver>(b.grid, b.geometry, c, ranks);
+    };
+    const auto settled = [&](double alpha) {
+        auto s = at(alpha);
+        s->startFromPotentialFlow();
+        for (int i = 0; i < 80; ++i) s->iterate();
+        return s;
+    };
+    const auto none = settled(0.0), one = settled(1.0), two = settled(2.0);
+    const auto windAt = [&](double alpha) {
+        auto w = b.c.wind;
+        w.alpha = alpha * base::degree;
+        return w;
+    };
+    auto fromOne = at(2.0), fromBoth = at(2.0), between = at(1.0);
+    fromOne->startFromNeighbour(one->checkpoint(), windAt(1.0));
+    fromBoth->startFromNeighbours(one->checkpoint(), windAt(1.0), none->checkpoint(), windAt(0.0));
+    between->startFromNeighbours(two->checkpoint(), windAt(2.0), none->checkpoint(), windAt(0.0));
+    const auto error = [&](const flow::Solver& s, const flow::Solver& there) {
+        double sum = 0.0;
+        for (std::size_t c = 0; c < static_cast<std::size_t>(s.piece().cells); ++c)
+            sum += (s.state().U[c] - there.state().U[c]).squaredNorm() * s.piece().V[c];
+        return std::sqrt(ranks.sum(sum));
+    };
+    // The wake turns with the wind, here by less than its width: what one neighbour lacks is of first order in the
+    // angle, what two lack of second.
+    EXPECT_LT(error(*fromBoth, *two), 0.4 * error(*fromOne, *two));
+    EXPECT_LT(error(*between, *one), 0.2 * error(*fromOne, *two));
+    EXPECT_LT(fromBoth->massImbalance(), 1e-4);
+    EXPECT_LT(between->massImbalance(), 1e-4);
+}
+
 TEST(WallSamples, AddUpToTheBalance) {
     const auto& b = ball();
     const flow::Ranks ranks;

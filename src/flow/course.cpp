@@ -57,6 +57,8 @@ Course::Step Course::iterate() {
             averagedFrom_ = n;
             solver_.startMean();
         }
+    } else if (endsAtSwing_ && verdict_ == Verdict::Running && n % kLookEvery == 0 && watch_.swings(history_)) {
+        verdict_ = Verdict::Unsteady;
     } else if (!onlyToRest_ && verdict_ == Verdict::Running && n % kLookEvery == 0 &&
                (watch_.swings(history_) || n == stepFrom_)) {
         averagedFrom_ = n + SettleWatch::kWashOut;

@@ -28,8 +28,12 @@ class Course {
     Step iterate();
     /// Steps of time begin behind this iteration, whether the flow swings or not.
     void stepInTimeFrom(std::size_t iteration) { stepFrom_ = iteration; }
-    /// No steps of time and no means, whether the flow swings or not: for a flow that is a means itself.
-    void onlyToRest() { onlyToRest_ = true; }
+    /// No steps of time and no means, for a flow that is a means itself.
+    /// @param endsAtSwing  one that swings is unsteady at once, not when its iterations are used up
+    void onlyToRest(bool endsAtSwing = false) {
+        onlyToRest_ = true;
+        endsAtSwing_ = endsAtSwing;
+    }
 
     Verdict verdict() const { return verdict_; }
     const std::vector<air::Coefficients>& history() const { return history_; }
@@ -53,7 +57,7 @@ class Course {
     std::vector<air::Coefficients> history_;
     std::optional<std::size_t> averagedFrom_;
     std::size_t stepFrom_ = 0;
-    bool onlyToRest_ = false;
+    bool onlyToRest_ = false, endsAtSwing_ = false;
     Verdict verdict_ = Verdict::Running;
     double residual_ = 0.0;
     int rescues_ = 0;

@@ -74,6 +74,11 @@ class Solver {
     /// The settled flow of another wind on the same grid; scaled to this speed and turned by adding the potential flow
     /// of the difference between the two winds. Of this and other checkpoints rank 0 alone has the fields.
     void startFromNeighbour(const Checkpoint& settled, const air::FreeStream& itsWind);
+    /// Two settled flows of this speed whose winds lie in a line with this one: the nearer one, carried on by the way
+    /// from the second to it as far as this wind lies on that way; velocity, pressure and fluxes by differences,
+    /// turbulence by ratios.
+    void startFromNeighbours(const Checkpoint& nearer, const air::FreeStream& itsWind, const Checkpoint& second,
+                             const air::FreeStream& secondWind);
     /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it
     /// then lacks in continuity is taken out by a potential.
     void startFromCoarser(const FlowCloud& coarse);

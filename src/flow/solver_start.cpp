@@ -1,8 +1,8 @@
 // How a flow begins, is kept and taken up again, and its means.
 #include <algorithm>
 #include <cmath>
-#include <nanoflann.hpp>
 
+#include "base/nearest_point.h"
 #include "flow/solver.h"
 
 namespace cvane::flow {
@@ -67,6 +67,35 @@ void Solver::startFromNeighbour(const Checkpoint& settled, const air::FreeStream
     updateGradients();
 }
 
+namespace {
+/// A start's turbulence changes by this factor at most: near walls a coarse cell knows little of it.
+constexpr double kMostChange = 5.0;
+
+/// Changes a turbulent quantity as another has changed, to the power `share`.
+void changeAlike(double& value, double from, double to, double share = 1.0) {
+    if (from > 0.0 && to > 0.0) value *= std::clamp(std::pow(to / from, share), 1.0 / kMostChange, kMostChange);
+}
+}  // namespace
+
+void Solver::startFromNeighbours(const Checkpoint& nearer, const air::FreeStream& its, const Checkpoint& second,
+                                 const air::FreeStream& secondWind) {
+    State before = s_;
+    scatterState(second, p_, before, ranks_);
+    scatterState(nearer, p_, s_, ranks_);
+    const Vec3 way = its.velocity() - secondWind.velocity();
+    const double share = (case_.wind.velocity() - its.velocity()).dot(way) / way.squaredNorm();
+    for (std::size_t c = 0; c < p_.stored(); ++c) {
+        s_.U[c] += share * (s_.U[c] - before.U[c]);
+        s_.p[c] += share * (s_.p[c] - before.p[c]);
+        changeAlike(s_.first[c], before.first[c], s_.first[c], share);
+        changeAlike(s_.second[c], before.second[c], s_.second[c], share);
+        changeAlike(s_.nuT[c], before.nuT[c], s_.nuT[c], share);
+    }
+    for (std::size_t f = 0; f < s_.flux.size(); ++f) s_.flux[f] += share * (s_.flux[f] - before.flux[f]);
+    addWind(case_.wind.velocity() - its.velocity() - share * way);
+    updateGradients();
+}
+
 FlowCloud Solver::cloud() const {
     constexpr std::size_t kWidth = 22;
     std::vector<double> mine;
@@ -94,51 +123,17 @@ FlowCloud Solver::cloud() const {
     return out;
 }
 
-namespace {
-/// What nanoflann asks of a set of points.
-struct Points {
-    const std::vector<Vec3>& x;
-    std::size_t kdtree_get_point_count() const { return x.size(); }
-    double kdtree_get_pt(std::size_t i, std::size_t axis) const { return x[i][static_cast<Eigen::Index>(axis)]; }
-    template <class Box>
-    bool kdtree_get_bbox(Box&) const {
-        return false;
-    }
-};
-
-class NearestPoint {
-  public:
-    explicit NearestPoint(const std::vector<Vec3>& x) : points_{x}, tree_(3, points_) {}
-    std::size_t operator()(const Vec3& x) const {
-        std::size_t near = 0;
-        double squared = 0.0;
-        tree_.knnSearch(x.data(), 1, &near, &squared);
-        return near;
-    }
-
-  private:
-    Points points_;
-    nanoflann::KDTreeSingleIndexAdaptor<nanoflann::L2_Simple_Adaptor<double, Points>, Points, 3, std::size_t> tree_;
-};
-
-/// A start's turbulence changes by this factor at most: near walls a coarse cell knows little of it.
-constexpr double kMostChange = 5.0;
-}  // namespace
-
 void Solver::followCoarser(const FlowChange& change) {
-    const NearestPoint nearest(change.to.x);
-    const auto turbulent = [&](double& value, double from, double to) {
-        if (from > 0.0 && to > 0.0) value *= std::clamp(to / from, 1.0 / kMostChange, kMostChange);
-    };
+    const base::NearestPoint nearest(change.to.x);
     std::vector<Vec3> dU(p_.stored(), Vec3::Zero());
     for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
         const std::size_t near = nearest(p_.x[c]);
         dU[c] = change.to.U[near] - change.from.U[near];
         s_.U[c] += dU[c];
         s_.p[c] += change.to.p[near] - change.from.p[near];
-        turbulent(s_.first[c], change.from.first[near], change.to.first[near]);
-        turbulent(s_.second[c], change.from.second[near], change.to.second[near]);
-        turbulent(s_.nuT[c], change.from.nuT[near], change.to.nuT[near]);
+        changeAlike(s_.first[c], change.from.first[near], change.to.first[near]);
+        changeAlike(s_.second[c], change.from.second[near], change.to.second[near]);
+        changeAlike(s_.nuT[c], change.from.nuT[near], change.to.nuT[near]);
     }
     for (auto* field : {&s_.p, &s_.first, &s_.second, &s_.nuT}) p_.halo.exchange(*field);
     p_.halo.exchange(s_.U);
@@ -158,7 +153,7 @@ void Solver::followCoarser(const FlowChange& change) {
 }
 
 void Solver::startFromCoarser(const FlowCloud& coarse) {
-    const NearestPoint nearest(coarse.x);
+    const base::NearestPoint nearest(coarse.x);
     const double V = case_.wind.speed;
     for (std::size_t c = 0; c < static_cast<std::size_t>(p_.cells); ++c) {
         const std::size_t near = nearest(p_.x[c]);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <signal.h>
 
+#include <algorithm>
 #include <cmath>
 #include <thread>
 
@@ -19,9 +20,27 @@
 namespace cvane::campaign {
 namespace fs = std::filesystem;
 
-fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference& reference) {
-    fs::path best;
-    double least = 1e300;
+namespace {
+/// The second of two settled conditions may carry the first on to this one: the same speed, in a line with both, and
+/// no farther behind the first than this lies before it.
+bool liesBehind(const Condition& second, const Condition& first, const Condition& at) {
+    if (second.speed != at.speed || first.speed != at.speed) return false;
+    const double way[2] = {first.alpha_deg - second.alpha_deg, first.beta_deg - second.beta_deg};
+    const double on[2] = {at.alpha_deg - first.alpha_deg, at.beta_deg - first.beta_deg};
+    const double length = std::hypot(way[0], way[1]);
+    if (!(length > 1e-6)) return false;
+    const double share = (on[0] * way[0] + on[1] * way[1]) / (length * length);
+    return std::abs(on[0] * way[1] - on[1] * way[0]) <= 1e-6 * length && share > -1.0 && share < 1.001;
+}
+}  // namespace
+
+std::vector<fs::path> nearestSettled(const Campaign& c, const Point& p, const air::Reference& reference) {
+    struct Known {
+        double distance;
+        Condition condition;
+        fs::path folder;
+    };
+    std::vector<Known> known;
     for (const Point& other : pointsOf(c.settings)) {
         const auto& w = other.condition;
         if (other.configuration != p.configuration || other.setUp != p.setUp || w == p.condition) continue;
@@ -29,15 +48,19 @@ fs::path nearestSettled(const Campaign& c, const Point& p, const air::Reference&
         std::error_code ec;
         if (report.state != PointState::Settled || !fs::exists(report.folder / "checkpoint.bin", ec)) continue;
         // A change of speed matters least for coefficients: 10 % counts like one degree.
-        const double distance = std::abs(w.alpha_deg - p.condition.alpha_deg) +
-                                std::abs(w.beta_deg - p.condition.beta_deg) +
-                                10.0 * std::abs(std::log(w.speed / p.condition.speed));
-        if (distance < least) {
-            least = distance;
-            best = report.folder;
-        }
+        known.push_back({std::abs(w.alpha_deg - p.condition.alpha_deg) + std::abs(w.beta_deg - p.condition.beta_deg) +
+                             10.0 * std::abs(std::log(w.speed / p.condition.speed)),
+                         w, report.folder});
     }
-    return best;
+    std::stable_sort(known.begin(), known.end(),
+                     [](const Known& a, const Known& b) { return a.distance < b.distance; });
+    std::vector<fs::path> out;
+    for (const Known& k : known)
+        if (out.empty())
+            out.push_back(k.folder);
+        else if (out.size() == 1 && liesBehind(k.condition, known.front().condition, p.condition))
+            out.push_back(k.folder);
+    return out;
 }
 
 namespace {
@@ -88,7 +111,9 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         const bool goesOn = before && fs::exists(folder / "checkpoint.bin", ec);
         if (goesOn) {
             try {
-                order.neighbour = readOrder(folder).neighbour;
+                const auto old = readOrder(folder);
+                order.neighbour = old.neighbour;
+                order.secondNeighbour = old.secondNeighbour;
             } catch (const base::InputError&) {
                 // A damaged order is written anew; the checkpoint says where the flow stands.
             }
@@ -106,7 +131,9 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
             // Nothing was computed that could be lost: no checkpoint, no result.
             for (const char* old : {"monitor.csv", "progress.jsonl", "coarse.json", "coarse.bin", "coarsest.bin"})
                 fs::remove(folder / old, ec);
-            order.neighbour = nearestSettled(c, p, reference);
+            const auto near = nearestSettled(c, p, reference);
+            if (!near.empty()) order.neighbour = near[0];
+            if (near.size() > 1) order.secondNeighbour = near[1];
         }
         fs::remove(folder / "stop", ec);
         fs::remove(folder / "save", ec);

@@ -40,8 +40,10 @@ class PointRun {
     Claim by_;
 };
 
-/// The settled point nearest in speed and angles whose flow on the present grid can be the start of another; empty if
-/// none.
-std::filesystem::path nearestSettled(const Campaign& campaign, const Point& point, const air::Reference& reference);
+/// Runs of settled points whose flow on the present grid can be the start of another: the nearest in speed and angles,
+/// and behind it the nearest of those that can carry it on, of this speed and in a line of angles with both. Two, one
+/// or none.
+std::vector<std::filesystem::path> nearestSettled(const Campaign& campaign, const Point& point,
+                                                  const air::Reference& reference);
 
 }  // namespace cvane::campaign

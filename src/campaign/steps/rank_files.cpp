@@ -2,7 +2,6 @@
 
 #include <stdexcept>
 
-#include "campaign/store/run_order.h"
 #include "campaign/store/stored_grid.h"
 
 namespace cvane::campaign {
@@ -47,20 +46,36 @@ std::optional<flow::Checkpoint> readCheckpoint(const fs::path& file, const flow:
     return c;
 }
 
-// The neighbour's wind and flow, as far as rank 0 has them.
-void startFromNeighbour(flow::Solver& solver, const fs::path& neighbour, const char* file, const flow::Ranks& ranks) {
-    std::optional<flow::Checkpoint> settled;
+namespace {
+/// Another run's flow and wind; rank 0 alone has the flow.
+struct Neighbour {
+    flow::Checkpoint flow;
+    air::FreeStream wind;
+};
+Neighbour readNeighbour(const fs::path& run, const char* file, const flow::Ranks& ranks) {
+    Neighbour out;
     double wind[3] = {0.0, 0.0, 0.0};
     together(ranks, [&] {
-        settled = flow::readCheckpoint(neighbour / file);
-        const auto w = readOrder(neighbour).flowCase.wind;
+        if (auto settled = flow::readCheckpoint(run / file)) out.flow = std::move(*settled);
+        const auto w = readOrder(run).flowCase.wind;
         wind[0] = w.speed;
         wind[1] = w.alpha;
         wind[2] = w.beta;
     });
     ranks.fromRoot(wind);
-    if (!settled) settled.emplace();
-    solver.startFromNeighbour(*settled, air::FreeStream{wind[0], wind[1], wind[2], {}});
+    out.wind = {wind[0], wind[1], wind[2], {}};
+    return out;
+}
+}  // namespace
+
+void startFromNeighbours(flow::Solver& solver, const RunOrder& order, const char* file, const flow::Ranks& ranks) {
+    const auto nearer = readNeighbour(order.neighbour, file, ranks);
+    if (order.secondNeighbour.empty() || !isThere(order.secondNeighbour / file, ranks)) {
+        solver.startFromNeighbour(nearer.flow, nearer.wind);
+        return;
+    }
+    const auto second = readNeighbour(order.secondNeighbour, file, ranks);
+    solver.startFromNeighbours(nearer.flow, nearer.wind, second.flow, second.wind);
 }
 
 }  // namespace cvane::campaign

@@ -3,6 +3,7 @@
 #include <functional>
 #include <optional>
 
+#include "campaign/store/run_order.h"
 #include "flow/checkpoint.h"
 #include "flow/solver.h"
 
@@ -24,9 +25,8 @@ flow::Piece pieceOfGrid(const std::filesystem::path& file, const flow::Ranks& ra
 /// What rank 0 has read; the fields stay there, the rest goes to all. Empty: there is none.
 std::optional<flow::Checkpoint> readCheckpoint(const std::filesystem::path& file, const flow::Ranks& ranks);
 
-/// The solver starts from another run's flow, on that run's wind, as far as rank 0 has them.
-/// @param file  of that run's folder: "checkpoint.bin", or "coarse.bin"
-void startFromNeighbour(flow::Solver& solver, const std::filesystem::path& neighbour, const char* file,
-                        const flow::Ranks& ranks);
+/// The solver starts from the order's neighbour, or from both where each has that file, on their winds.
+/// @param file  of a run's folder: "checkpoint.bin", or "coarse.bin"
+void startFromNeighbours(flow::Solver& solver, const RunOrder& order, const char* file, const flow::Ranks& ranks);
 
 }  // namespace cvane::campaign

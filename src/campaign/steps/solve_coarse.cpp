@@ -27,8 +27,8 @@ std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const 
     return out;
 }
 
-void followCoarser(flow::Solver& solver, const std::optional<Coarse>& coarser) {
-    if (coarser && !coarser->flow.from.x.empty()) solver.followCoarser(coarser->flow);
+void followCoarser(flow::Solver& solver, const RunOrder& order, const std::optional<Coarse>& coarser) {
+    if (order.secondNeighbour.empty() && coarser && !coarser->flow.from.x.empty()) solver.followCoarser(coarser->flow);
 }
 
 namespace {
@@ -42,15 +42,15 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
     flow::Solver solver(pieceOfGrid(grid, ranks), c, ranks);
     Coarse out;
     if (!order.neighbour.empty() && isThere(order.neighbour / (name + ".bin"), ranks)) {
-        startFromNeighbour(solver, order.neighbour, (name + ".bin").c_str(), ranks);
+        startFromNeighbours(solver, order, (name + ".bin").c_str(), ranks);
         out.flow.from = solver.cloud();
-        followCoarser(solver, coarser);
+        followCoarser(solver, order, coarser);
     } else if (coarser)
         solver.startFromCoarser(coarser->flow.to);
     else
         solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
-    course.onlyToRest();
+    course.onlyToRest(true);
     const auto& history = course.history();
     auto lastWord = Clock::now() - std::chrono::seconds(10);
     while (course.verdict() == flow::Verdict::Running) {
@@ -78,6 +78,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
     out.result.verdict = verdict;
     out.result.coefficients =
         outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
+    out.result.pressureShareOfDrag = pressureShareOfDrag(modelLoad(solver, c.tunnel.halfModel), c.wind);
     out.flow.to = solver.cloud();
     auto saved = solver.checkpoint();
     saved.key = order.key;

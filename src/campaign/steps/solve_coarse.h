@@ -22,8 +22,8 @@ std::optional<readout::CoarseResult> coarseBefore(const std::filesystem::path& f
 /// coarse.bin and coarsest.bin. Empty: the flow on the coarse one blew up. Collective.
 std::optional<Coarse> solveCoarse(const RunOrder& order, const std::filesystem::path& folder, const flow::Ranks& ranks);
 
-/// A start from the neighbour's flow goes the way that it took on the coarser grid, if it began there as well.
-/// Collective.
-void followCoarser(flow::Solver& solver, const std::optional<Coarse>& coarser);
+/// A start from one neighbour's flow goes the way that it took on the coarser grid, if it began there as well. One from
+/// two is better off without: what the coarse flows leave open is more than what it lacks. Collective.
+void followCoarser(flow::Solver& solver, const RunOrder& order, const std::optional<Coarse>& coarser);
 
 }  // namespace cvane::campaign

@@ -200,8 +200,8 @@ class PointSolver {
     bool beginsFromNeighbour(const std::optional<Coarse>& start) {
         if (order_.neighbour.empty() || !isThere(order_.neighbour / "checkpoint.bin", ranks_)) return false;
         try {
-            startFromNeighbour(*solver_, order_.neighbour, "checkpoint.bin", ranks_);
-            followCoarser(*solver_, start);
+            startFromNeighbours(*solver_, order_, "checkpoint.bin", ranks_);
+            followCoarser(*solver_, order_, start);
             return true;
         } catch (const std::exception&) {  // on all ranks or on none
             tell({{"notice", "The neighbour's flow cannot be read; this point starts without it."}});

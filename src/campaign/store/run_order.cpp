@@ -46,6 +46,7 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
               {"coarse_grid", relative(o.coarseGrid)},
               {"coarsest_grid", relative(o.coarsestGrid)},
               {"neighbour", relative(o.neighbour)},
+              {"second_neighbour", relative(o.secondNeighbour)},
               {"tunnel", all["tunnel"]},
               {"flow", all["flow"]},
               {"devices", all["devices"]},
@@ -89,6 +90,7 @@ RunOrder readOrder(const fs::path& folder) {
         o.coarseGrid = absolute("coarse_grid");
         if (j.contains("coarsest_grid")) o.coarsestGrid = absolute("coarsest_grid");
         o.neighbour = j.at("neighbour").get<std::string>().empty() ? fs::path() : absolute("neighbour");
+        if (j.contains("second_neighbour")) o.secondNeighbour = absolute("second_neighbour");
         o.caseKey = j.value("case_key", "");
         o.solver = j.value("solver", 0);
         o.weightsOnly = j.value("weights_only", false);

@@ -20,6 +20,8 @@ struct RunOrder {
     /// (kWeightsFile: a double for each).
     bool weightsOnly = false;
     std::filesystem::path neighbour;  ///< folder of a settled run to start from; empty: potential flow
+    /// Another, of the same speed, on one line of angles with that one and the point; empty: none.
+    std::filesystem::path secondNeighbour;
 };
 inline constexpr const char* kWeightsFile = "weights.bin";
 void writeOrder(const RunOrder& order, const std::filesystem::path& runFolder);
