@@ -13,7 +13,9 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "bench/models.h"
+#include "campaign/steps/first_flow.h"
 #include "campaign/steps/grid_stage.h"
+#include "campaign/store/run_order.h"
 #include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
 #include "folder.h"
@@ -263,6 +265,14 @@ TEST(Headless, HoldsALiftAndLetsTheFlowChooseTheCells) {
         if (p.contains("result"))
             nearest = std::min(nearest, std::abs(p["result"]["coefficients"]["CL"].get<double>() - 0.3));
     EXPECT_LT(nearest, 1e-3);
+    // From the third angle on a point starts from two others.
+    int fromTwo = 0;
+    for (const auto& r : std::filesystem::directory_iterator(folder / "wing.cvane" / "runs"))
+        if (const auto order = campaign::readOrder(r.path()); !order.secondNeighbour.empty()) {
+            EXPECT_NE(order.secondNeighbour, order.neighbour);
+            ++fromTwo;
+        }
+    EXPECT_EQ(fromTwo, std::max(0, static_cast<int>(points.size()) - 2));
 
     // Half of the cells stay as they are, the other half goes where the flow turns.
     ASSERT_EQ(run("set " + c + " grid.cells_follow_flow=true"), 0);
@@ -276,6 +286,20 @@ TEST(Headless, HoldsALiftAndLetsTheFlowChooseTheCells) {
     EXPECT_LT(static_cast<double>(second.cells()), 1.1 * 8000.0);
     EXPECT_GT(*std::max_element(second.level.begin(), second.level.end()),
               *std::max_element(first.level.begin(), first.level.end()));
+    // What it asked for can be looked at: something where the wing is, next to nothing where the air comes from.
+    const auto asked = campaign::askedByFlow(made);
+    ASSERT_TRUE(asked.has_value());
+    ASSERT_EQ(asked->place.size(), static_cast<std::size_t>(first.cells()));
+    double most = 0.0, ahead = 0.0, foremost = 0.0;
+    for (const auto& x : asked->place) foremost = std::min(foremost, x.x());
+    for (std::size_t i = 0; i < asked->place.size(); ++i) {
+        most = std::max(most, asked->weight[i]);
+        if (asked->place[i].x() < 0.8 * foremost) ahead = std::max(ahead, asked->weight[i]);
+    }
+    EXPECT_GT(most, 0.1);
+    EXPECT_LT(ahead, 0.1 * most);
+    ASSERT_EQ(run("set " + c + " grid.cells_follow_flow=false"), 0);
+    EXPECT_FALSE(campaign::askedByFlow(campaign::Campaign::open(c)).has_value());
 }
 
 TEST(Headless, RefusesBadInputWithExitCodeTwo) {

@@ -75,13 +75,14 @@ void solveFirst(const Campaign& c, const flow::Case& flowCase, const Condition& 
                                "progress.jsonl there says why. Set grid.cells_follow_flow=false to do without it.");
 }
 
-std::vector<double> weightsIn(const fs::path& folder, std::size_t cells) {
+// To what the flow of this folder asks of each cell, where that is more.
+void raise(std::vector<double>& weights, const fs::path& folder) {
     const auto bytes = base::readFile(folder / kWeightsFile);
-    std::vector<double> out(bytes.size() / sizeof(double));
-    std::memcpy(out.data(), bytes.data(), out.size() * sizeof(double));
-    if (out.size() != cells)
+    if (bytes.size() != weights.size() * sizeof(double))
         throw base::InputError("does not fit its grid.", (folder / kWeightsFile).string(), "Delete it and try again.");
-    return out;
+    std::vector<double> asked(weights.size());
+    std::memcpy(asked.data(), bytes.data(), bytes.size());
+    for (std::size_t k = 0; k < weights.size(); ++k) weights[k] = std::max(weights[k], asked[k]);
 }
 }  // namespace
 
@@ -115,10 +116,20 @@ grid::Marks marksByFlow(const Campaign& c, const grid::GridSettings& settings, c
                               progress(from + (1.0 - kGridShare) * f / static_cast<double>(conditions.size()), doing);
                    });
         if (i == 0) neighbour = own;
-        const auto asked = weightsIn(own, weights.size());
-        for (std::size_t k = 0; k < weights.size(); ++k) weights[k] = std::max(weights[k], asked[k]);
+        raise(weights, own);
     }
     return flow::marksOf(weights, grid::geometryOf(g), half.cellBudget);
+}
+
+std::optional<AskedByFlow> askedByFlow(const Campaign& c) {
+    std::error_code ec;
+    const fs::path folder = firstFlowFolder(gridFile(c));
+    if (!c.settings.cellsFollowFlow || !fs::exists(folder / kFirstGrid, ec)) return {};
+    const auto geometry = grid::geometryOf(readGrid(folder / kFirstGrid));
+    AskedByFlow out{geometry.cellCentre, std::vector<double>(geometry.cellCentre.size(), 0.0)};
+    for (const auto& condition : conditionsOfFirstFlow(c.settings.schedule))
+        raise(out.weight, folder / condition.name());
+    return out;
 }
 
 }  // namespace cvane::campaign

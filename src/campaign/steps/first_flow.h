@@ -1,4 +1,7 @@
 #pragma once
+#include <optional>
+#include <vector>
+
 #include "base/progress.h"
 #include "campaign/store/campaign.h"
 #include "grid/build.h"
@@ -12,5 +15,20 @@ namespace cvane::campaign {
 /// @param settings  of the grid that is wanted
 grid::Marks marksByFlow(const Campaign& resolved, const grid::GridSettings& settings,
                         const std::filesystem::path& folder, const base::Progress& progress);
+
+/// Where they stay, beside a grid's file.
+inline std::filesystem::path firstFlowFolder(const std::filesystem::path& gridFile) {
+    return gridFile.parent_path() / "first";
+}
+
+/// What the flows asked for, cell by cell of the grid with half of the cells: the largest of all conditions
+/// (flow::refinementWeights).
+struct AskedByFlow {
+    std::vector<Vec3> place;  ///< of the cells [m]
+    std::vector<double> weight;
+};
+/// As marksByFlow has left it beside the present grid; nothing: its cells do not follow the flow. Throws InputError:
+/// files that cannot be read.
+std::optional<AskedByFlow> askedByFlow(const Campaign& resolved);
 
 }  // namespace cvane::campaign

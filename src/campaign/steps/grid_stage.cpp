@@ -189,7 +189,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     double building = kCoarseShare;
     if (c.settings.cellsFollowFlow) {
         settings.marks = std::make_shared<const grid::Marks>(
-            marksByFlow(c, settings, file.parent_path() / "first", [&](double f, std::string_view doing) {
+            marksByFlow(c, settings, firstFlowFolder(file), [&](double f, std::string_view doing) {
                 return progress(kCoarseShare + (kFirstFlow - kCoarseShare) * f, doing);
             }));
         building = kFirstFlow;

@@ -4,11 +4,14 @@
 #include <QComboBox>
 #include <QDoubleSpinBox>
 #include <QHBoxLayout>
+#include <QStandardItemModel>
 #include <QtConcurrent>
 #include <algorithm>
 #include <cmath>
 #include <numeric>
 
+#include "base/nearest_point.h"
+#include "campaign/steps/first_flow.h"
 #include "desk/look.h"
 #include "desk/note_room.h"
 #include "desk/scene.h"
@@ -19,25 +22,38 @@ namespace cvane::desk {
 
 namespace {
 // What is seen of a grid, worked out away from the window's thread.
+enum Colour { Plain, Level, Size, Angle, Asked };
+constexpr double kLeastAsked = 1e-3;  // of the shown weights: less moves nothing
+
+// @param of  the campaign; empty but where what the flow asked for is shown
 GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<const grid::Geometry> geo, int axis,
-                         double at, int colour, bool worst) {
+                         double at, int colour, bool worst, std::optional<campaign::Campaign> of) {
     GridStage::Shown s;
     std::vector<double> angles;
-    if (colour == 3 || worst) angles = grid::worstAngles(*g, *geo);
+    if (colour == Angle || worst) angles = grid::worstAngles(*g, *geo);
     if (axis >= 0) s.cut = grid::cutAlongAxis(*g, axis, at);
-    if (colour > 0)
-        for (const auto c : s.cut.cell) {
-            const auto i = static_cast<std::size_t>(c);
-            s.values.push_back(colour == 1   ? g->level[i]
-                               : colour == 2 ? std::log10(std::cbrt(geo->volume[i]))
-                                             : angles[i]);
+    const auto each = [&](auto&& value) {
+        for (const auto c : s.cut.cell) s.values.push_back(value(static_cast<std::size_t>(c)));
+    };
+    if (colour == Level) each([&](std::size_t i) { return g->level[i]; });
+    if (colour == Size) each([&](std::size_t i) { return std::log10(std::cbrt(geo->volume[i])); });
+    if (colour == Angle) each([&](std::size_t i) { return angles[i]; });
+    if (of)
+        if (const auto asked = campaign::askedByFlow(*of)) {
+            const base::NearestPoint nearest(asked->place);
+            each([&](std::size_t i) {
+                return std::log10(std::max(asked->weight[nearest(geo->cellCentre[i])], kLeastAsked));
+            });
         }
     if (!s.values.empty()) {
         const auto [lo, hi] = std::minmax_element(s.values.begin(), s.values.end());
-        s.low = colour == 3 ? 0.0 : *lo;
-        s.high = colour == 3 ? 90.0 : *hi;
+        s.low = colour == Angle ? 0.0 : *lo;
+        s.high = colour == Angle ? 90.0 : *hi;
     }
-    s.name = colour == 1 ? "level" : colour == 2 ? "log10 size/m" : "angle, deg";
+    s.name = colour == Level   ? "level"
+             : colour == Size  ? "log10 size/m"
+             : colour == Angle ? "angle, deg"
+                               : "log10 asked";
     if (worst) {
         std::vector<std::size_t> order(angles.size());
         std::iota(order.begin(), order.end(), 0u);
@@ -133,7 +149,19 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     view->addRow(tr("Cells"), axis_);
     colour_ = new QComboBox;
     colour_->setObjectName("cellColour");
-    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"), tr("worst angle of a cell's faces")});
+    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"), tr("worst angle of a cell's faces"),
+                       tr("what the first flow asked for")});
+    colour_->setItemData(
+        Asked,
+        tr("Where the cells follow the flow: change of pressure across a cell of the first grid over the "
+           "dynamic pressure, or its vorticity times its size over the speed, as a power of ten. The "
+           "cells with the most are halved."),
+        Qt::ToolTipRole);
+    document_.when(Change::Settings, this, [this] {
+        const bool follows = document_.settings().cellsFollowFlow;
+        if (auto* items = qobject_cast<QStandardItemModel*>(colour_->model())) items->item(Asked)->setEnabled(follows);
+        if (!follows && colour_->currentIndex() == Asked) colour_->setCurrentIndex(Plain);
+    });
     view->addRow(tr("Colour"), colour_);
     worst_ = new QCheckBox(tr("Mark the worst cells"));
     worst_->setObjectName("markWorst");
@@ -250,7 +278,8 @@ void GridStage::show() {
         if (!again_ && geo) {
             const int axis = axis_->currentIndex() - 1, colour = colour_->currentIndex();
             const double at = axis < 0 ? 0.0 : placeAt(axis, place_->value());
-            cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked()));
+            cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked(),
+                                                colour == Asked ? std::optional(document_.campaign()) : std::nullopt));
         }
     }
     std::vector<Vec3> holes;  // closed along their rims: no air has found a way there
