@@ -36,16 +36,22 @@ void check(const Argument& a, const json& v, const std::string& action) {
         if (x.get<double>() < a.low || x.get<double>() > a.high)
             fail(fmt::format("is {}, and must lie between {} and {}", x.dump(), a.low, a.high));
     };
+    const auto text = [&](const json& x) {
+        // What is named so could not be told in JSON, nor kept in it.
+        if (!base::isUtf8(x.get_ref<const std::string&>())) fail("holds bytes that are no text in UTF-8");
+    };
     using enum Argument::Kind;
     switch (a.kind) {
         case Text:
             if (!v.is_string()) fail("is not a text");
+            text(v);
             if (!a.oneOf.empty() && std::find(a.oneOf.begin(), a.oneOf.end(), v.get<std::string>()) == a.oneOf.end())
                 fail(fmt::format("is none of {}", fmt::join(a.oneOf, ", ")));
             break;
         case Texts:
             if (!v.is_array() || !std::all_of(v.begin(), v.end(), [](const json& t) { return t.is_string(); }))
                 fail("is not a list of texts");
+            for (const auto& x : v) text(x);
             break;
         case Number:
             number(v);
@@ -64,6 +70,19 @@ void check(const Argument& a, const json& v, const std::string& action) {
             if (!v.is_boolean()) fail("is neither true nor false");
             break;
     }
+}
+/// As lines on a terminal, and not more than one reads: what is longer lacks its middle.
+std::string shown(const std::string& text, std::size_t most) {
+    std::string all;
+    for (std::size_t from = 0; from <= text.size();) {
+        const std::size_t end = std::min(text.find('\n', from), text.size());
+        if (from > 0) all += '\n';
+        all += base::printable(text.substr(from, end - from));
+        from = end + 1;
+    }
+    if (all.size() <= most) return all;
+    return fmt::format("{} ... {}", base::printable(all.substr(0, 3 * most / 4)),
+                       base::printable(all.substr(all.size() - most / 4)));
 }
 }  // namespace
 
@@ -91,8 +110,13 @@ Outcome perform(const std::string& name, const json& arguments, const Talk& talk
         for (const auto& x : a.arguments)
             if (x.required && !arguments.contains(x.name))
                 throw base::InputError(fmt::format("{} is missing.", x.name), name, fmt::format("It is: {}.", x.help));
-        return a.run(
-            arguments, talk ? talk : [](const json&) { return true; });
+        try {
+            return a.run(
+                arguments, talk ? talk : [](const json&) { return true; });
+        } catch (const base::InputError& e) {
+            // Names that were typed or stand in files may be anything.
+            throw base::InputError(shown(e.problem(), 1000), shown(e.where(), 300), shown(e.whatToDo(), 1000));
+        }
     }
     const auto near = campaign::nearestName(name, known);
     throw base::InputError("is no action of this program.", base::printable(name),
