@@ -5,7 +5,8 @@
 //   1 all, 2 none), precision (0 double, 1 mixed), from (which iteration, a multiple of ten, steps of time are taken;
 //   0: once the flow swings), floor (0 none, 1 fixed, 2 moving), slant (of the box's back [deg]), half (1: half a
 //   model), order (1: first), beta [deg], least (iterations), sideways (of the section's tunnel, in spans; -0.3 leaves
-//   3.2 m between the walls), facets (of the ball, around).
+//   3.2 m between the walls), facets (of the ball, around), intensity and eddies (of the free stream's turbulence: rms
+//   over speed, length [m]).
 #include <fmt/format.h>
 #include <mpi.h>
 
@@ -256,6 +257,8 @@ int main(int argc, char** argv) {
         if (key == "beta") c.wind.beta = value * base::degree;
         if (key == "least") c.settings.leastIterations = static_cast<int>(value);
         if (key == "length") s = bench::cylinder(0.5, value, 96);
+        if (key == "intensity") c.settings.turbulenceIntensity = value;
+        if (key == "eddies") c.settings.turbulenceLength = value;
         if (key == "from") stepFrom = static_cast<std::size_t>(value);
         if (key == "tunnel")
             for (double* length :

@@ -45,6 +45,7 @@ void RunQueue::setRanks(int n) {
 }
 
 void RunQueue::add(const std::vector<campaign::Point>& points) {
+    if (saysThereIsNone()) return;
     std::vector<Waiting> all;
     for (const auto& p : points)
         if (const auto* r = document_.reportOf(p);
@@ -140,11 +141,14 @@ void RunQueue::held(const campaign::HeldStep& step, const QString& error) {
     emit changed();
 }
 
-void RunQueue::addAllOpen() {
-    if (!document_.isOpen()) {
+bool RunQueue::saysThereIsNone() const {
+    if (!document_.isOpen())
         emit document_.problem(tr("There is no campaign to run. Open one, or make one from a surface file."));
-        return;
-    }
+    return !document_.isOpen();
+}
+
+void RunQueue::addAllOpen() {
+    if (saysThereIsNone()) return;
     // What is done must be known first, or it would run again.
     wantAll_ = !document_.reportsKnown();
     if (wantAll_) return;

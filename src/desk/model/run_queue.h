@@ -49,7 +49,8 @@ class RunQueue : public QObject {
     void started(const Waiting& what, Started outcome);
     void enqueue(const std::vector<Waiting>& points);
     void tick();
-    bool mayStart() const;  ///< blocking remarks have been told otherwise
+    bool saysThereIsNone() const;  ///< no campaign is open, which has been told
+    bool mayStart() const;         ///< blocking remarks have been told otherwise
     void holdNext();
     void held(const campaign::HeldStep& outcome, const QString& error);
     Document& document_;
