@@ -2,6 +2,7 @@
 
 #include <stdexcept>
 
+#include "campaign/steps/solver_words.h"
 #include "campaign/store/stored_grid.h"
 
 namespace cvane::campaign {
@@ -52,7 +53,7 @@ struct Neighbour {
     flow::Checkpoint flow;
     air::FreeStream wind;
 };
-Neighbour readNeighbour(const fs::path& run, const char* file, const flow::Ranks& ranks) {
+Neighbour readNeighbour(const fs::path& run, const std::string& file, const flow::Ranks& ranks) {
     Neighbour out;
     double wind[3] = {0.0, 0.0, 0.0};
     together(ranks, [&] {
@@ -68,14 +69,23 @@ Neighbour readNeighbour(const fs::path& run, const char* file, const flow::Ranks
 }
 }  // namespace
 
-void startFromNeighbours(flow::Solver& solver, const RunOrder& order, const char* file, const flow::Ranks& ranks) {
-    const auto nearer = readNeighbour(order.neighbour, file, ranks);
-    if (order.secondNeighbour.empty() || !isThere(order.secondNeighbour / file, ranks)) {
-        solver.startFromNeighbour(nearer.flow, nearer.wind);
-        return;
+bool startsFromNeighbours(flow::Solver& solver, const RunOrder& order, const std::string& file,
+                          const flow::Ranks& ranks) {
+    const auto has = [&](const fs::path& run) { return !run.empty() && isThere(run / file, ranks); };
+    if (!has(order.neighbour)) return false;
+    try {
+        const auto nearer = readNeighbour(order.neighbour, file, ranks);
+        if (has(order.secondNeighbour)) {
+            const auto second = readNeighbour(order.secondNeighbour, file, ranks);
+            solver.startFromNeighbours(nearer.flow, nearer.wind, second.flow, second.wind);
+        } else
+            solver.startFromNeighbour(nearer.flow, nearer.wind);
+        return true;
+    } catch (const std::exception&) {  // on all ranks or on none, and before the solver has taken anything
+        if (ranks.rank() == 0)
+            say({{"notice", "The flow of a neighbouring point cannot be read; this one starts without it."}});
+        return false;
     }
-    const auto second = readNeighbour(order.secondNeighbour, file, ranks);
-    solver.startFromNeighbours(nearer.flow, nearer.wind, second.flow, second.wind);
 }
 
 }  // namespace cvane::campaign

@@ -25,8 +25,10 @@ flow::Piece pieceOfGrid(const std::filesystem::path& file, const flow::Ranks& ra
 /// What rank 0 has read; the fields stay there, the rest goes to all. Empty: there is none.
 std::optional<flow::Checkpoint> readCheckpoint(const std::filesystem::path& file, const flow::Ranks& ranks);
 
-/// The solver starts from the order's neighbour, or from both where each has that file, on their winds.
+/// The solver starts from the order's neighbour, or from both where each has that file, on their winds. False: there is
+/// none, or it cannot be read, which is told; the solver is as it was then.
 /// @param file  of a run's folder: "checkpoint.bin", or "coarse.bin"
-void startFromNeighbours(flow::Solver& solver, const RunOrder& order, const char* file, const flow::Ranks& ranks);
+bool startsFromNeighbours(flow::Solver& solver, const RunOrder& order, const std::string& file,
+                          const flow::Ranks& ranks);
 
 }  // namespace cvane::campaign

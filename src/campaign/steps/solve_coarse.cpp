@@ -41,8 +41,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
     c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
     flow::Solver solver(pieceOfGrid(grid, ranks), c, ranks);
     Coarse out;
-    if (!order.neighbour.empty() && isThere(order.neighbour / (name + ".bin"), ranks)) {
-        startFromNeighbours(solver, order, (name + ".bin").c_str(), ranks);
+    if (startsFromNeighbours(solver, order, name + ".bin", ranks)) {
         out.flow.from = solver.cloud();
         followCoarser(solver, order, coarser);
     } else if (coarser)

@@ -198,15 +198,9 @@ class PointSolver {
     }
 
     bool beginsFromNeighbour(const std::optional<Coarse>& start) {
-        if (order_.neighbour.empty() || !isThere(order_.neighbour / "checkpoint.bin", ranks_)) return false;
-        try {
-            startFromNeighbours(*solver_, order_, "checkpoint.bin", ranks_);
-            followCoarser(*solver_, order_, start);
-            return true;
-        } catch (const std::exception&) {  // on all ranks or on none
-            tell({{"notice", "The neighbour's flow cannot be read; this point starts without it."}});
-            return false;
-        }
+        if (!startsFromNeighbours(*solver_, order_, "checkpoint.bin", ranks_)) return false;
+        followCoarser(*solver_, order_, start);
+        return true;
     }
 
     double seconds() const { return secondsBefore_ + since(began_); }
