@@ -136,6 +136,10 @@ vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sens
     bar->GetPositionCoordinate()->SetValue(72.0 * size, 56.0 * size);
     for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
         t->SetColor(ink[0], ink[1], ink[2]);
+        // Readable over lines and colours as well.
+        const auto& ground = paperOf(ink[0] + ink[1] + ink[2] > 1.5).ground;
+        t->SetBackgroundColor(ground[0], ground[1], ground[2]);
+        t->SetBackgroundOpacity(0.7);
         t->ShadowOff();
         t->ItalicOff();
         t->BoldOff();
