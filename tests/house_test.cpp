@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <fstream>
+#include <map>
 
 #include "base/errors.h"
 #include "base/files.h"
@@ -495,4 +496,32 @@ TEST(Preflight, SaysThatAHiddenPartHasTakenTheGroundWithIt) {
     ASSERT_EQ(c.settings.model.parts.size(), 2u);
     c.settings.model.parts[c.settings.model.parts[1].name == "low ball" ? 1 : 0].inTheAir = false;
     EXPECT_TRUE(says());
+}
+
+TEST(NearestSettled, AreTheNextPointAndOneBehindItInALineOfAngles) {
+    const test::Folder folder;
+    auto c = ball(folder);
+    c.settings.schedule.speeds = {10.0, 20.0};
+    c.settings.schedule.alphas_deg = {-2.0, 0.0, 2.0, 4.0};
+    c.settings.schedule.betas_deg = {0.0, 3.0};
+    c.save();
+    const auto at = [](double speed, double alpha, double beta = 0.0) { return campaign::Point{{speed, alpha, beta}}; };
+    std::map<std::string, std::filesystem::path> run;
+    for (const double alpha : {0.0, 2.0}) {
+        const auto made = finished(c, at(10.0, alpha), 0.3);
+        base::replaceFile(made / "checkpoint.bin", "a flow");
+        run[at(10.0, alpha).name()] = made;
+    }
+    finished(c, at(10.0, 4.0, 3.0), 0.3);  // without a flow to start from
+    const air::Reference reference{1.0, 1.0, 1.0, Vec3::Zero()};
+    using Folders = std::vector<std::filesystem::path>;
+    const auto none = run[at(10.0, 0.0).name()], two = run[at(10.0, 2.0).name()];
+    EXPECT_EQ(campaign::nearestSettled(c, at(10.0, 4.0), reference), (Folders{two, none}));
+    EXPECT_EQ(campaign::nearestSettled(c, at(10.0, -2.0), reference), (Folders{none, two}));
+    // Beside the line, and at another speed, one has to do.
+    EXPECT_EQ(campaign::nearestSettled(c, at(10.0, 2.0, 3.0), reference), (Folders{two}));
+    EXPECT_EQ(campaign::nearestSettled(c, at(20.0, 0.0), reference), (Folders{none}));
+    // Not from far beyond what the two span.
+    c.settings.schedule.alphas_deg = {-2.0, 0.0, 2.0, 6.0};
+    EXPECT_EQ(campaign::nearestSettled(c, at(10.0, 6.0), reference), (Folders{two}));
 }
