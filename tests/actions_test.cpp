@@ -87,6 +87,10 @@ std::vector<json> wrongValues() {
 
 TEST(Actions, OfEveryKindRefuseWhatTheyCannotDoInASentence) {
     const Ball b;
+    // Files with odd names are written where nobody looks.
+    const auto here = std::filesystem::current_path();
+    std::filesystem::create_directories(b.folder / "deep" / "down" / "below");
+    std::filesystem::current_path(b.folder / "deep" / "down" / "below");
     int done = 0, refused = 0;
     for (const auto& a : command::actions()) {
         // Those that start a solver or a drawing program go through program_tests.
@@ -119,6 +123,7 @@ TEST(Actions, OfEveryKindRefuseWhatTheyCannotDoInASentence) {
             }
         }
     }
+    std::filesystem::current_path(here);
     EXPECT_GT(refused, done);
     EXPECT_TRUE(std::filesystem::exists(b.campaign.folder() / "runs"));
 }
