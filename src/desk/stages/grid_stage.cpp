@@ -25,10 +25,25 @@ namespace {
 enum Colour { Plain, Level, Size, Angle, Asked };
 constexpr double kLeastAsked = 1e-3;  // of the shown weights: less moves nothing
 
-// @param of  the campaign; empty but where what the flow asked for is shown
+// What the first flow asked for at each cell of a grid; empty: nothing, its cells do not follow a flow.
+std::vector<double> askedOf(const campaign::Campaign& c, const grid::Geometry& geo) {
+    std::vector<double> out;
+    if (const auto asked = campaign::askedByFlow(c)) {
+        const base::NearestPoint nearest(asked->place);
+        for (const auto& x : geo.cellCentre)
+            out.push_back(std::log10(std::max(asked->weight[nearest(x)], kLeastAsked)));
+    }
+    return out;
+}
+
+// @param asked  found before for this grid
+// @param of     the campaign, to find it; empty but where it is shown for the first time
 GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<const grid::Geometry> geo, int axis,
-                         double at, int colour, bool worst, std::optional<campaign::Campaign> of) {
+                         double at, int colour, bool worst, std::shared_ptr<const std::vector<double>> asked,
+                         std::optional<campaign::Campaign> of) {
     GridStage::Shown s;
+    s.asked = of ? std::make_shared<const std::vector<double>>(askedOf(*of, *geo)) : asked;
+    s.of = g;
     std::vector<double> angles;
     if (colour == Angle || worst) angles = grid::worstAngles(*g, *geo);
     if (axis >= 0) s.cut = grid::cutAlongAxis(*g, axis, at);
@@ -38,13 +53,7 @@ GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<co
     if (colour == Level) each([&](std::size_t i) { return g->level[i]; });
     if (colour == Size) each([&](std::size_t i) { return std::log10(std::cbrt(geo->volume[i])); });
     if (colour == Angle) each([&](std::size_t i) { return angles[i]; });
-    if (of)
-        if (const auto asked = campaign::askedByFlow(*of)) {
-            const base::NearestPoint nearest(asked->place);
-            each([&](std::size_t i) {
-                return std::log10(std::max(asked->weight[nearest(geo->cellCentre[i])], kLeastAsked));
-            });
-        }
+    if (colour == Asked && s.asked && !s.asked->empty()) each([&](std::size_t i) { return (*s.asked)[i]; });
     if (!s.values.empty()) {
         const auto [lo, hi] = std::minmax_element(s.values.begin(), s.values.end());
         s.low = colour == Angle ? 0.0 : *lo;
@@ -219,6 +228,8 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     connect(&cutJob_, &QFutureWatcherBase::finished, this, [this] {
         if (!current_) return;
         const Shown s = cutJob_.result();
+        asked_ = s.asked;
+        askedGrid_ = s.of;
         auto actor = scene::cutActor(s.cut, s.values, s.low, s.high, true, false);
         scene_.add("cut", actor);
         for (const char* other : {"scale", "worst"}) scene_.remove(other);
@@ -278,8 +289,10 @@ void GridStage::show() {
         if (!again_ && geo) {
             const int axis = axis_->currentIndex() - 1, colour = colour_->currentIndex();
             const double at = axis < 0 ? 0.0 : placeAt(axis, place_->value());
-            cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked(),
-                                                colour == Asked ? std::optional(document_.campaign()) : std::nullopt));
+            if (askedGrid_.lock() != g) asked_.reset();
+            const bool looksUp = colour == Asked && !asked_;
+            cutJob_.setFuture(QtConcurrent::run(shownOf, g, geo, axis, at, colour, worst_->isChecked(), asked_,
+                                                looksUp ? std::optional(document_.campaign()) : std::nullopt));
         }
     }
     std::vector<Vec3> holes;  // closed along their rims: no air has found a way there

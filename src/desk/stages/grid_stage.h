@@ -30,6 +30,8 @@ class GridStage : public Stage {
         double low = 0, high = 1;
         std::string name;
         std::vector<Vec3> worst;
+        std::shared_ptr<const std::vector<double>> asked;  ///< by the first flow at each cell; null: not looked up
+        std::weak_ptr<const grid::Grid> of;                ///< the grid that all this is of
     };
 
   private:
@@ -43,6 +45,8 @@ class GridStage : public Stage {
     QSlider* place_;
     class FinerTable* finer_;
     QFutureWatcher<Shown> cutJob_;
+    std::shared_ptr<const std::vector<double>> asked_;  ///< of askedGrid_
+    std::weak_ptr<const grid::Grid> askedGrid_;
     std::vector<grid::Leak> leaks_;
     bool again_ = false;  ///< something was asked for while the last picture was worked out
 };
