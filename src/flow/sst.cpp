@@ -43,7 +43,9 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
     auto &k = s.first, &omega = s.second;
     const auto gradK = gradientOf(g_, k), gradW = gradientOf(g_, omega);
 
-    std::vector<double> F1(p.stored()), cross(n), production(n);
+    // What holds up the ambient turbulence belongs to ambient air: it fades where the flow has made turbulence of its
+    // own. In a wake as wide as the length that omega is made with, it would raise omega of the wake itself.
+    std::vector<double> F1(p.stored()), cross(n), production(n), ambient(n);
     for (std::size_t c = 0; c < n; ++c) {
         const double y = g_.distance[c], w = omega[c];
         cross[c] = 2.0 * sigmaW2 / w * gradK[c].dot(gradW[c]);
@@ -52,6 +54,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
                                     4.0 * sigmaW2 * k[c] / (CD * y * y));
         F1[c] = std::tanh(arg * arg * arg * arg);
         production[c] = strainSquared(gradU[c]);
+        ambient[c] = std::min(1.0, g_.free.k / k[c]);
     }
     p.halo.exchange(F1);
     std::vector<double> Pk(n);
@@ -72,7 +75,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
             // gamma P / nuT, with the same limit as in the k equation
             const double P = std::min(production[c], 10.0 * betaStar * omega[c] * k[c] / std::max(s.nuT[c], 1e-30));
             const double X = (1.0 - F) * cross[c];
-            b += p.V[c] * (gamma * P + beta * g_.free.omega * g_.free.omega + std::max(X, 0.0));
+            b += p.V[c] * (gamma * P + ambient[c] * beta * g_.free.omega * g_.free.omega + std::max(X, 0.0));
             // Next to the wall omega is its viscous value 6 nu / (beta y^2), and falls so steeply over a cell that its
             // square at the centre is too little. Farther out production and destruction fall alike, and their errors
             // cancel.
@@ -91,7 +94,8 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
     const double rk = step_.advance(
         g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k, g_.time.first,
         [&](std::size_t c, double& diag, double& b) {
-            b += p.V[c] * ((wall.has(c) ? wall.production[c] : Pk[c]) + betaStar * g_.free.k * g_.free.omega);
+            const double P = wall.has(c) ? wall.production[c] : Pk[c];
+            b += p.V[c] * (P + ambient[c] * betaStar * g_.free.k * g_.free.omega);
             diag += p.V[c] * betaStar * omega[c];
         },
         [](std::size_t) { return -1.0; }, AsItIs{});
