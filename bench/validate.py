@@ -7,10 +7,11 @@ validate.py BUILD DEMO WORK [--budgets 16000,62000] [--against 250000] [--only w
 import argparse, json, pathlib, shutil, statistics, subprocess, sys
 
 FREE_AIR = ["tunnel.ground=none"]
+OVER_THE_GROUND = ["tunnel.ground=fixed", "tunnel.ride_height_m=0.05", "schedule.speeds_m_s=40"]
 BODIES = {
     "wing": ["tunnel.half_model=true", "schedule.speeds_m_s=30", "schedule.alphas_deg=4"] + FREE_AIR,
-    "box": ["tunnel.ground=moving", "schedule.speeds_m_s=40"],
-    "slanted": ["tunnel.ground=moving", "schedule.speeds_m_s=40"],
+    "box": OVER_THE_GROUND,
+    "slanted": OVER_THE_GROUND,
     "plate": ["schedule.speeds_m_s=20"] + FREE_AIR,
     "cylinder1": ["schedule.speeds_m_s=20"] + FREE_AIR,
     "cylinder4": ["schedule.speeds_m_s=20"] + FREE_AIR,

@@ -26,7 +26,7 @@ const std::vector<Action>& actions() {
 }
 
 namespace {
-void check(const Argument& a, const json& v, const std::string& action) {
+void checkArgument(const Argument& a, const json& v, const std::string& action) {
     const auto fail = [&](const std::string& what) {
         throw base::InputError(fmt::format("{} {}.", a.name, what), action,
                                a.help.empty() ? "" : fmt::format("It is: {}.", a.help));
@@ -105,7 +105,7 @@ Outcome perform(const std::string& name, const json& arguments, const Talk& talk
                                        near.empty() ? fmt::format("It takes {}.", fmt::join(names, ", "))
                                                     : fmt::format("Is \"{}\" meant?", near));
             }
-            check(*it, value, name);
+            checkArgument(*it, value, name);
         }
         for (const auto& x : a.arguments)
             if (x.required && !arguments.contains(x.name))
