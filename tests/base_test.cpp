@@ -6,6 +6,7 @@
 #include "base/child_process.h"
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/number_list.h"
 #include "base/time_left.h"
 #include "base/units.h"
 #include "folder.h"
@@ -70,4 +71,31 @@ TEST(TimeLeft, FollowsFromTheShareDoneAndIsSilentAtFirst) {
     EXPECT_EQ(base::TimeLeft::words(0.5, 0.1), "");
     EXPECT_EQ(base::TimeLeft::words(1.0, 10.0), "");
     EXPECT_EQ(base::TimeLeft::words(std::nan(""), 10.0), "");
+}
+
+TEST(NumberList, IsNumbersAndRangesWithBothEnds) {
+    using base::numbersIn;
+    EXPECT_EQ(numbersIn("2, 4:10:2", "alphas"), (std::vector<double>{2.0, 4.0, 6.0, 8.0, 10.0}));
+    EXPECT_EQ(numbersIn("-2:2:2;5", "alphas"), (std::vector<double>{-2.0, 0.0, 2.0, 5.0}));
+    EXPECT_EQ(numbersIn(" 1 2  3 ", "speeds"), (std::vector<double>{1.0, 2.0, 3.0}));
+    EXPECT_EQ(numbersIn("3:5", "alphas"), (std::vector<double>{3.0, 4.0, 5.0}));
+    EXPECT_EQ(numbersIn("4: -4: -4", "alphas"), (std::vector<double>{4.0, 0.0, -4.0}));
+    EXPECT_EQ(numbersIn("0:1:0.1", "alphas").size(), 11u);  // ten steps of what is no binary fraction
+    EXPECT_EQ(base::numberIn("1e3", "budget"), 1000.0);
+}
+
+TEST(NumberList, RefusesWhatItCannotReadAndSaysWhere) {
+    for (const char* bad : {"", " ", ",;", "a", "1,b", "nan", "inf", "1e999", "0:5:0", "0:5:-1", "5:0", "1:1e9:1e-3",
+                            "1:", ":1", "1:2:3:4", "1.2.3"}) {
+        try {
+            base::numbersIn(bad, "the angles");
+            ADD_FAILURE() << bad;
+        } catch (const base::InputError& e) {
+            EXPECT_NE(std::string(e.what()).find("the angles"), std::string::npos) << bad;
+        }
+    }
+    EXPECT_THROW(base::numberIn("1,2", "budget"), base::InputError);
+    std::string many;
+    for (int i = 0; i < 2001; ++i) many += "1,";
+    EXPECT_THROW(base::numbersIn(many, "alphas"), base::InputError);
 }

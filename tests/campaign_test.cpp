@@ -461,6 +461,10 @@ TEST(OutsideData, IsReadInAnyUsualFormKeptOnceAndRefusedInWords) {
     EXPECT_EQ(a.columns[1].values, (std::vector<double>{0.1, 0.5}));
     EXPECT_EQ(campaign::readOutsideData(write("b.txt", "x y\n0  1\n1   2\n")).columns[1].values[1], 2.0);
     EXPECT_EQ(campaign::readOutsideData(write("c.dat", "x;y\n0;1\n1;2\n")).columns[0].values[1], 1.0);
+    const campaign::OutsideData::Column speeds{"V", "km/h", {36.0}}, angles{"alpha", "rad", {std::acos(-1.0)}};
+    EXPECT_NEAR(speeds.in("m/s")[0], 10.0, 1e-12);
+    EXPECT_NEAR(angles.in("deg")[0], 180.0, 1e-12);
+    EXPECT_EQ(speeds.in("N")[0], 36.0);  // of another kind: as it stands
     const auto kept = campaign::keepOutsideData(folder / "c.cvane", folder / "a.csv");
     EXPECT_EQ(campaign::keepOutsideData(folder / "c.cvane", folder / "a.csv"), kept);
     write("a.csv", "1,2\n");

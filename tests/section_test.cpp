@@ -353,9 +353,3 @@ TEST(Point, ComesBackFromItsJson) {
     EXPECT_EQ(back.transition, p[0].figures.transition);
     EXPECT_THROW(figuresFromJson({{"cl", 1.0}}), base::InputError);
 }
-
-TEST(Lists, AreNumbersOrRanges) {
-    EXPECT_EQ(numbersOf("-2:2:2,5", "alpha"), (std::vector<double>{-2.0, 0.0, 2.0, 5.0}));
-    for (const char* bad : {"", "a", "1:2", "0:5:0", "0:5:-1", "1:1e9:1e-3", "nan"})
-        EXPECT_THROW(numbersOf(bad, "alpha"), base::InputError) << bad;
-}

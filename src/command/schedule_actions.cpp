@@ -4,6 +4,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/number_list.h"
 #include "campaign/plan/written.h"
 #include "campaign/steps/hold.h"
 #include "command/edit.h"
@@ -64,7 +65,7 @@ Outcome group(const json& a, const Talk&) {
             it = groups.insert(groups.end(), {name, true, s.speeds, s.alphas_deg, s.betas_deg, {}, {}});
         }
         const auto numbers = [&](const char* option, std::vector<double>& into) {
-            if (a.contains(option)) into = campaign::parseList(textIn(a, option), option);
+            if (a.contains(option)) into = base::numbersIn(textIn(a, option), option);
         };
         numbers("speeds", it->speeds);
         numbers("alphas", it->alphas_deg);

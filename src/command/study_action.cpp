@@ -5,6 +5,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/number_list.h"
 #include "campaign/plan/points.h"
 #include "campaign/steps/grid_stage.h"
 #include "command/edit.h"
@@ -27,7 +28,7 @@ const std::pair<const char*, double air::Coefficients::*> kShown[] = {
 
 std::vector<int> budgetsOf(const json& a) {
     std::vector<int> out;
-    for (const double b : campaign::parseList(a.value("budgets", std::string("60000,120000,250000")), "budgets")) {
+    for (const double b : base::numbersIn(a.value("budgets", std::string("60000,120000,250000")), "budgets")) {
         if (!(b >= 2000.0 && b <= 1e9))
             throw base::InputError(fmt::format("a budget of {:g} cells is out of range.", b), "budgets",
                                    "Give 2000 to 1e9 cells.");

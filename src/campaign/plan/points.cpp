@@ -240,49 +240,6 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length, const Vec3& 
     return g;
 }
 
-std::vector<double> parseList(const std::string& text, const std::string& where) {
-    std::vector<double> out;
-    std::string word;
-    const auto number = [&](const std::string& t) {
-        std::size_t used = 0;
-        double v = std::nan("");
-        try {
-            v = std::stod(t, &used);
-        } catch (const std::exception&) {
-            used = 0;
-        }
-        if (used == 0 || t.find_first_not_of(' ', used) != std::string::npos || !std::isfinite(v))
-            throw base::InputError(fmt::format("\"{}\" is not a number.", t), where,
-                                   "Type numbers with commas, or first:last:step.");
-        return v;
-    };
-    const auto take = [&] {
-        if (word.find_first_not_of(' ') == std::string::npos) return;
-        const auto a = word.find(':');
-        if (a == std::string::npos) {
-            out.push_back(number(word));
-        } else {
-            const auto b = word.find(':', a + 1);
-            const double from = number(word.substr(0, a)),
-                         to = number(word.substr(a + 1, b == std::string::npos ? b : b - a - 1));
-            const double step = b == std::string::npos ? 1.0 : number(word.substr(b + 1));
-            if (!(step > 0.0) || to < from || (to - from) / step > 1000.0)
-                throw base::InputError(fmt::format("the range \"{}\" has no sensible step.", word), where,
-                                       "Type first:last:step with first below last and a positive step.");
-            for (int i = 0; from + i * step <= to + 1e-9 * step; ++i) out.push_back(from + i * step);
-        }
-        word.clear();
-    };
-    for (const char c : text)
-        if (c == ',' || c == ';' || (c == ' ' && !word.empty() && word.back() != ':'))
-            take();
-        else
-            word += c;
-    take();
-    if (out.empty()) throw base::InputError("the list is empty.", where, "Type at least one number.");
-    return out;
-}
-
 std::string listText(const std::vector<double>& v) {
     std::string t;
     for (const double x : v) t += fmt::format("{}{:g}", t.empty() ? "" : ", ", x);

@@ -65,8 +65,6 @@ double groundLayerOf(const Settings& settings, double length);
 /// @param stretch  how many times longer cells are along x, y, z (grid::stretchFor), 1 to 3
 grid::GridSettings gridSettingsOf(const Settings& settings, double length, const Vec3& stretch);
 
-/// "2, 4:10:2" -> 2 4 6 8 10. Throws InputError naming what cannot be read.
-std::vector<double> parseList(const std::string& text, const std::string& where);
 std::string listText(const std::vector<double>& values);
 
 }  // namespace cvane::campaign

@@ -7,6 +7,7 @@
 #include <sstream>
 
 #include "base/errors.h"
+#include "base/number_list.h"
 #include "base/text.h"
 #include "campaign/plan/points.h"
 #include "campaign/settings/fields.h"
@@ -68,11 +69,7 @@ std::vector<SinglePoint> pointsInTable(const std::string& text, const std::strin
                                    "Give speed, alpha, and where wanted beta, configuration and set-up.");
         const auto numberAt = [&](std::size_t i) {
             if (i >= fields.size() || fields[i].empty()) return 0.0;
-            const auto values = parseList(fields[i], at);
-            if (values.size() != 1)
-                throw base::InputError(fmt::format("\"{}\" is not one number.", base::printable(fields[i])), at,
-                                       "Write decimals with a point.");
-            return values[0];
+            return base::numberIn(fields[i], at);
         };
         const auto nameAt = [&](std::size_t i) {
             return i < fields.size() && fields[i] != "base" ? fields[i] : std::string();
@@ -119,9 +116,7 @@ std::vector<std::string> vary(Settings& s, const std::string& setting, const std
         } else {
             auto vector = row.get(s);
             if (vector.is_null()) vector = {0.0, 0.0, 0.0};
-            const auto number = parseList(value, setting);
-            if (number.size() != 1) throw base::InputError("takes one number.", setting, "Give one for each variant.");
-            vector[static_cast<std::size_t>(part)] = number[0];
+            vector[static_cast<std::size_t>(part)] = base::numberIn(value, setting);
             row.check(vector, path, setting);
             row.put(changed, vector);
         }

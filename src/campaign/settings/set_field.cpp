@@ -3,8 +3,8 @@
 #include <fmt/format.h>
 
 #include "base/errors.h"
+#include "base/number_list.h"
 #include "base/text.h"
-#include "campaign/plan/points.h"
 #include "campaign/settings/fields.h"
 
 namespace cvane::campaign {
@@ -35,7 +35,7 @@ void setField(Settings& settings, const std::string& assignment) {
         if (value != "true" && value != "false") fail("is neither true nor false.", "Type true or false.");
         j = value == "true";
     } else {
-        const auto list = parseList(value, base::printable(assignment));
+        const auto list = base::numbersIn(value, base::printable(assignment));
         const bool many = row.kind == Kind::Numbers || row.kind == Kind::Vector;
         if (!many && list.size() != 1)
             fail("takes one number.", row.rangeText().empty() ? "" : fmt::format("Give {}.", row.rangeText()));

@@ -9,6 +9,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "base/units.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -70,6 +71,21 @@ void nameColumn(OutsideData::Column& c, const std::string& head) {
         }
 }
 }  // namespace
+
+std::vector<double> OutsideData::Column::in(const std::string& wanted) const {
+    double by = 1.0;
+    if (unit == "rad" && wanted == "deg") by = 1.0 / base::degree;
+    if (unit == "deg" && wanted == "rad") by = base::degree;
+    for (const auto& units : {base::speedUnits(), base::forceUnits(), base::lengthUnits(), base::areaUnits()}) {
+        const auto known = [&](const std::string& symbol) {
+            return std::any_of(units.begin(), units.end(), [&](const auto& u) { return u.symbol == symbol; });
+        };
+        if (known(unit) && known(wanted)) by = base::unitNamed(units, unit).inSI / base::unitNamed(units, wanted).inSI;
+    }
+    auto out = values;
+    for (double& v : out) v *= by;
+    return out;
+}
 
 int OutsideData::columnOf(const std::vector<std::string>& names) const {
     for (const auto& n : names)

@@ -10,6 +10,9 @@ struct OutsideData {
     struct Column {
         std::string name, unit;  ///< of the head, "alpha [deg]" or "alpha_deg"; empty where there is none
         std::vector<double> values;
+        /// The values in another unit of the same kind (deg, or one of base/units.h); as they are where either is not
+        /// known.
+        std::vector<double> in(const std::string& wanted) const;
     };
     std::string name;  ///< of the file
     std::vector<Column> columns;

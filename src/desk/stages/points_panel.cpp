@@ -13,6 +13,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "base/number_list.h"
 #include "campaign/plan/written.h"
 #include "campaign/settings/fields.h"
 #include "campaign/settings/variants.h"
@@ -24,11 +25,6 @@ QString text(const std::string& s) {
     return QString::fromStdString(s);
 }
 
-double oneNumber(const std::string& typed, const std::string& where) {
-    const auto all = campaign::parseList(typed, where);
-    if (all.size() != 1) throw base::InputError("takes one number.", where, "Type one.");
-    return all[0];
-}
 }  // namespace
 
 PointsPanel::PointsPanel(Document& d) : document_(d) {
@@ -214,7 +210,7 @@ void PointsPanel::showGroup(std::size_t i) {
     const auto numbers = [&](const QString& label, const char* name, std::vector<double> campaign::PointGroup::*list) {
         line(label, name, text(campaign::listText(g.*list)),
              [i, list, label](campaign::Settings& s, const std::string& t) {
-                 s.schedule.groups[i].*list = campaign::parseList(t, label.toStdString());
+                 s.schedule.groups[i].*list = base::numbersIn(t, label.toStdString());
              });
     };
     numbers(tr("Speeds [m/s]"), "groupSpeeds", &campaign::PointGroup::speeds);
@@ -242,7 +238,7 @@ void PointsPanel::showHeld(std::size_t i) {
          });
     const auto value = [&](const QString& label, const char* name, double now, auto at) {
         line(label, name, number(now), [i, at, label](campaign::Settings& s, const std::string& t) {
-            at(s.schedule.held[i]) = oneNumber(t, label.toStdString());
+            at(s.schedule.held[i]) = base::numberIn(t, label.toStdString());
         });
     };
     value(tr("Value"), "heldValue", h.value, [](HeldLift& l) -> double& { return l.value; });
@@ -269,7 +265,7 @@ void PointsPanel::showSingle(std::size_t i) {
     const auto value = [&](const QString& label, const char* name, double campaign::Condition::*at) {
         line(label, name, QString::number(p.condition.*at, 'g', 8),
              [i, at, label](campaign::Settings& s, const std::string& t) {
-                 s.schedule.single[i].condition.*at = oneNumber(t, label.toStdString());
+                 s.schedule.single[i].condition.*at = base::numberIn(t, label.toStdString());
              });
     };
     value(tr("Speed [m/s]"), "singleSpeed", &campaign::Condition::speed);

@@ -11,6 +11,7 @@
 #include <cmath>
 
 #include "base/errors.h"
+#include "base/number_list.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "campaign/settings/fields.h"
@@ -216,7 +217,7 @@ QLineEdit* Stage::list(QFormLayout* form, const char* setting, const QString& la
         edit->setModified(false);
         auto s = document_.settings();
         try {
-            const nlohmann::json values = campaign::parseList(edit->text().toStdString(), label.toStdString());
+            const nlohmann::json values = base::numbersIn(edit->text().toStdString(), label.toStdString());
             row.check(values, setting, label.toStdString());
             row.put(s, values);
             campaign::pointsOf(s);

@@ -137,48 +137,4 @@ std::string csvOf(const Distribution& d) {
     return out;
 }
 
-std::vector<double> numbersOf(const std::string& list, const std::string& what) {
-    const auto refuse = [&](const std::string& why) {
-        throw base::InputError(fmt::format("\"{}\" {}.", list, why), what,
-                               "Write numbers with commas (0,2,4) or first:last:step (-4:12:1).");
-    };
-    const auto number = [&](const std::string& word) {
-        std::size_t used = 0;
-        double v = 0.0;
-        try {
-            v = std::stod(word, &used);
-        } catch (const std::exception&) {
-            refuse("is not a list of numbers");
-        }
-        if (used != word.size() || !std::isfinite(v)) refuse("is not a list of numbers");
-        return v;
-    };
-    const auto split = [](const std::string& text, char by) {
-        std::vector<std::string> out(1);
-        for (const char c : text)
-            if (c == by)
-                out.emplace_back();
-            else if (c != ' ')
-                out.back() += c;
-        return out;
-    };
-    std::vector<double> out;
-    for (const std::string& word : split(list, ',')) {
-        const auto parts = split(word, ':');
-        if (parts.size() == 1) {
-            out.push_back(number(parts[0]));
-        } else if (parts.size() == 3) {
-            const double first = number(parts[0]), last = number(parts[1]), step = number(parts[2]);
-            if (step == 0.0 || (last - first) / step < 0.0) refuse("has a step that does not lead to its end");
-            if ((last - first) / step > 2000.0) refuse("has more than 2000 numbers");
-            const int n = static_cast<int>(std::floor((last - first) / step + 1e-9));
-            for (int i = 0; i <= n; ++i) out.push_back(first + i * step);
-        } else {
-            refuse("is neither one number nor first:last:step");
-        }
-        if (out.size() > 2000) refuse("has more than 2000 numbers");
-    }
-    return out;
-}
-
 }  // namespace cvane::section

@@ -18,8 +18,4 @@ std::string csvHead();
 std::string csvRow(const PointFigures& figures);
 std::string csvOf(const Distribution& distribution);
 
-/// Numbers of a list: "first:last:step" or "a,b,c" or one number; several of these parted by commas.
-/// Throws InputError: not numbers, a step of zero or away from the last, more than 2,000 numbers.
-std::vector<double> numbersOf(const std::string& list, const std::string& what);
-
 }  // namespace cvane::section

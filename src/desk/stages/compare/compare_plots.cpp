@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "base/errors.h"
-#include "base/units.h"
 #include "desk/look.h"
 #include "desk/stages/compare/compare_stage.h"
 #include "readout/slopes.h"
@@ -19,22 +18,6 @@ std::string unitOfId(const std::string& id) {
     if (id == "alpha" || id == "beta") return "deg";
     if (id == "speed") return "m/s";
     return readout::unitOf(readout::resultQuantity(id).measure);
-}
-
-/// Values of a column in another unit of the same kind; as they are where its own is not known.
-std::vector<double> inUnitOf(const campaign::OutsideData::Column& column, const std::string& wanted) {
-    double by = 1.0;
-    if (wanted == "deg" && column.unit == "rad") by = 1.0 / base::degree;
-    for (const auto& units : {base::speedUnits(), base::forceUnits(), base::lengthUnits(), base::areaUnits()}) {
-        const auto is = [&](const std::string& symbol) {
-            return std::any_of(units.begin(), units.end(), [&](const auto& u) { return u.symbol == symbol; });
-        };
-        if (is(column.unit) && is(wanted))
-            by = base::unitNamed(units, column.unit).inSI / base::unitNamed(units, wanted).inSI;
-    }
-    auto out = column.values;
-    for (double& v : out) v *= by;
-    return out;
 }
 }  // namespace
 
@@ -169,7 +152,7 @@ void CompareStage::plotQuantities() {
     if (const auto data = outside_->data(); data && outsideX_->count() > 0) {
         const auto &x = data->columns[static_cast<std::size_t>(std::max(0, outsideX_->currentIndex()))],
                    &v = data->columns[static_cast<std::size_t>(std::max(0, outsideY_->currentIndex()))];
-        const auto px = inUnitOf(x, unitOfId(xId)), py = inUnitOf(v, unitOfId(y.id));
+        const auto px = x.in(unitOfId(xId)), py = v.in(unitOfId(y.id));
         const QString name = QString::fromStdString(data->name);
         top.add(name, px, py, look::ink, 4);
         if (fit_->isChecked()) addFit(name, px, py, {}, look::ink, fits);
