@@ -13,7 +13,7 @@ constexpr std::size_t kMost = 2000;
 
 double numberOf(const std::string& word, const std::string& where) {
     std::size_t used = 0;
-    double v = std::nan("");
+    double v = 0.0;
     try {
         v = std::stod(word, &used);
     } catch (const std::exception&) {

@@ -114,7 +114,7 @@ NextTry nextTry(const HeldLift& held, const std::vector<Tried>& tried, double as
     const double within = kHeldWithin * (held.of == HeldLift::Of::Coefficient ? 1.0 : std::abs(held.value));
     for (const auto& t : tried)
         if (std::abs(t.value - held.value) <= within) return {NextTry::Kind::Reached, t.at, {}};
-    const auto next = byAlpha ? nextAlpha(held, tried, aspectRatio, perUnit) : nextSpeed(held, tried);
+    auto next = byAlpha ? nextAlpha(held, tried, aspectRatio, perUnit) : nextSpeed(held, tried);
     if (next.kind == NextTry::Kind::Run &&
         std::any_of(tried.begin(), tried.end(), [&](const auto& t) { return t.at == next.at; }))
         return cannot(

@@ -91,7 +91,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                 largest = &p;
             }
         }
-        if (cells > 0.5 * s.grid.cellBudget)
+        if (largest && cells > 0.5 * s.grid.cellBudget)
             out.push_back({false, fmt::format("The finer places alone ask for about {:.0f} cells of a budget of {}, so "
                                               "the model's own cells get coarse. The largest is at ({:.3g} {:.3g} "
                                               "{:.3g}): make it smaller, its cells larger, or raise the budget.",

@@ -15,7 +15,7 @@ namespace cvane::campaign {
 namespace fs = std::filesystem;
 
 namespace {
-constexpr std::size_t kLargest = 20 * 1024 * 1024;  ///< bytes; a table of this size is no polar
+constexpr std::size_t kLargest = 20u << 20;  ///< bytes; a table of this size is no polar
 
 std::string small(std::string s) {
     std::transform(s.begin(), s.end(), s.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
@@ -144,7 +144,7 @@ fs::path keepOutsideData(const fs::path& campaign, const fs::path& file) {
     fs::create_directories(folder, ec);
     for (int n = 1;; ++n) {
         const auto name = n == 1 ? file.stem().string() + ".csv" : fmt::format("{}-{}.csv", file.stem().string(), n);
-        const auto target = folder / name;
+        auto target = folder / name;
         if (!fs::exists(target)) {
             base::replaceFile(target, text);
             return target;
