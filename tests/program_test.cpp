@@ -167,7 +167,10 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
     // Changing what the grid rests on makes the results stale, never silently wrong.
     EXPECT_EQ(run("set " + c + " tunnel.upstream_lengths=5"), 0);
     EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "out of date");
-    // Neighbours whose files have been damaged are told and done without.
+    // With the setting back, its settled points are neighbours again; those whose files are damaged are told and done
+    // without.
+    EXPECT_EQ(run("set " + c + " tunnel.upstream_lengths=4"), 0);
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "settled");
     for (const auto& r : std::filesystem::directory_iterator(folder / "ball.cvane" / "runs"))
         for (const char* file : {"coarse.bin", "checkpoint.bin"})
             if (std::filesystem::exists(r.path() / file)) {
