@@ -94,6 +94,7 @@ TEST(NumberList, RefusesWhatItCannotReadAndSaysWhere) {
             EXPECT_NE(std::string(e.what()).find("the angles"), std::string::npos) << bad;
         }
     }
+    EXPECT_THROW(base::numbersIn("1:2", "alpha", base::Step::Asked), base::InputError);
     EXPECT_THROW(base::numberIn("1,2", "budget"), base::InputError);
     std::string many;
     for (int i = 0; i < 2001; ++i) many += "1,";

@@ -307,7 +307,7 @@ TEST(SectionCommand, RefusesInOneSentence) {
     for (const std::string& bad :
          {std::string("section nothing"), "section " + (folder / "one.dat").string(),
           std::string("section 4412 --re 0"), std::string("section 4412 --re 1e12"),
-          std::string("section 4412 --alpha 90"), std::string("section 4412 --alpha 1:2:0"),
+          std::string("section 4412 --alpha 90"), std::string("section 4412 --alpha 1:2"),
           std::string("section 4412 --mach 2"), std::string("section 4412 --method field --n 9"),
           std::string("section 4412 --n 9 --turbulence 0.1")}) {
         const auto said = Shop::say(bad);

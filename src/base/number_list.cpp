@@ -26,13 +26,15 @@ double numberOf(const std::string& word, const std::string& where) {
 }
 
 // One range, or one number, onto the end of a list.
-void add(const std::string& word, const std::string& where, std::vector<double>& out) {
+void add(const std::string& word, const std::string& where, Step stepOf, std::vector<double>& out) {
     const auto a = word.find(':');
     if (a == std::string::npos) {
         out.push_back(numberOf(word, where));
         return;
     }
     const auto b = word.find(':', a + 1);
+    if (b == std::string::npos && stepOf == Step::Asked)
+        throw InputError(fmt::format("\"{}\" has no step.", printable(word)), where, "Type first:last:step.");
     const double from = numberOf(word.substr(0, a), where),
                  to = numberOf(word.substr(a + 1, b == std::string::npos ? b : b - a - 1), where),
                  step = b == std::string::npos ? 1.0 : numberOf(word.substr(b + 1), where);
@@ -47,11 +49,11 @@ void add(const std::string& word, const std::string& where, std::vector<double>&
 }
 }  // namespace
 
-std::vector<double> numbersIn(const std::string& text, const std::string& where) {
+std::vector<double> numbersIn(const std::string& text, const std::string& where, Step step) {
     std::vector<double> out;
     std::string word;
     const auto take = [&] {
-        if (word.find_first_not_of(' ') != std::string::npos) add(word, where, out);
+        if (word.find_first_not_of(' ') != std::string::npos) add(word, where, step, out);
         word.clear();
         if (out.size() > kMost)
             throw InputError(fmt::format("the list has more than {} numbers.", kMost), where, "Take fewer.");

@@ -65,13 +65,13 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
         if (a.contains(no))
             throw base::InputError(fmt::format("{} is for the panel method.", no), "section",
                                    "Take it out, or the method.");
-    auto alphas = base::numbersIn(a.value("alpha", std::string("0:8:4")), "alpha");
+    auto alphas = base::numbersIn(a.value("alpha", std::string("0:8:4")), "alpha", base::Step::Asked);
     for (double& v : alphas) v *= degree;
     json value = {{"section", contour.name}, {"method", "field"}, {"polars", json::array()}};
     std::string text, csv = "Reynolds,alpha [deg],cl,cd,cd friction,cm,settled,cells,iterations,seconds\n";
     bool missed = false;
     std::string cp;
-    for (const double re : base::numbersIn(a.value("re", std::string("1e6")), "re")) {
+    for (const double re : base::numbersIn(a.value("re", std::string("1e6")), "re", base::Step::Asked)) {
         campaign::SectionField what;
         what.reynolds = re;
         what.level = a.value("level", 1);
@@ -139,14 +139,14 @@ Outcome sectionAction(const json& a, const Talk& talk) {
         throw base::InputError("a sweep goes over alpha or over lift.", "section", "Give one of them.");
     if (a.contains("lift")) {
         polar.along = section::PolarCase::Along::Lift;
-        polar.values = base::numbersIn(textIn(a, "lift"), "lift");
+        polar.values = base::numbersIn(textIn(a, "lift"), "lift", base::Step::Asked);
     } else {
-        polar.values = base::numbersIn(a.value("alpha", std::string("-4:14:1")), "alpha");
+        polar.values = base::numbersIn(a.value("alpha", std::string("-4:14:1")), "alpha", base::Step::Asked);
         for (double& v : polar.values) v *= degree;
     }
     const bool fixedLift = a.value("fixed-lift", false);
     if (fixedLift) polar.kind = section::PolarCase::Kind::FixedLift;
-    std::vector<double> reynolds = base::numbersIn(a.value("re", std::string("1e6")), "re");
+    std::vector<double> reynolds = base::numbersIn(a.value("re", std::string("1e6")), "re", base::Step::Asked);
     if (!polar.flow.viscous) reynolds.resize(1);
     std::vector<section::BatchJob> jobs;
     for (const double re : reynolds) {

@@ -24,7 +24,6 @@ namespace {
 QString text(const std::string& s) {
     return QString::fromStdString(s);
 }
-
 }  // namespace
 
 PointsPanel::PointsPanel(Document& d) : document_(d) {
