@@ -40,6 +40,14 @@ struct Coefficients {
 };
 inline constexpr double Coefficients::*kAllCoefficients[] = {&Coefficients::CL, &Coefficients::CD, &Coefficients::CY,
                                                              &Coefficients::Cl, &Coefficients::Cm, &Coefficients::Cn};
+/// The same with their names.
+struct NamedCoefficient {
+    const char* name;
+    double Coefficients::*member;
+};
+inline constexpr NamedCoefficient kNamedCoefficients[] = {{"CL", &Coefficients::CL}, {"CD", &Coefficients::CD},
+                                                          {"CY", &Coefficients::CY}, {"Cl", &Coefficients::Cl},
+                                                          {"Cm", &Coefficients::Cm}, {"Cn", &Coefficients::Cn}};
 
 /// Coefficients of a force [N] and a moment [N m] about the moment centre, both in the model frame:
 /// CL, CD, CY = force / (q S); Cm = My / (q S c); Cl = -Mx / (q S b); Cn = -Mz / (q S b).

@@ -143,10 +143,7 @@ Outcome difference(const json& a, const Talk&) {
     json value = {{"point", textIn(a, "point")}, {"less", textIn(a, "less")}};
     std::string text =
         fmt::format("{:>4} {:>10} {:>10} {:>11} {:>9} {:>9}\n", "", "point", "less", "difference", "%", "+-");
-    const std::pair<const char*, double air::Coefficients::*> all[] = {
-        {"CL", &air::Coefficients::CL}, {"CD", &air::Coefficients::CD}, {"CY", &air::Coefficients::CY},
-        {"Cl", &air::Coefficients::Cl}, {"Cm", &air::Coefficients::Cm}, {"Cn", &air::Coefficients::Cn}};
-    for (const auto& [name, which] : all) {
+    for (const auto& [name, which] : air::kNamedCoefficients) {
         const double x = first.coefficients.*which, y = second.coefficients.*which, d = x - y;
         value[name] = {{"difference", d}, {"band", band ? json((*band).*which) : json(nullptr)}};
         text += fmt::format("{:>4} {:>10.5f} {:>10.5f} {:>+11.5f} {:>9} {:>9}\n", name, x, y, d,

@@ -309,10 +309,7 @@ std::optional<Difference> differenceOf(const ResultQuantity& q, const Result& re
     Difference d{*x.value, *y.value, *y.value - *x.value, {}, {}};
     if (std::abs(d.reference) > 1e-12) d.percent = 100.0 * d.difference / std::abs(d.reference);
     const auto shared = bandOfDifference(other, reference);
-    const std::pair<const char*, double Coefficients::*> known[] = {
-        {"CL", &Coefficients::CL}, {"CD", &Coefficients::CD}, {"CY", &Coefficients::CY},
-        {"Cl", &Coefficients::Cl}, {"Cm", &Coefficients::Cm}, {"Cn", &Coefficients::Cn}};
-    for (const auto& [id, which] : known)
+    for (const auto& [id, which] : air::kNamedCoefficients)
         if (shared && q.id == id) d.band = (*shared).*which;
     if (!d.band && x.band && y.band) d.band = std::hypot(*x.band, *y.band);
     return d;

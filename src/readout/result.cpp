@@ -10,6 +10,7 @@
 namespace cvane::readout {
 namespace {
 using nlohmann::json;
+using C = air::Coefficients;
 
 // A number that is not finite has no JSON form; null says so.
 json number(double v) {
@@ -26,15 +27,15 @@ Vec3 vec(const json& j) {
     return {number(j.at(0)), number(j.at(1)), number(j.at(2))};
 }
 
-template <class C>
 json sixOf(const C& c) {
-    return {{"CL", number(c.CL)}, {"CD", number(c.CD)}, {"CY", number(c.CY)},
-            {"Cl", number(c.Cl)}, {"Cm", number(c.Cm)}, {"Cn", number(c.Cn)}};
+    json out;
+    for (const auto& [name, member] : air::kNamedCoefficients) out[name] = number(c.*member);
+    return out;
 }
-template <class C>
 C sixFrom(const json& j) {
-    return {number(j.at("CL")), number(j.at("CD")), number(j.at("CY")),
-            number(j.at("Cl")), number(j.at("Cm")), number(j.at("Cn"))};
+    C out;
+    for (const auto& [name, member] : air::kNamedCoefficients) out.*member = number(j.at(name));
+    return out;
 }
 json partJson(const PartBalance& p) {
     constexpr double lbf = 4.4482216152605;
@@ -52,7 +53,7 @@ PartBalance partFrom(const json& j) {
     p.pressureForce = vec(j.at("pressure_force_N"));
     p.frictionForce = vec(j.at("friction_force_N"));
     p.moment = vec(j.at("moment_Nm"));
-    p.coefficients = sixFrom<air::Coefficients>(j.at("coefficients"));
+    p.coefficients = sixFrom(j.at("coefficients"));
     return p;
 }
 flow::Verdict verdictFrom(const std::string& s) {
@@ -66,8 +67,6 @@ PartBalance balanceOf(const std::string& name, const flow::Load& l, const air::F
                       const air::Reference& reference) {
     return {name, l.pressure, l.friction, l.moment(), air::coefficients(l.force(), l.moment(), wind, reference)};
 }
-
-using C = air::Coefficients;
 
 namespace {
 bool isCoarser(const CoarseResult& r, int cells) {
@@ -206,7 +205,7 @@ CoarseResult coarseFromJson(const json& j, const std::string& where) {
         CoarseResult r{j.at("cells").get<int>(),
                        j.at("iterations").get<int>(),
                        verdictFrom(j.at("verdict").get<std::string>()),
-                       sixFrom<C>(j.at("coefficients")),
+                       sixFrom(j.at("coefficients")),
                        {},
                        {}};
         if (j.contains("pressure_share_of_drag") && !j["pressure_share_of_drag"].is_null())
@@ -303,10 +302,10 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.reference = {f.at("area_m2").get<double>(), f.at("length_m").get<double>(), f.at("span_m").get<double>(),
                        vec(f.at("moment_centre_m"))};
         r.halfModel = j.at("half_model").get<bool>();
-        r.coefficients = sixFrom<air::Coefficients>(j.at("coefficients"));
-        r.band = sixFrom<air::Coefficients>(j.at("iteration_band"));
+        r.coefficients = sixFrom(j.at("coefficients"));
+        r.band = sixFrom(j.at("iteration_band"));
         // Results of earlier builds do not have these.
-        if (j.contains("swing")) r.swing = sixFrom<air::Coefficients>(j.at("swing"));
+        if (j.contains("swing")) r.swing = sixFrom(j.at("swing"));
         if (j.contains("coarse_grid") && !j.at("coarse_grid").is_null())
             r.coarse = coarseFromJson(j.at("coarse_grid"), where);
         r.cellsFollowedFlow = j.value("cells_followed_flow", false);

@@ -72,10 +72,7 @@ std::vector<Derivative> derivatives(const std::vector<Result>& results, bool ove
     };
     std::vector<Derivative> out;
     const std::string per = overAlpha ? "alpha" : "beta";
-    const std::pair<const char*, double air::Coefficients::*> all[] = {
-        {"CL", &air::Coefficients::CL}, {"CD", &air::Coefficients::CD}, {"CY", &air::Coefficients::CY},
-        {"Cl", &air::Coefficients::Cl}, {"Cm", &air::Coefficients::Cm}, {"Cn", &air::Coefficients::Cn}};
-    for (const auto& [name, which] : all) {
+    for (const auto& [name, which] : air::kNamedCoefficients) {
         const auto f = fit(which);
         out.push_back({fmt::format("{}_{}", name, per), fmt::format("slope of {} over {}", name, per), "1/deg", f.slope,
                        f.slopeError});
