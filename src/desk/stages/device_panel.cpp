@@ -1,10 +1,6 @@
 #include "desk/stages/device_panel.h"
 
-#include <QHBoxLayout>
 #include <QLineEdit>
-#include <QMenu>
-#include <QPushButton>
-#include <QVBoxLayout>
 #include <algorithm>
 
 #include "desk/stages/typed_values.h"
@@ -16,31 +12,14 @@ QString nameOf(const QString& text) {
 }
 }  // namespace
 
-DevicePanel::DevicePanel(Document& d) : document_(d) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    list_ = new QListWidget;
-    list_->setObjectName("deviceList");
-    list_->setMaximumHeight(84);
-    column->addWidget(list_);
-    auto* row = new QHBoxLayout;
-    auto* more = new QPushButton(tr("Add"));
-    more->setObjectName("addDevice");
-    auto* menu = new QMenu(more);
-    menu->addAction(tr("Turning wheel"), this, [this] { add(Kind::Wheel); });
-    menu->addAction(tr("Rough part"), this, [this] { add(Kind::Rough); });
-    menu->addAction(tr("Propeller or fan"), this, [this] { add(Kind::Disc); });
-    menu->addAction(tr("Radiator core"), this, [this] { add(Kind::Block); });
-    more->setMenu(menu);
-    auto* less = new QPushButton(tr("Take out"));
-    less->setObjectName("removeDevice");
-    row->addWidget(more);
-    row->addWidget(less);
-    column->addLayout(row);
-    formHolder_ = new QWidget;
-    column->addWidget(formHolder_);
-    connect(less, &QPushButton::clicked, this, &DevicePanel::remove);
-    connect(list_, &QListWidget::currentRowChanged, this, &DevicePanel::showChosen);
+DevicePanel::DevicePanel(Document& d) : EntryList({"deviceList", "addDevice", "removeDevice"}, 84), document_(d) {
+    list().setAccessibleName(tr("Devices in the air"));
+    addMenu().addAction(tr("Turning wheel"), this, [this] { add(Kind::Wheel); });
+    addMenu().addAction(tr("Rough part"), this, [this] { add(Kind::Rough); });
+    addMenu().addAction(tr("Propeller or fan"), this, [this] { add(Kind::Disc); });
+    addMenu().addAction(tr("Radiator core"), this, [this] { add(Kind::Block); });
+    connect(this, &EntryList::removed, this, &DevicePanel::remove);
+    connect(&list(), &QListWidget::currentRowChanged, this, &DevicePanel::showChosen);
     document_.when(Change::Settings, this, [this] { fill(); });
 }
 
@@ -58,25 +37,18 @@ DevicePanel::Entry DevicePanel::entryAt(int row) const {
 void DevicePanel::fill() {
     if (!document_.isOpen()) return;
     const auto& d = document_.settings().devices;
-    const int row = list_->currentRow();
-    {
-        const QSignalBlocker quiet(list_);
-        list_->clear();
+    refill([&](QListWidget& to) {
         for (const auto& w : d.wheels)
-            list_->addItem(
-                tr("%1 turns, %2")
-                    .arg(QString::fromStdString(w.part), w.rolling ? tr("rolling") : tr("%1 rpm").arg(w.rpm)));
+            to.addItem(tr("%1 turns, %2")
+                           .arg(QString::fromStdString(w.part), w.rolling ? tr("rolling") : tr("%1 rpm").arg(w.rpm)));
         for (const auto& r : d.roughParts)
-            list_->addItem(tr("%1 is rough, %2 mm").arg(QString::fromStdString(r.part)).arg(1e3 * r.sandGrain));
+            to.addItem(tr("%1 is rough, %2 mm").arg(QString::fromStdString(r.part)).arg(1e3 * r.sandGrain));
         for (const auto& p : d.discs)
-            list_->addItem(tr("%1 pushes, %2")
-                               .arg(QString::fromStdString(p.name),
-                                    p.thrust != 0.0 ? tr("%1 N").arg(p.thrust) : tr("%1 W").arg(p.power)));
-        for (const auto& b : d.blocks) list_->addItem(tr("%1 resists").arg(QString::fromStdString(b.name)));
-        list_->setCurrentRow(std::min(row, list_->count() - 1));
-        if (list_->currentRow() < 0 && list_->count() > 0) list_->setCurrentRow(0);
-    }
-    list_->setVisible(list_->count() > 0);
+            to.addItem(tr("%1 pushes, %2")
+                           .arg(QString::fromStdString(p.name),
+                                p.thrust != 0.0 ? tr("%1 N").arg(p.thrust) : tr("%1 W").arg(p.power)));
+        for (const auto& b : d.blocks) to.addItem(tr("%1 resists").arg(QString::fromStdString(b.name)));
+    });
     showChosen();
 }
 
@@ -85,7 +57,7 @@ void DevicePanel::line(const QString& label, const char* name, const QString& va
     auto* edit = new QLineEdit(value);
     edit->setObjectName(name);
     edit->setPlaceholderText(hint);
-    form_->addRow(label, edit);
+    form()->addRow(label, edit);
     connect(edit, &QLineEdit::editingFinished, this, [this, edit, value, label, take] {
         if (edit->text() == value) return;
         auto s = document_.settings();
@@ -102,19 +74,12 @@ void DevicePanel::line(const QString& label, const char* name, const QString& va
 }
 
 void DevicePanel::showChosen() {
-    const int row = list_->currentRow();
+    const int row = list().currentRow();
     const auto& d = document_.settings().devices;
-    if (form_ && row == shownRow_ && d == shown_) return;
+    if (form() && row == shownRow_ && d == shown_) return;
     shown_ = d;
     shownRow_ = row;
-    // A line that is being left asks for this while it still runs: the old form goes when it is done.
-    auto* holder = new QWidget;
-    form_ = new QFormLayout(holder);
-    form_->setContentsMargins(0, 0, 0, 0);
-    layout()->replaceWidget(formHolder_, holder);
-    formHolder_->hide();
-    formHolder_->deleteLater();
-    formHolder_ = holder;
+    newForm();
     if (row < 0) return;
     const auto isPart = [this](const QString& text) {
         const auto& parts = document_.settings().model.parts;
@@ -266,11 +231,11 @@ void DevicePanel::add(Kind kind) {
         if (kind == Kind::Disc || kind == Kind::Block) row += static_cast<int>(d.discs.size());
         if (kind == Kind::Block) row += static_cast<int>(d.blocks.size());
     });
-    list_->setCurrentRow(row);
+    list().setCurrentRow(row);
 }
 
 void DevicePanel::remove() {
-    const int row = list_->currentRow();
+    const int row = list().currentRow();
     if (row < 0) return;
     const Entry e = entryAt(row);
     const auto i = static_cast<std::ptrdiff_t>(e.index);

@@ -1,14 +1,11 @@
 #pragma once
-#include <QFormLayout>
-#include <QListWidget>
-#include <QWidget>
-
 #include "desk/model/document.h"
+#include "desk/stages/entry_list.h"
 
 namespace cvane::desk {
 
 /// List of what turns, roughens, pushes or brakes in the tunnel, and the values of the chosen one, edited in place.
-class DevicePanel : public QWidget {
+class DevicePanel : public EntryList {
     Q_OBJECT
   public:
     explicit DevicePanel(Document& document);
@@ -31,9 +28,6 @@ class DevicePanel : public QWidget {
     QString freePart(bool forWheel) const;
 
     Document& document_;
-    QListWidget* list_;
-    QWidget* formHolder_;
-    QFormLayout* form_ = nullptr;
     campaign::Devices shown_;
     int shownRow_ = -1;
 };

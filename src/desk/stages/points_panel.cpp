@@ -5,11 +5,8 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QDialogButtonBox>
-#include <QHBoxLayout>
+#include <QLabel>
 #include <QLineEdit>
-#include <QMenu>
-#include <QPushButton>
-#include <QVBoxLayout>
 #include <algorithm>
 
 #include "base/errors.h"
@@ -26,34 +23,16 @@ QString text(const std::string& s) {
 }
 }  // namespace
 
-PointsPanel::PointsPanel(Document& d) : document_(d) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    list_ = new QListWidget;
-    list_->setObjectName("furtherPoints");
-    list_->setAccessibleName(tr("Further points"));
-    list_->setMaximumHeight(110);
-    column->addWidget(list_);
-    auto* row = new QHBoxLayout;
-    auto* more = new QPushButton(tr("Add"));
-    more->setObjectName("addPoints");
-    auto* menu = new QMenu(more);
-    menu->addAction(tr("Group of points"), this, [this] { addGroup(); });
-    menu->addAction(tr("Lift to be held"), this, [this] { addHeld(); });
-    menu->addAction(tr("Other values of a setting\u2026"), this, [this] { varySetting(); });
-    menu->addAction(tr("Points from the clipboard"), this, [this] { paste(); });
-    more->setMenu(menu);
-    auto* less = new QPushButton(tr("Take out"));
-    less->setObjectName("removePoints");
-    row->addWidget(more);
-    row->addWidget(less);
-    column->addLayout(row);
-    formHolder_ = new QWidget;
-    column->addWidget(formHolder_);
-    connect(less, &QPushButton::clicked, this, &PointsPanel::remove);
-    connect(list_, &QListWidget::currentRowChanged, this, &PointsPanel::showChosen);
-    connect(list_, &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
-        const auto e = entryAt(static_cast<std::size_t>(list_->row(item)));
+PointsPanel::PointsPanel(Document& d) : EntryList({"furtherPoints", "addPoints", "removePoints"}, 110), document_(d) {
+    list().setAccessibleName(tr("Further points"));
+    addMenu().addAction(tr("Group of points"), this, [this] { addGroup(); });
+    addMenu().addAction(tr("Lift to be held"), this, [this] { addHeld(); });
+    addMenu().addAction(tr("Other values of a setting\u2026"), this, [this] { varySetting(); });
+    addMenu().addAction(tr("Points from the clipboard"), this, [this] { paste(); });
+    connect(this, &EntryList::removed, this, &PointsPanel::remove);
+    connect(&list(), &QListWidget::currentRowChanged, this, &PointsPanel::showChosen);
+    connect(&list(), &QListWidget::itemChanged, this, [this](QListWidgetItem* item) {
+        const auto e = entryAt(static_cast<std::size_t>(list().row(item)));
         const bool on = item->checkState() == Qt::Checked;
         if (on == isOn(e) || e.kind == Kind::Single) return;
         change(tr("switch points on or off"), [e, on](campaign::Settings& s) {
@@ -77,7 +56,7 @@ PointsPanel::Entry PointsPanel::entryAt(std::size_t i) const {
 }
 
 std::optional<PointsPanel::Entry> PointsPanel::chosen() const {
-    const int row = list_->currentRow();
+    const int row = list().currentRow();
     if (!document_.isOpen() || row < 0 || static_cast<std::size_t>(row) >= entries()) return std::nullopt;
     return entryAt(static_cast<std::size_t>(row));
 }
@@ -107,19 +86,13 @@ QString PointsPanel::wordsOf(const Entry& e) const {
 
 void PointsPanel::fill() {
     if (!document_.isOpen()) return;
-    const int row = list_->currentRow();
-    {
-        const QSignalBlocker quiet(list_);
-        list_->clear();
+    refill([this](QListWidget& to) {
         for (std::size_t i = 0; i < entries(); ++i) {
             const auto e = entryAt(i);
-            auto* item = new QListWidgetItem(wordsOf(e), list_);
+            auto* item = new QListWidgetItem(wordsOf(e), &to);
             if (e.kind != Kind::Single) item->setCheckState(isOn(e) ? Qt::Checked : Qt::Unchecked);
         }
-        list_->setCurrentRow(std::min(row, list_->count() - 1));
-        if (list_->currentRow() < 0 && list_->count() > 0) list_->setCurrentRow(0);
-    }
-    list_->setVisible(list_->count() > 0);
+    });
     showChosen();
 }
 
@@ -142,8 +115,8 @@ void PointsPanel::line(const QString& label, const char* name, const QString& va
                        const std::function<void(campaign::Settings&, const std::string&)>& take) {
     auto* edit = new QLineEdit(value);
     edit->setObjectName(name);
-    form_->addRow(label, edit);
-    connect(edit, &QLineEdit::editingFinished, this, [this, edit, value, label, take] {
+    form()->addRow(label, edit);
+    connect(edit, &QLineEdit::editingFinished, this, [this, edit, value, take] {
         if (edit->text() == value) return;
         change(tr("change further points"),
                [&](campaign::Settings& s) { take(s, edit->text().trimmed().toStdString()); });
@@ -158,7 +131,7 @@ void PointsPanel::pick(const QString& label, const char* name, const QStringList
     box->setMinimumContentsLength(8);
     box->addItems(words);
     box->setCurrentIndex(now);
-    form_->addRow(label, box);
+    form()->addRow(label, box);
     connect(box, &QComboBox::activated, this,
             [this, take](int i) { change(tr("change further points"), [&](campaign::Settings& s) { take(s, i); }); });
 }
@@ -184,17 +157,10 @@ void PointsPanel::pickVariant(const QString& label, const char* name, const std:
 void PointsPanel::showChosen() {
     const auto e = chosen();
     const auto& s = document_.isOpen() ? document_.base().settings.schedule : shown_;
-    if (form_ && list_->currentRow() == shownRow_ && s == shown_) return;
+    if (form() && list().currentRow() == shownRow_ && s == shown_) return;
     shown_ = s;
-    shownRow_ = list_->currentRow();
-    // A line that is being left asks for this while it still runs: the old form goes when it is done.
-    auto* holder = new QWidget;
-    form_ = new QFormLayout(holder);
-    form_->setContentsMargins(0, 0, 0, 0);
-    layout()->replaceWidget(formHolder_, holder);
-    formHolder_->hide();
-    formHolder_->deleteLater();
-    formHolder_ = holder;
+    shownRow_ = list().currentRow();
+    newForm();
     if (!e) return;
     if (e->kind == Kind::Group) showGroup(e->index);
     if (e->kind == Kind::Held) showHeld(e->index);
@@ -288,7 +254,7 @@ void PointsPanel::addGroup() {
                           {},
                           {}});
     });
-    list_->setCurrentRow(static_cast<int>(document_.isOpen() ? document_.base().settings.schedule.groups.size() : 0) -
+    list().setCurrentRow(static_cast<int>(document_.isOpen() ? document_.base().settings.schedule.groups.size() : 0) -
                          1);
 }
 
@@ -300,7 +266,7 @@ void PointsPanel::addHeld() {
     });
     if (!document_.isOpen()) return;
     const auto& s = document_.base().settings.schedule;
-    list_->setCurrentRow(static_cast<int>(s.groups.size() + s.held.size()) - 1);
+    list().setCurrentRow(static_cast<int>(s.groups.size() + s.held.size()) - 1);
 }
 
 void PointsPanel::remove() {

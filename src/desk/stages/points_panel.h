@@ -1,16 +1,12 @@
 #pragma once
-#include <QFormLayout>
-#include <QLabel>
-#include <QListWidget>
-#include <QWidget>
-
 #include "desk/model/document.h"
+#include "desk/stages/entry_list.h"
 
 namespace cvane::desk {
 
 /// Points beyond the product of the lists: groups that can be switched off, held lifts, single points; a table pasted,
 /// a setting varied. The chosen one is edited below the list.
-class PointsPanel : public QWidget {
+class PointsPanel : public EntryList {
     Q_OBJECT
   public:
     explicit PointsPanel(Document& document);
@@ -48,9 +44,6 @@ class PointsPanel : public QWidget {
                      const std::function<void(campaign::Settings&, const std::string&)>& take);
 
     Document& document_;
-    QListWidget* list_;
-    QWidget* formHolder_;
-    QFormLayout* form_ = nullptr;
     campaign::Schedule shown_;
     int shownRow_ = -1;
 };
