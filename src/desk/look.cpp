@@ -9,6 +9,7 @@
 #include <cmath>
 
 #include "desk/start/user_settings.h"
+#include "report/inks.h"
 
 namespace cvane::desk {
 namespace {
@@ -34,9 +35,9 @@ const look::Colours& look::coloursOf(bool night) {
     static const Colours day{.paper = {0xf7, 0xf4, 0xec},
                              .sheet = {0xff, 0xfd, 0xf8},
                              .raised = {0xee, 0xe9, 0xdd},
-                             .ink = {0x26, 0x2b, 0x33},
-                             .faint = {0x69, 0x64, 0x56},
-                             .line = {0xd9, 0xd3, 0xc4},
+                             .ink = report::kInk,
+                             .faint = report::kFaintInk,
+                             .line = report::kLineInk,
                              .accent = {0xb0, 0x49, 0x14},
                              .onAccent = {0xff, 0xff, 0xff},
                              .calm = {0x3f, 0x6f, 0x77},
@@ -61,12 +62,10 @@ bool look::isDark() {
 }
 
 QColor look::curve(std::size_t i) {
-    static const QColor day[] = {{0xb0, 0x49, 0x14}, {0x2f, 0x5d, 0x7c}, {0x5f, 0x80, 0x1d}, {0x7a, 0x3b, 0x69},
-                                 {0xa3, 0x78, 0x12}, {0x26, 0x2b, 0x33}, {0x36, 0x83, 0x7a}, {0xa0, 0x3a, 0x3a}};
     static const QColor night[] = {{0xf0, 0x92, 0x57}, {0x7f, 0xb3, 0xdb}, {0xa9, 0xca, 0x62}, {0xcf, 0x92, 0xbe},
                                    {0xe0, 0xb7, 0x55}, {0xe9, 0xe4, 0xd8}, {0x6e, 0xc7, 0xbc}, {0xe6, 0x86, 0x86}};
-    static_assert(std::size(day) == std::size(night));
-    return dark ? night[i % std::size(night)] : day[i % std::size(day)];
+    static_assert(std::size(night) == report::kCurveInkCount);
+    return dark ? night[i % std::size(night)] : QColor(report::kCurveInks[i % report::kCurveInkCount]);
 }
 
 QColor look::wash(const QColor& c) {

@@ -19,10 +19,12 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "report/inks.h"
 #include "report/paper/links.h"
 
 namespace {
 using cvane::base::InputError;
+namespace report = cvane::report;
 using nlohmann::json;
 
 constexpr int kPlot = QTextFormat::UserObject + 1;
@@ -36,9 +38,7 @@ QString text(const json& j) {
 }
 
 QColor curveColour(std::size_t i) {
-    static const QColor all[] = {QColor(0xc2, 0x55, 0x1c), QColor(0x2f, 0x5d, 0x7c), QColor(0x6b, 0x8e, 0x23),
-                                 QColor(0x7a, 0x3b, 0x69), QColor(0xb8, 0x8a, 0x1e), QColor(0x26, 0x2b, 0x33)};
-    return all[i % std::size(all)];
+    return QColor(report::kCurveInks[i % report::kCurveInkCount]);
 }
 
 /// A plot as strokes, not as dots.
@@ -54,11 +54,11 @@ QPicture pictureOf(const json& j) {
         a->setTickLabelFont(small);
         a->setNumberFormat("gb");
         a->setNumberPrecision(4);
-        const QPen thin(QColor(0x26, 0x2b, 0x33), 0.8);
+        const QPen thin(QColor(report::kInk), 0.8);
         a->setBasePen(thin);
         a->setTickPen(thin);
         a->setSubTicks(false);
-        a->grid()->setPen(QPen(QColor(0xd9, 0xd3, 0xc4), 0.6));
+        a->grid()->setPen(QPen(QColor(report::kLineInk), 0.6));
     }
     // Above the plot and a part of it, so that no page comes between.
     plot.plotLayout()->insertRow(0);
@@ -103,7 +103,7 @@ QPicture pictureOf(const json& j) {
         aside->addElement(1, 0, new QCPLayoutElement(&plot));  // what is left below it
         aside->setRowStretchFactor(0, 0.001);
         plot.plotLayout()->setColumnStretchFactor(1, 0.001);
-        plot.legend->setBorderPen(QPen(QColor(0xd9, 0xd3, 0xc4), 0.6));
+        plot.legend->setBorderPen(QPen(QColor(report::kLineInk), 0.6));
     }
     QPicture out;
     QCPPainter painter;
@@ -203,7 +203,7 @@ class Paper {
         f.setBottomMargin(below / 25.4 * kResolution);
         return f;
     }
-    static QTextCharFormat type(double points, bool bold, const QColor& ink = QColor(0x26, 0x2b, 0x33)) {
+    static QTextCharFormat type(double points, bool bold, const QColor& ink = QColor(report::kInk)) {
         QTextCharFormat f;
         f.setFontPointSize(points);
         f.setFontWeight(bold ? QFont::DemiBold : QFont::Normal);
@@ -233,7 +233,7 @@ class Paper {
             if (b["kind"] == "heading") {
                 auto cell = contents_->cellAt(row, 0).firstCursorPosition();
                 const int level = b["level"].get<int>();
-                cell.insertText(QString(4 * (level - 1), QChar(0xa0)) + text(b["text"]),
+                cell.insertText(QString(qsizetype{4} * (level - 1), QChar(0xa0)) + text(b["text"]),
                                 type(level == 1 ? 10 : 9, level == 1));
                 ++row;
             }
@@ -268,7 +268,7 @@ class Paper {
             f.setHeight(formatWidth_ * image.height() / image.width());
             c.insertImage(f);
             c.insertBlock(spaced(0, 3));
-            c.insertText(text(b["caption"]), type(8, false, QColor(0x8b, 0x86, 0x7a)));
+            c.insertText(text(b["caption"]), type(8, false, QColor(report::kFaintInk)));
         } else if (kind == "plot") {
             plots_.pictures.push_back(pictureOf(b));
             QTextCharFormat f;
@@ -287,7 +287,7 @@ class Paper {
         QTextTableFormat f;
         f.setHeaderRowCount(1);
         f.setBorderStyle(QTextFrameFormat::BorderStyle_Solid);
-        f.setBorderBrush(QColor(0xd9, 0xd3, 0xc4));
+        f.setBorderBrush(QColor(report::kLineInk));
         f.setBorder(2);
         f.setBorderCollapse(true);
         f.setCellPadding(10);
@@ -326,7 +326,7 @@ class Paper {
             painter.restore();
             if (i == 0) continue;
             painter.setFont(QFont("DejaVu Sans", 7));
-            painter.setPen(QColor(0x8b, 0x86, 0x7a));
+            painter.setPen(QColor(report::kFaintInk));
             const QRectF foot(margin_, height_ - 0.7 * margin_, width_, 0.4 * margin_);
             painter.drawText(foot, Qt::AlignLeft, text(outline_["title"]));
             painter.drawText(foot, Qt::AlignRight, QObject::tr("%1 of %2").arg(i + 1).arg(pages));
