@@ -140,3 +140,19 @@ TEST(Course, ReadsOutTheMeanOfAFlowThatIsAveraged) {
         EXPECT_EQ(Vec3(kept->cellData[35], kept->cellData[36], kept->cellData[37]), last);
     }
 }
+
+TEST(Course, OfAFlowThatServesAnotherEndsSoonerAndClose) {
+    const auto drag = [](bool serves, std::size_t& iterations) {
+        Start start([](flow::FlowSettings&) {});
+        if (serves) start.course.serveAnother();
+        while (start.course.verdict() == flow::Verdict::Running) start.course.iterate();
+        EXPECT_EQ(start.course.verdict(), flow::Verdict::Settled);
+        iterations = start.course.history().size();
+        return start.course.history().back().CD;
+    };
+    std::size_t usual = 0, sooner = 0;
+    const double CD = drag(false, usual);
+    EXPECT_NEAR(drag(true, sooner), CD, 0.02 * CD);  // twice what drift and range of the usual end may come to
+    EXPECT_GE(sooner, 40u);
+    EXPECT_LT(sooner, usual);
+}

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace cvane::flow {
@@ -12,6 +13,17 @@ constexpr std::size_t kGoodEvery = 50, kLookEvery = 10;  // iterations
 
 Course::Course(Solver& solver, const FlowSettings& settings)
     : solver_(solver), settings_(settings), watch_(settings), good_{solver.state(), 0, 1e300} {}
+
+void Course::serveAnother() {
+    onlyToRest_ = endsAtSwing_ = true;
+    // On twelve bodies the drag where these end lies 0.0 to 0.6 % from where the usual ones do (1 % on a flat cylinder
+    // of 1 D), after three quarters of the iterations; with windows of 24 a half ball ended 8 % off.
+    FlowSettings loose = settings_;
+    loose.toleranceCD *= 2.0;
+    loose.toleranceCL *= 2.0;
+    loose.leastIterations = std::min(loose.leastIterations, 40);
+    watch_ = SettleWatch(loose, 30);
+}
 
 void Course::resume(const Checkpoint& saved) {
     solver_.resume(saved);

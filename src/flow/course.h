@@ -28,12 +28,11 @@ class Course {
     Step iterate();
     /// Steps of time begin behind this iteration, whether the flow swings or not.
     void stepInTimeFrom(std::size_t iteration) { stepFrom_ = iteration; }
-    /// No steps of time and no means, for a flow that is a means itself.
-    /// @param endsAtSwing  one that swings is unsteady at once, not when its iterations are used up
-    void onlyToRest(bool endsAtSwing = false) {
-        onlyToRest_ = true;
-        endsAtSwing_ = endsAtSwing;
-    }
+    /// No steps of time and no averages.
+    void onlyToRest() { onlyToRest_ = true; }
+    /// For a flow that is no end in itself, a start and a measure of the cells: only to rest, which is known to twice
+    /// the tolerances and may show after 40 iterations; unsteady as soon as it swings.
+    void serveAnother();
 
     Verdict verdict() const { return verdict_; }
     const std::vector<air::Coefficients>& history() const { return history_; }

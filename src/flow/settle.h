@@ -32,17 +32,18 @@ double errorOfMean(const std::vector<double>& history, std::size_t first);
 double stillToGo(const std::vector<double>& history, std::size_t window);
 
 /// Watches the coefficients. Settled means that their means are known to the tolerance (of CD relative, of CL, CY and
-/// Cm absolute), in one of two ways: at rest: over a window of a quarter of the iterations done (50 at least) the
-/// halves' means differ by less than the tolerance, the swing stays within twice that, what is still to go is less, and
-/// the residual is below 1e-3; swinging: averaged since some iteration, the error of the mean is below the tolerance.
-/// Iterations are steps of time then, and rest is judged over 20 diameters of the wake, kSteps, all of them behind the
-/// first of these steps. Unsteady: the iterations are used up with neither.
+/// Cm absolute), in one of two ways: at rest: over a window of a quarter of the iterations done (50 at least, as a
+/// rule) the halves' means differ by less than the tolerance, the swing stays within twice that, what is still to go is
+/// less, and the residual is below 1e-3; swinging: averaged since some iteration, the error of the mean is below the
+/// tolerance. Iterations are steps of time then, and rest is judged over 20 diameters of the wake, kSteps, all of them
+/// behind the first of these steps. Unsteady: the iterations are used up with neither.
 class SettleWatch {
   public:
     static constexpr std::size_t kSteps = 200;
     static constexpr std::size_t kWashOut =
         100;  ///< steps until what went before has left the wake: averaging begins then
-    explicit SettleWatch(const FlowSettings& settings) : settings_(settings) {}
+    explicit SettleWatch(const FlowSettings& settings, std::size_t leastWindow = 50)
+        : settings_(settings), leastWindow_(leastWindow) {}
     /// @param averagedFrom  entry of the history from which means are or will be taken, kWashOut behind the first step
     /// of time; none: at rest only
     Verdict judge(const std::vector<air::Coefficients>& history, double residual,
@@ -61,7 +62,7 @@ class SettleWatch {
     bool driftsAway(const std::vector<air::Coefficients>& history, std::size_t averagedFrom) const;
     /// Iterations until rest if the coefficients go on to calm down as they do; at most those allowed.
     std::size_t iterationsLeft(const std::vector<air::Coefficients>& history) const;
-    std::size_t window(std::size_t done) const { return std::max<std::size_t>(50, done / 4); }
+    std::size_t window(std::size_t done) const { return std::max(leastWindow_, done / 4); }
 
   private:
     /// Largest of range and drift over what is allowed, over so many entries before `end`.
@@ -72,6 +73,7 @@ class SettleWatch {
     /// The swing over the younger half of the window is less than half of that over the older one.
     bool diesAway(const std::vector<air::Coefficients>& history, std::size_t window) const;
     FlowSettings settings_;
+    std::size_t leastWindow_;
 };
 
 /// One coefficient of a history.

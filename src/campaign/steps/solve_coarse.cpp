@@ -12,7 +12,7 @@ namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
 namespace {
-constexpr int kMostCoarse = 400;  ///< iterations on the coarse grid
+constexpr int kMostCoarse = 400, kMostCoarsest = 200;  ///< iterations; of twelve bodies none took more than 170 there
 }  // namespace
 
 std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const std::string& key,
@@ -33,12 +33,13 @@ void followCoarser(flow::Solver& solver, const RunOrder& order, const std::optio
 
 namespace {
 /// @param name   of the state's file, without its ending
+/// @param most   iterations
 /// @param coarser  on a grid with fewer cells, or nothing
-std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, const RunOrder& order,
+std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int most, const RunOrder& order,
                               const fs::path& folder, const flow::Ranks& ranks, const std::optional<Coarse>& coarser) {
     auto c = order.flowCase;
     // The coarse flow is a means: it may stay less well known than the fine one, but must not take its time.
-    c.settings.mostIterations = std::min(c.settings.mostIterations, kMostCoarse);
+    c.settings.mostIterations = std::min(c.settings.mostIterations, most);
     flow::Solver solver(pieceOfGrid(grid, ranks), c, ranks);
     Coarse out;
     if (startsFromNeighbours(solver, order, name + ".bin", ranks)) {
@@ -49,7 +50,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
     else
         solver.startFromPotentialFlow();
     flow::Course course(solver, c.settings);
-    course.onlyToRest(true);
+    course.serveAnother();
     const auto& history = course.history();
     auto lastWord = Clock::now() - std::chrono::seconds(10);
     while (course.verdict() == flow::Verdict::Running) {
@@ -89,10 +90,10 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, con
 std::optional<Coarse> solveCoarse(const RunOrder& order, const fs::path& folder, const flow::Ranks& ranks) {
     std::optional<Coarse> coarsest;
     if (!order.coarsestGrid.empty()) {
-        coarsest = solveOn(order.coarsestGrid, "coarsest", order, folder, ranks, {});
+        coarsest = solveOn(order.coarsestGrid, "coarsest", kMostCoarsest, order, folder, ranks, {});
         if (coarsest && coarsest->stopped) return coarsest;
     }
-    auto out = solveOn(order.coarseGrid, "coarse", order, folder, ranks, coarsest);
+    auto out = solveOn(order.coarseGrid, "coarse", kMostCoarse, order, folder, ranks, coarsest);
     if (!out) {
         if (ranks.rank() == 0)
             say({{"notice",
