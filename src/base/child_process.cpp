@@ -22,9 +22,11 @@ pid_t startDetached(const std::vector<std::string>& command, const std::filesyst
                          "Choose a folder that you may write to.");
     // Everything that allocates is done before fork: the child may only call async-signal-safe functions.
     std::vector<char*> argv;
+    argv.reserve(command.size() + 1);
     for (const auto& a : command) argv.push_back(const_cast<char*>(a.c_str()));
     argv.push_back(nullptr);
     std::vector<char*> envp;
+    envp.reserve(environment.size() + 1);
     for (const auto& e : environment) envp.push_back(const_cast<char*>(e.c_str()));
     for (char** e = environ; *e != nullptr; ++e) envp.push_back(*e);
     envp.push_back(nullptr);

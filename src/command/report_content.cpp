@@ -231,7 +231,8 @@ void loadings(Outline& out, ReportMaterial& m) {
         const auto along = [&](const Vec3& axis) {
             return readout::loadingAlong(mesh.grid(), mesh.geometry(), wall, flow->wind(), axis, kStrips);
         };
-        Outline::Curve lift{nameOf(r.point), {}, {}, {}, false}, drag = lift;
+        Outline::Curve lift{nameOf(r.point), {}, {}, {}, false};
+        Outline::Curve drag{nameOf(r.point), {}, {}, {}, false};
         for (const auto& s : along(Vec3::UnitY()).strips) {
             lift.x.push_back(s.middle());
             lift.y.push_back(s.force().dot(flow->wind().liftAxis()) / q / (s.to - s.from));

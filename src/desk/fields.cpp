@@ -13,8 +13,8 @@ std::string keyOfFlow(const campaign::PointReport* r) {
 
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder,
                                               const std::filesystem::path& knownFile,
-                                              std::shared_ptr<const grid::Grid> known,
-                                              std::shared_ptr<const grid::Geometry> knownGeometry) {
+                                              const std::shared_ptr<const grid::Grid>& known,
+                                              const std::shared_ptr<const grid::Geometry>& knownGeometry) {
     auto out = std::make_shared<PointFields>();
     try {
         const auto order = campaign::readOrder(folder);

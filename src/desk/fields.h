@@ -24,7 +24,7 @@ std::string keyOfFlow(const campaign::PointReport* report);
 /// @param known  grid that may be reused when it is the one of the run
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& runFolder,
                                               const std::filesystem::path& knownFile,
-                                              std::shared_ptr<const grid::Grid> known,
-                                              std::shared_ptr<const grid::Geometry> knownGeometry);
+                                              const std::shared_ptr<const grid::Grid>& known,
+                                              const std::shared_ptr<const grid::Geometry>& knownGeometry);
 
 }  // namespace cvane::desk

@@ -152,6 +152,7 @@ std::vector<Streamline> streamlines(const FlowField& flow, const std::vector<Vec
 
 std::vector<Vec3> rakeLine(const Vec3& from, const Vec3& to, int count) {
     std::vector<Vec3> out;
+    out.reserve(static_cast<std::size_t>(std::max(count, 0)));
     for (int i = 0; i < count; ++i)
         out.push_back(count == 1 ? Vec3(0.5 * (from + to)) : Vec3(from + (to - from) * i / (count - 1.0)));
     return out;

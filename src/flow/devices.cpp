@@ -44,11 +44,11 @@ double idealDiscPower(double T, double V, double A, double rho) {
     return T * (V + v);
 }
 
-Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu,
-                 bool halfModel, const Ranks& ranks)
+Devices::Devices(const Piece& p, const std::vector<Disc>& discs, const std::vector<PorousBlock>& blocks, double density,
+                 double nu, bool halfModel, const Ranks& ranks)
     : ranks_(ranks), density_(density), nu_(nu) {
     const auto n = static_cast<std::size_t>(p.cells);
-    for (Disc& d : discs) {
+    for (const Disc& d : discs) {
         if (!(d.outer > 0.0) || !(d.inner >= 0.0) || !(d.inner < d.outer))
             refuse(d.name, "has radii that make no ring.", "Type an outer radius above the inner one.");
         if (!(d.axis.norm() > 0.0) || !d.axis.allFinite() || !d.centre.allFinite())
@@ -83,7 +83,7 @@ Devices::Devices(const Piece& p, std::vector<Disc> discs, std::vector<PorousBloc
             refuse(d.name, "holds no cell of the grid.", "Move it into the tunnel, or make the cells there finer.");
         discs_.push_back(std::move(body));
     }
-    for (PorousBlock& b : blocks) {
+    for (const PorousBlock& b : blocks) {
         if (!b.from.allFinite() || !b.to.allFinite() || !((b.to - b.from).cwiseAbs().minCoeff() > 0.0))
             refuse(b.name, "has corners that make no box.", "Type two opposite corners.");
         if (!(b.linear >= 0.0) || !(b.quadratic >= 0.0) || !(b.across >= 0.0) || b.axis < 0 || b.axis > 2)

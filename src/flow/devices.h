@@ -58,8 +58,8 @@ class Devices {
     /// @param halfModel  mirrored at y = 0: of a disc or block that reaches through that plane the half is here, with
     /// half of its thrust, and readings are those of the whole; one beside the plane stands there twice, and readings
     /// are of the one here. A disc whose slipstream turns may not reach through it.
-    Devices(const Piece& piece, std::vector<Disc> discs, std::vector<PorousBlock> blocks, double density, double nu,
-            bool halfModel, const Ranks& ranks);
+    Devices(const Piece& piece, const std::vector<Disc>& discs, const std::vector<PorousBlock>& blocks, double density,
+            double nu, bool halfModel, const Ranks& ranks);
 
     /// Collective. Finds the forces for the velocities as they are.
     void update(const std::vector<Vec3>& U);

@@ -68,7 +68,7 @@ GradientLimiter::GradientLimiter(const Piece& p, Limiter where, bool atBends) : 
 template <class T, class G>
 void GradientLimiter::limit(const std::vector<T>& phi, const std::vector<T>& atBoundary, const std::vector<char>& uses,
                             std::vector<G>& gradient) const {
-    constexpr int width = sizeof(T) / sizeof(double);
+    constexpr int width = sizeof(T) / sizeof(double);  // NOLINT(bugprone-sizeof-expression): T is a number or three
     using Values = Eigen::Array<double, width, 1>;
     const auto of = [](const T& v) { return Eigen::Map<const Values>(reinterpret_cast<const double*>(&v)); };
     const Piece& p = piece_;

@@ -24,7 +24,8 @@ Spread spreadOf(const std::vector<double>& h, std::size_t window) {
     Spread s;
     const std::size_t n = std::min(window, h.size());
     if (n == 0) return s;
-    const auto first = h.end() - static_cast<std::ptrdiff_t>(n), middle = first + static_cast<std::ptrdiff_t>(n / 2);
+    const std::size_t half = n / 2;
+    const auto first = h.end() - static_cast<std::ptrdiff_t>(n), middle = first + static_cast<std::ptrdiff_t>(half);
     double a = 0.0, b = 0.0;
     for (auto i = first; i != middle; ++i) a += *i;
     for (auto i = middle; i != h.end(); ++i) b += *i;
@@ -32,7 +33,7 @@ Spread spreadOf(const std::vector<double>& h, std::size_t window) {
     const auto [lo, hi] = std::minmax_element(first, h.end());
     s.low = *lo;
     s.high = *hi;
-    if (n > 1) s.drift = b / static_cast<double>(n - n / 2) - a / static_cast<double>(n / 2);
+    if (n > 1) s.drift = b / static_cast<double>(n - half) - a / static_cast<double>(half);
     return s;
 }
 

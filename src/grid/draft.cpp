@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cmath>
 #include <functional>
+#include <optional>
+#include <utility>
 
 #include "base/errors.h"
 #include "base/units.h"
@@ -262,8 +264,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             tooLarge = nearestMiss = 1e300;
             countedSize = 0.0;
             cellsOfALeaf = 1.0;
-            unopened = std::move(best);
-            best.reset();
+            unopened = std::exchange(best, std::nullopt);
             attempt = std::min(attempt, 4);
             continue;
         }

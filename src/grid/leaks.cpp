@@ -215,6 +215,7 @@ class Finder {
         std::map<std::size_t, std::vector<Side>> byGroup;
         for (std::size_t i = 0; i < sides.size(); ++i) byGroup[root(i)].push_back(sides[i]);
         std::vector<Opening> out;
+        out.reserve(byGroup.size());
         for (const auto& [g, own] : byGroup) out.push_back(openingOf(own));
         std::sort(out.begin(), out.end(),
                   [](const Opening& a, const Opening& b) { return a.leak.width > b.leak.width; });

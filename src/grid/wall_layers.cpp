@@ -239,6 +239,7 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
     }
     // Edges with one column only lie in a side of the tunnel. Sorted, because the table's order is not reproducible.
     std::vector<Edge> rims;
+    rims.reserve(waiting.size());
     for (const auto& [key, e] : waiting) rims.push_back(e);
     std::sort(rims.begin(), rims.end(),
               [](const Edge& x, const Edge& y) { return x.a != y.a ? x.a < y.a : x.b < y.b; });

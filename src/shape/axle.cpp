@@ -30,7 +30,7 @@ Axle axleOf(const Surface& s, std::size_t part) {
     mean /= area;
     forEachMiddle([&](const Vec3& x, double a) { spread += a * (x - mean) * (x - mean).transpose(); });
     const Eigen::SelfAdjointEigenSolver<Mat3> main(spread);
-    const auto v = main.eigenvalues();
+    const auto& v = main.eigenvalues();
     const int own_ = v[1] - v[0] > v[2] - v[1] ? 0 : 2;  // ascending: the lone one is the least or the most
     Axle out;
     out.axis = main.eigenvectors().col(own_).normalized();

@@ -104,6 +104,7 @@ void splitByConnection(Surface& s) {
     std::map<std::int32_t, std::size_t> count;
     for (const Facet& f : s.facets) ++count[find(f[0])];
     std::vector<std::pair<std::size_t, std::int32_t>> bySize;
+    bySize.reserve(count.size());
     for (const auto& [r, n] : count) bySize.push_back({n, r});
     std::sort(bySize.begin(), bySize.end(),
               [](auto a, auto b) { return a.first != b.first ? a.first > b.first : a.second < b.second; });

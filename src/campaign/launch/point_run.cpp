@@ -56,9 +56,7 @@ std::vector<fs::path> nearestSettled(const Campaign& c, const Point& p, const ai
                      [](const Known& a, const Known& b) { return a.distance < b.distance; });
     std::vector<fs::path> out;
     for (const Known& k : known)
-        if (out.empty())
-            out.push_back(k.folder);
-        else if (out.size() == 1 && liesBehind(k.condition, known.front().condition, p.condition))
+        if (out.empty() || (out.size() == 1 && liesBehind(k.condition, known.front().condition, p.condition)))
             out.push_back(k.folder);
     return out;
 }

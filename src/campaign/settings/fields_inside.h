@@ -2,10 +2,12 @@
 #include "campaign/settings/fields.h"
 
 // A row names its member once.
+// NOLINTBEGIN(bugprone-macro-parentheses): a member's name takes none
 #define AT(member)         \
     [](auto& s) -> auto& { \
         return s.member;   \
     }
+// NOLINTEND(bugprone-macro-parentheses)
 
 namespace cvane::campaign {
 

@@ -41,6 +41,7 @@ Item itemFrom(const std::vector<Row<Item>>& rows, const json& j, const std::stri
         const auto it = std::find_if(rows.begin(), rows.end(), [&, k = key](const auto& r) { return r.name == k; });
         if (it == rows.end()) {
             std::vector<std::string> known;
+            known.reserve(rows.size());
             for (const auto& r : rows) known.push_back(r.name);
             const auto near = nearestName(key, known);
             throw base::InputError(fmt::format("the field \"{}.{}\" is unknown.", path, key), where,

@@ -145,7 +145,7 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
     } else if (!out.result || out.result->verdict == flow::Verdict::Running) {
         out.state = PointState::Stopped;
         // On a full disk the solver cannot even write down why it gave up.
-        constexpr std::uintmax_t kLeast = 256 * 1024;
+        constexpr std::uintmax_t kLeast = std::uintmax_t{256} * 1024;
         if (const auto space = fs::space(folder, ec); !ec && space.available < kLeast)
             out.message =
                 fmt::format("no space is left in {}. Free some and run it again; it goes on from its last checkpoint.",

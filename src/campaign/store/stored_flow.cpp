@@ -35,8 +35,8 @@ std::shared_ptr<const field::Mesh> meshOf(const fs::path& file, const fs::path& 
 }  // namespace
 
 std::shared_ptr<const field::FlowField> openFlow(const fs::path& run, const fs::path& knownFile,
-                                                 std::shared_ptr<const grid::Grid> known,
-                                                 std::shared_ptr<const grid::Geometry> knownGeometry) {
+                                                 const std::shared_ptr<const grid::Grid>& known,
+                                                 const std::shared_ptr<const grid::Geometry>& knownGeometry) {
     const auto order = readOrder(run);
     base::checkSum(run / "flow.cgns", "Run the point again.");
     auto arrays = grid::readFlowCgns(run / "flow.cgns");

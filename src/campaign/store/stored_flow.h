@@ -13,7 +13,7 @@ namespace cvane::campaign {
 /// Throws InputError: no flow there, damaged, its grid gone.
 std::shared_ptr<const field::FlowField> openFlow(const std::filesystem::path& run,
                                                  const std::filesystem::path& knownFile = {},
-                                                 std::shared_ptr<const grid::Grid> known = {},
-                                                 std::shared_ptr<const grid::Geometry> knownGeometry = {});
+                                                 const std::shared_ptr<const grid::Grid>& known = {},
+                                                 const std::shared_ptr<const grid::Geometry>& knownGeometry = {});
 
 }  // namespace cvane::campaign

@@ -216,6 +216,7 @@ void BoardModel::layOut() {
     };
     const auto linesOf = [&](const std::vector<PointAxis>& axes) {
         std::vector<Line> lines;
+        lines.reserve(static_cast<std::size_t>(n));
         for (int i = 0; i < n; ++i) lines.push_back(lineOf(points_.report(i).point, axes));
         std::sort(lines.begin(), lines.end(), [](const auto& a, const auto& b) { return a.order < b.order; });
         lines.erase(

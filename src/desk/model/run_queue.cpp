@@ -62,6 +62,7 @@ void RunQueue::add(const std::vector<campaign::Point>& points) {
 
 void RunQueue::addAnew(const std::vector<campaign::Point>& points) {
     std::vector<Waiting> all;
+    all.reserve(points.size());
     for (const auto& p : points) all.push_back({p, {0, true}});
     enqueue(all);
 }

@@ -268,8 +268,8 @@ void SectionWork::look(const std::string& name, double reynolds, double alpha) {
                 one.values.clear();
                 // Near stall a point is reached from smaller angles only.
                 const double step = 2.0 * base::degree;
-                for (double a = std::min(alpha, 2.0 * base::degree); a < alpha - 1e-9; a += step)
-                    if (alpha > 6.0 * base::degree) one.values.push_back(a);
+                if (alpha > 3.0 * step)
+                    for (int i = 1; i * step < alpha - 1e-9; ++i) one.values.push_back(i * step);
                 one.values.push_back(alpha);
                 const auto points = section::computePolar(flow, one);
                 const auto& p = points.back();

@@ -42,7 +42,7 @@ GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<co
                          double at, int colour, bool worst, std::shared_ptr<const std::vector<double>> asked,
                          std::optional<campaign::Campaign> of) {
     GridStage::Shown s;
-    s.asked = of ? std::make_shared<const std::vector<double>>(askedOf(*of, *geo)) : asked;
+    s.asked = of ? std::make_shared<const std::vector<double>>(askedOf(*of, *geo)) : std::move(asked);
     s.of = g;
     std::vector<double> angles;
     if (colour == Angle || worst) angles = grid::worstAngles(*g, *geo);

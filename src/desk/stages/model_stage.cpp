@@ -108,7 +108,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     turn->addRow(row);
     auto* places = new WrapLayout(6);
     const auto put = [&](const QString& words, const char* name, const QString& says,
-                         std::function<void(campaign::Settings&, const Box&)> move) {
+                         const std::function<void(campaign::Settings&, const Box&)>& move) {
         auto* b = new QPushButton(words);
         b->setObjectName(name);
         b->setToolTip(says);
@@ -140,8 +140,8 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     choice(ref, "reference.area_from", tr("Area"), "areaFrom", area);
     number(ref, "reference.typed_area_m2", tr("Typed area"), "typedArea", 6, area);
     const auto optional = [&](const char* setting, const QString& label, const char* name,
-                              std::function<std::optional<double>&(campaign::Settings&)> field,
-                              std::function<double()> computed) {
+                              const std::function<std::optional<double>&(campaign::Settings&)>& field,
+                              const std::function<double()>& computed) {
         auto* box = new QDoubleSpinBox;
         box->setObjectName(name);
         explain(*box, setting);

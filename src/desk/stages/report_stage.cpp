@@ -20,7 +20,8 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
     words_->setObjectName("reportTable");
     words_->setFont(QFont("monospace"));
     auto* out = section(tr("Take out"));
-    const auto button = [&](const QString& label, const QString& suggested, std::function<void(const QString&)> write) {
+    const auto button = [&](const QString& label, const QString& suggested,
+                            const std::function<void(const QString&)>& write) {
         auto* b = new QPushButton(label);
         out->addRow(b);
         connect(b, &QPushButton::clicked, this, [this, label, suggested, write] {

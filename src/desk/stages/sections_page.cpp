@@ -268,7 +268,7 @@ void SectionsStage::drawReadings(Plot& to, const QString& x, const QString& y) {
             continue;
         const auto f = section::figuresOfPolar(c.points);
         if (!f) return;
-        const auto line = [&](std::vector<double> px, std::vector<double> py) {
+        const auto line = [&](const std::vector<double>& px, const std::vector<double>& py) {
             to.add(tr("read out"), px, py, look::faint, 2);
         };
         const double slope = f->slope * degree, zero = f->zeroLift / degree, best = f->bestRatio;

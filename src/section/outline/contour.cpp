@@ -31,7 +31,7 @@ std::pair<double, double> peak(const std::vector<Vec2>& curve) {
     for (std::size_t i = 0; i < curve.size(); ++i)
         if (std::abs(curve[i].y()) > std::abs(curve[k].y())) k = i;
     if (k == 0 || k + 1 == curve.size()) return {curve[k].x(), curve[k].y()};
-    const Vec2 a = curve[k - 1], b = curve[k], c = curve[k + 1];
+    const Vec2 &a = curve[k - 1], &b = curve[k], &c = curve[k + 1];
     const double left = (b.y() - a.y()) / (b.x() - a.x()), right = (c.y() - b.y()) / (c.x() - b.x());
     const double bend = (right - left) / (c.x() - a.x());
     if (std::abs(bend) < 1e-12) return {b.x(), b.y()};

@@ -110,6 +110,7 @@ Contour withFlap(const Contour& contour, double hinge, double angle) {
         const Vec2 at(hinge, centre.y() + (side == &sides.upper ? half : -half));
         if ((fore.back() - at).norm() > 1e-6) fore.push_back(at);
         std::vector<Vec2> back;
+        back.reserve(aft.size());
         for (const Vec2& p : aft) back.push_back(turned(p));
         std::vector<Vec2> out;
         if (opens) {

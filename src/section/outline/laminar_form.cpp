@@ -99,6 +99,7 @@ std::vector<Vec2> laminarForm(double thickness, double lowest) {
     double low = 0.02, high = 3.0;             // a rounder nose makes a thicker section
     Half half;
     std::vector<double> x;
+    x.reserve(kPoints);
     for (int i = 0; i < kPoints; ++i) x.push_back(0.5 * (1.0 + std::cos(phiAt(i))));
     for (int turn = 0; turn < 40 && std::abs(half.thickness - thickness) > 1e-6; ++turn) {
         const double middle = 0.5 * (low + high);

@@ -231,13 +231,15 @@ std::vector<Vec2> wakeLine(const PanelFlow& flow, double alpha, double first, do
     const auto speed = flow.speedAt(alpha);
     std::vector<Vec2> line{0.5 * (flow.nodes().front() + flow.nodes().back())};
     Vec2 way = flow.bisector();
-    double step = first;
-    for (double gone = 0.0; gone < length; gone += step, step *= growth) {
+    double step = first, gone = 0.0;
+    while (gone < length) {
         const Vec2 ahead = line.back() + 0.5 * step * way;
         const Vec2 v = flow.velocityAt(ahead, speed, alpha);
         if (v.norm() > 0.2) way = v.normalized();  // in the shade of a blunt base it goes straight on
         if (line.size() == 1) way = flow.bisector();
         line.push_back(line.back() + step * way);
+        gone += step;
+        step *= growth;
     }
     return line;
 }

@@ -157,6 +157,7 @@ void CompareStage::fillTable(const std::vector<Shown>& points) {
     table_->setRowCount(0);
     if (points.empty()) return;
     std::vector<std::optional<readout::Axles>> axles;
+    axles.reserve(points.size());
     for (const auto& p : points) axles.push_back(axlesOf(p.point));
     const auto put = [&](int row, int column, const QString& text, bool faint = false) {
         auto* item = new QTableWidgetItem(text);

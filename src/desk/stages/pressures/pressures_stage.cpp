@@ -86,7 +86,7 @@ void PressuresStage::makePlanes() {
     auto* buttons = new QWidget;
     auto* row = new QGridLayout(buttons);
     row->setContentsMargins(0, 0, 0, 0);
-    const auto button = [&](const QString& text, const char* name, int at, std::function<void()> then) {
+    const auto button = [&](const QString& text, const char* name, int at, const std::function<void()>& then) {
         auto* b = new QPushButton(text);
         b->setObjectName(name);
         row->addWidget(b, 0, at);
