@@ -2,7 +2,7 @@
 """Runs twelve bodies on grids of several budgets and on a finer one, and says how often the trust band of a budget
 covers the finer grid's value, and how wide the bands are.  What is there already is not run again.
 
-validate.py BUILD DEMO WORK [--budgets 16000,62000] [--against 250000] [--only wing,box] [--ranks 2]
+validate.py BUILD DEMO WORK [--budgets 62000,250000] [--against 1000000] [--only wing,box] [--ranks 2]
     BUILD  the build's folder (bin/cvane, bench/body_writer);  DEMO  the folder of the demo campaigns"""
 import argparse, json, pathlib, shutil, statistics, subprocess, sys
 
@@ -27,8 +27,8 @@ cli = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawD
 cli.add_argument("build", type=pathlib.Path)
 cli.add_argument("demo", type=pathlib.Path)
 cli.add_argument("work", type=pathlib.Path)
-cli.add_argument("--budgets", default="16000,62000")
-cli.add_argument("--against", type=int, default=250000)
+cli.add_argument("--budgets", default="62000,250000")
+cli.add_argument("--against", type=int, default=1000000)
 cli.add_argument("--only", default=",".join(BODIES))
 cli.add_argument("--ranks", default="2")
 asked = cli.parse_args()

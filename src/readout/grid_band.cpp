@@ -20,13 +20,14 @@ GridBand gridBand(double fine, double coarse, double coarsest, double ratio, dou
     const double near = fine - coarse, far = coarse - coarsest;
     // Of an error C h^2, the coarser difference is C (h3^2 - h2^2), and C h1^2 is left on the finest.
     const double left = std::abs(far) / ((further * further - 1.0) * ratio * ratio);
-    if (!(near * far > 0.0)) return {std::max(3.0 * std::abs(near), left), {}, {}};
+    const GridBand withoutOrder{std::max(gridBand(fine, coarse, ratio).band, left), {}, {}};
+    if (!(near * far > 0.0)) return withoutOrder;
     const auto farOverNear = [&](double p) {
         return std::pow(ratio, p) * (std::pow(further, p) - 1.0) / (std::pow(ratio, p) - 1.0);
     };
     // It rises with p, from the ratio of the logarithms at p = 0.
     const double seen = far / near;
-    if (seen <= farOverNear(1e-6)) return {std::max(3.0 * std::abs(near), left), {}, {}};
+    if (seen <= farOverNear(1e-6)) return withoutOrder;
     double low = 1e-6, high = 30.0;
     for (int i = 0; i < 80; ++i) {
         const double middle = 0.5 * (low + high);

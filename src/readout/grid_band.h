@@ -21,7 +21,8 @@ GridBand gridBand(double fine, double coarse);
 
 /// From three: where they approach one value, 1.25 |fine - coarse| / (r^p - 1) with the order p that they show (I. B.
 /// Celik et al., J. Fluids Eng. 130, 2008, for unequal ratios), held to 1 .. 2. Where they swing about it or leave it,
-/// 3 |fine - coarse|, and no less than what a second-order method leaves of |coarse - coarsest| on the fine grid.
+/// that of the two finer ones, and no less than what a second-order method leaves of |coarse - coarsest| on the fine
+/// grid.
 /// @param ratio    of the cells' sizes, coarse over fine, above 1
 /// @param further  the same, coarsest over coarse
 GridBand gridBand(double fine, double coarse, double coarsest, double ratio, double further);
