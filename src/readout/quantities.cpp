@@ -60,7 +60,7 @@ Of coefficient(double Coefficients::*which) {
 }
 
 // A force's share along one of some axes, over q S or in newtons.
-Of force(std::function<Vec3(const Result&)> way, bool over) {
+Of force(const std::function<Vec3(const Result&)>& way, bool over) {
     return [way, over](const Result& r, const auto&) -> Value {
         const Vec3 along = way(r);
         const double by = over ? qS(r) : 1.0;
@@ -68,7 +68,7 @@ Of force(std::function<Vec3(const Result&)> way, bool over) {
     };
 }
 /// @param sign  aft and up axes count the other way (docs/axes.md)
-Of moment(std::function<Vec3(const Result&)> way, double sign, double air::Reference::*length) {
+Of moment(const std::function<Vec3(const Result&)>& way, double sign, double air::Reference::*length) {
     return [=](const Result& r, const auto&) -> Value {
         const Vec3 along = way(r);
         const double by = length ? qS(r) * r.reference.*length : 1.0;
@@ -118,7 +118,9 @@ Value centreOfPressure(const Result& r, int axis, const Vec3& normal) {
 // What discs and porous blocks read; each of them alone stands in the result.
 void addDevices(std::vector<ResultQuantity>& all) {
     using enum Measure;
-    const auto add = [&](const char* id, const char* name, Measure m, Of of) { all.push_back({id, name, m, of}); };
+    const auto add = [&](const char* id, const char* name, Measure m, Of of) {
+        all.push_back({id, name, m, std::move(of)});
+    };
     const auto ofBlocks = [](auto value) {
         return [value](const Result& r, const auto&) -> Value {
             if (r.blocks.empty()) return {{}, {}, "there is no porous block"};
@@ -163,7 +165,9 @@ void addDevices(std::vector<ResultQuantity>& all) {
 std::vector<ResultQuantity> makeQuantities() {
     using enum Measure;
     std::vector<ResultQuantity> all;
-    const auto add = [&](const char* id, const char* name, Measure m, Of of) { all.push_back({id, name, m, of}); };
+    const auto add = [&](const char* id, const char* name, Measure m, Of of) {
+        all.push_back({id, name, m, std::move(of)});
+    };
     add("CL", "lift coefficient", Coefficient, coefficient(&Coefficients::CL));
     add("CD", "drag coefficient", Coefficient, coefficient(&Coefficients::CD));
     add("CY", "side force coefficient", Coefficient, coefficient(&Coefficients::CY));
