@@ -1,4 +1,6 @@
 #pragma once
+#include <array>
+#include <iterator>
 #include <string>
 
 #include "air/standard_atmosphere.h"
@@ -38,9 +40,6 @@ struct Reference {
 struct Coefficients {
     double CL = 0, CD = 0, CY = 0, Cl = 0, Cm = 0, Cn = 0;
 };
-inline constexpr double Coefficients::*kAllCoefficients[] = {&Coefficients::CL, &Coefficients::CD, &Coefficients::CY,
-                                                             &Coefficients::Cl, &Coefficients::Cm, &Coefficients::Cn};
-/// The same with their names.
 struct NamedCoefficient {
     const char* name;
     double Coefficients::*member;
@@ -48,6 +47,12 @@ struct NamedCoefficient {
 inline constexpr NamedCoefficient kNamedCoefficients[] = {{"CL", &Coefficients::CL}, {"CD", &Coefficients::CD},
                                                           {"CY", &Coefficients::CY}, {"Cl", &Coefficients::Cl},
                                                           {"Cm", &Coefficients::Cm}, {"Cn", &Coefficients::Cn}};
+/// The same without their names.
+inline constexpr auto kAllCoefficients = [] {
+    std::array<double Coefficients::*, std::size(kNamedCoefficients)> all{};
+    for (std::size_t i = 0; i < all.size(); ++i) all[i] = kNamedCoefficients[i].member;
+    return all;
+}();
 
 /// Coefficients of a force [N] and a moment [N m] about the moment centre, both in the model frame:
 /// CL, CD, CY = force / (q S); Cm = My / (q S c); Cl = -Mx / (q S b); Cn = -Mz / (q S b).

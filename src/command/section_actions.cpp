@@ -60,18 +60,23 @@ std::string pointLine(const section::PointFigures& f) {
                                     : "");
 }
 
+/// What is swept over as it is asked for, or the usual values. A range says its step.
+std::vector<double> sweepOf(const json& a, const char* over, const char* usual) {
+    return base::numbersIn(a.value(over, std::string(usual)), over, base::Step::Asked);
+}
+
 Outcome inTheField(const json& a, const section::Contour& contour, const Talk& talk) {
     for (const char* no : {"lift", "fixed-lift", "mach", "n", "trip", "inviscid", "panels"})
         if (a.contains(no))
             throw base::InputError(fmt::format("{} is for the panel method.", no), "section",
                                    "Take it out, or the method.");
-    auto alphas = base::numbersIn(a.value("alpha", std::string("0:8:4")), "alpha", base::Step::Asked);
+    auto alphas = sweepOf(a, "alpha", "0:8:4");
     for (double& v : alphas) v *= degree;
     json value = {{"section", contour.name}, {"method", "field"}, {"polars", json::array()}};
     std::string text, csv = "Reynolds,alpha [deg],cl,cd,cd friction,cm,settled,cells,iterations,seconds\n";
     bool missed = false;
     std::string cp;
-    for (const double re : base::numbersIn(a.value("re", std::string("1e6")), "re", base::Step::Asked)) {
+    for (const double re : sweepOf(a, "re", "1e6")) {
         campaign::SectionField what;
         what.reynolds = re;
         what.level = a.value("level", 1);
@@ -141,12 +146,12 @@ Outcome sectionAction(const json& a, const Talk& talk) {
         polar.along = section::PolarCase::Along::Lift;
         polar.values = base::numbersIn(textIn(a, "lift"), "lift", base::Step::Asked);
     } else {
-        polar.values = base::numbersIn(a.value("alpha", std::string("-4:14:1")), "alpha", base::Step::Asked);
+        polar.values = sweepOf(a, "alpha", "-4:14:1");
         for (double& v : polar.values) v *= degree;
     }
     const bool fixedLift = a.value("fixed-lift", false);
     if (fixedLift) polar.kind = section::PolarCase::Kind::FixedLift;
-    std::vector<double> reynolds = base::numbersIn(a.value("re", std::string("1e6")), "re", base::Step::Asked);
+    std::vector<double> reynolds = sweepOf(a, "re", "1e6");
     if (!polar.flow.viscous) reynolds.resize(1);
     std::vector<section::BatchJob> jobs;
     for (const double re : reynolds) {

@@ -64,8 +64,8 @@ bool look::isDark() {
 QColor look::curve(std::size_t i) {
     static const QColor night[] = {{0xf0, 0x92, 0x57}, {0x7f, 0xb3, 0xdb}, {0xa9, 0xca, 0x62}, {0xcf, 0x92, 0xbe},
                                    {0xe0, 0xb7, 0x55}, {0xe9, 0xe4, 0xd8}, {0x6e, 0xc7, 0xbc}, {0xe6, 0x86, 0x86}};
-    static_assert(std::size(night) == report::kCurveInkCount);
-    return dark ? night[i % std::size(night)] : QColor(report::kCurveInks[i % report::kCurveInkCount]);
+    static_assert(std::size(night) == std::size(report::kCurveInks));
+    return dark ? night[i % std::size(night)] : QColor(report::curveInk(i));
 }
 
 QColor look::wash(const QColor& c) {

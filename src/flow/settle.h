@@ -42,6 +42,7 @@ class SettleWatch {
     static constexpr std::size_t kSteps = 200;
     static constexpr std::size_t kWashOut =
         100;  ///< steps until what went before has left the wake: averaging begins then
+    /// @param leastWindow  iterations over which rest is judged at least
     explicit SettleWatch(const FlowSettings& settings, std::size_t leastWindow = 50)
         : settings_(settings), leastWindow_(leastWindow) {}
     /// @param averagedFrom  entry of the history from which means are or will be taken, kWashOut behind the first step

@@ -268,7 +268,7 @@ void SectionWork::look(const std::string& name, double reynolds, double alpha) {
                 one.values.clear();
                 // Near stall a point is reached from smaller angles only.
                 const double step = 2.0 * base::degree;
-                if (alpha > 3.0 * step)
+                if (alpha > 6.0 * base::degree)
                     for (int i = 1; i * step < alpha - 1e-9; ++i) one.values.push_back(i * step);
                 one.values.push_back(alpha);
                 const auto points = section::computePolar(flow, one);

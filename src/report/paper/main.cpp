@@ -38,7 +38,7 @@ QString text(const json& j) {
 }
 
 QColor curveColour(std::size_t i) {
-    return QColor(report::kCurveInks[i % report::kCurveInkCount]);
+    return QColor(report::curveInk(i));
 }
 
 /// A plot as strokes, not as dots.
