@@ -1,13 +1,17 @@
 // The headless program and the solver as a user's script drives them.
 #include <gtest/gtest.h>
 #include <signal.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <atomic>
 #include <chrono>
 #include <cmath>
 #include <cstdlib>
+#include <fstream>
+#include <functional>
 #include <thread>
 
 #include "base/errors.h"
@@ -15,6 +19,7 @@
 #include "bench/models.h"
 #include "campaign/steps/first_flow.h"
 #include "campaign/steps/grid_stage.h"
+#include "campaign/store/point_report.h"
 #include "campaign/store/run_order.h"
 #include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
@@ -39,21 +44,41 @@ nlohmann::json table(const test::Folder& folder, const std::string& campaign) {
     EXPECT_EQ(run("table " + (folder / campaign).string() + " --json-file " + (folder / "t.json").string()), 0);
     return base::readJson(folder / "t.json");
 }
-/// Kills the solvers whose order lies in `folder`; how many there were.
-int killSolvers(const std::string& folder) {
-    int killed = 0;
+/// Process ids of the solvers whose order lies in `folder`.
+std::vector<pid_t> solversIn(const std::string& folder) {
+    std::vector<pid_t> out;
     for (const auto& e : std::filesystem::directory_iterator("/proc")) {
         const std::string name = e.path().filename().string();
         if (name.find_first_not_of("0123456789") != std::string::npos) continue;
         std::error_code ec;
         if (std::filesystem::read_symlink(e.path() / "exe", ec).filename() != "cvane-solve") continue;
         try {
-            if (base::readFile(e.path() / "cmdline").find(folder) != std::string::npos)
-                killed += ::kill(std::stoi(name), SIGKILL) == 0;
+            if (base::readFile(e.path() / "cmdline").find(folder) != std::string::npos) out.push_back(std::stoi(name));
         } catch (const base::InputError&) {
         }
     }
+    return out;
+}
+int killSolvers(const std::string& folder) {
+    int killed = 0;
+    for (const pid_t p : solversIn(folder)) killed += ::kill(p, SIGKILL) == 0;
     return killed;
+}
+/// Starts a command of the program, sends it a signal when `when` says so, and waits for its end.
+int runAndSignal(const std::string& arguments, int signal, const std::function<bool()>& when) {
+    const std::string command = "exec " + std::string(CVANE_BIN) + "/cvane " + arguments + " >/dev/null 2>&1";
+    const pid_t child = ::fork();
+    if (child == 0) {
+        ::execl("/bin/sh", "sh", "-c", command.c_str(), nullptr);
+        ::_exit(127);
+    }
+    int status = 0;
+    bool sent = false;
+    while (::waitpid(child, &status, WNOHANG) == 0) {
+        if (!sent && when()) sent = ::kill(child, signal) == 0;
+        std::this_thread::sleep_for(std::chrono::milliseconds(20));
+    }
+    return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
 }
 }  // namespace
 
@@ -200,13 +225,13 @@ TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
         CL.push_back(k["CL"].get<double>());
     };
     for (const int ranks : {1, 2, 4}) {
-        ASSERT_EQ(run("run " + c + " --again --ranks " + std::to_string(ranks)), 0);
+        ASSERT_EQ(run("run " + c + " --again --oversubscribe --ranks " + std::to_string(ranks)), 0);
         take();
     }
     // Stopped on three ranks after a second or so, then taken up by one.
-    [[maybe_unused]] const int code = std::system(
-        ("timeout -s INT 1.5 " + std::string(CVANE_BIN) + "/cvane run " + c + " --again --ranks 3 >/dev/null 2>&1")
-            .c_str());  // exit code 4, or 0 where it was quicker
+    [[maybe_unused]] const int code = std::system(("timeout -s INT 1.5 " + std::string(CVANE_BIN) + "/cvane run " + c +
+                                                   " --again --oversubscribe --ranks 3 >/dev/null 2>&1")
+                                                      .c_str());  // exit code 4, or 0 where it was quicker
     ASSERT_EQ(run("run " + c + " --ranks 1"), 0);
     take();
     for (std::size_t i = 1; i < CD.size(); ++i) {
@@ -246,19 +271,12 @@ TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     const auto longer = table(folder, "ball.cvane")[0]["result"];
     EXPECT_EQ(longer["iterations"].get<int>(), first["iterations"].get<int>() + 30);
     EXPECT_EQ(longer["coarse_grid"], first["coarse_grid"]);
-    // A damaged checkpoint leads nowhere, and is no success; what was computed stays.
-    const auto runs = std::filesystem::directory_iterator(folder / "ball.cvane" / "runs");
-    const auto checkpoint = runs->path() / "checkpoint.bin";
-    const auto good = base::readFile(checkpoint);
-    auto bad = good;
-    bad[bad.size() / 2] ^= 1;
-    base::replaceFile(checkpoint, bad);
-    EXPECT_EQ(run("run " + c + " --further 30 --ranks 2"), 1);
-    EXPECT_EQ(table(folder, "ball.cvane")[0]["result"]["iterations"], longer["iterations"]);
-    base::replaceFile(checkpoint, good);
     ASSERT_EQ(run("set " + c + " flow.tolerance_CD_relative=1e-4"), 0);
     ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
     EXPECT_GE(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), longer["iterations"].get<int>());
+    // All three are kept, each with its own end.
+    const auto runs = std::filesystem::directory_iterator(folder / "ball.cvane" / "runs");
+    EXPECT_EQ(std::distance(begin(runs), end(runs)), 3);
 }
 
 TEST(Headless, HoldsALiftAndLetsTheFlowChooseTheCells) {
@@ -383,4 +401,116 @@ TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
     const double a = table(folder, "whole.cvane")[0]["result"]["coefficients"]["CD"].get<double>(),
                  b = table(folder, "killed.cvane")[0]["result"]["coefficients"]["CD"].get<double>();
     EXPECT_NEAR(a, b, 0.5e-4 * a);  // four digits
+}
+
+TEST(Run, ThatGoesOnKeepsWhatItGoesOnFrom) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string(), point = c + " v0.0015_a0.00_b0.00";
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set flow.checkpoint_seconds=0.2"),
+              0);
+    // A typed area of another size decides nothing: the verdict rests on the model's own.
+    ASSERT_EQ(run("set " + c + " reference.area_from=typed reference.typed_area_m2=1e-6"), 0);
+    ASSERT_EQ(run("run " + c + " --ranks 1"), 0);
+    ASSERT_EQ(run("set " + c + " reference.area_from=frontal"), 0);
+    const auto first = table(folder, "ball.cvane")[0];
+    EXPECT_EQ(first["state"], "settled");
+    EXPECT_FALSE(first["provisional"].get<bool>());
+    EXPECT_NEAR(first["result"]["coefficients"]["CD"].get<double>(), 1.09, 0.2);
+    const int settled = first["result"]["iterations"];
+
+    // Asked for more, and stopped on the way: what there is by then can be read, and says what it is.
+    ASSERT_EQ(run("set " + c + " flow.tolerance_CL=1e-12 flow.tolerance_CD_relative=1e-12 flow.most_iterations=100000"),
+              0);
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "stopped");
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["result"]["iterations"], settled);
+    const auto beyond = [&] {
+        const auto t = table(folder, "ball.cvane")[0];
+        return t["provisional"].get<bool>() && t["result"]["iterations"].get<int>() > settled;
+    };
+    EXPECT_EQ(runAndSignal("run " + c + " --ranks 1", SIGINT, beyond), 4);
+    const auto stopped = table(folder, "ball.cvane")[0];
+    EXPECT_EQ(stopped["state"], "stopped");
+    EXPECT_TRUE(stopped["provisional"].get<bool>());
+    EXPECT_GT(stopped["result"]["iterations"].get<int>(), settled);
+    EXPECT_NE(stopped["result"]["remark"].get<std::string>().find("Provisional"), std::string::npos);
+    for (const char* reading : {"probe", "cut", "slice", "streamlines", "loading", "picture"}) {
+        const std::string where = std::string(reading) == "probe"         ? " --at 1 0 0"
+                                  : std::string(reading) == "cut"         ? " --at 0.01"
+                                  : std::string(reading) == "slice"       ? " --axis y --at 0.01"
+                                  : std::string(reading) == "streamlines" ? " --from 1 0 0"
+                                  : std::string(reading) == "picture"
+                                      ? " --size 160x90 --out " + (folder / "p.png").string()
+                                      : "";
+        EXPECT_EQ(run(reading + (" " + point) + where), 0) << reading;
+    }
+    // Killed, it is stopped as well, and goes on from its last checkpoint.
+    const int kept = stopped["result"]["iterations"];
+    const auto farther = [&] {
+        const auto t = table(folder, "ball.cvane")[0];
+        return t["provisional"].get<bool>() && t["result"]["iterations"].get<int>() > kept && killSolvers(c) > 0;
+    };
+    EXPECT_EQ(runAndSignal("run " + c + " --ranks 1", 0, farther), 1);
+    EXPECT_GT(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), kept);
+
+    // The settled one has stayed, with all that belongs to it.
+    ASSERT_EQ(run("set " + c + " flow.tolerance_CL=0.002 flow.tolerance_CD_relative=0.005"), 0);
+    const auto back = table(folder, "ball.cvane")[0];
+    EXPECT_EQ(back["state"], "settled");
+    EXPECT_EQ(back["result"], first["result"]);
+    EXPECT_EQ(run("run " + c + " --ranks 1"), 0);  // there is nothing to do
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["result"], first["result"]);
+    // Where its flow is damaged it is made anew beside it, as is a grid that is.
+    const auto shown = campaign::Campaign::open(c);
+    const auto flow = *campaign::runWithValues(shown, campaign::pointsOf(shown.settings)[0]) / "flow.cgns";
+    for (const auto& file : {flow, campaign::gridFile(shown)}) {
+        auto bytes = base::readFile(file);
+        bytes[bytes.size() / 2] ^= 1;
+        base::replaceFile(file, bytes);
+        EXPECT_EQ(run("probe " + point + " --at 1 0 0"), 2) << file;
+        EXPECT_EQ(run("run " + c + " --ranks 1"), 0) << file;
+        EXPECT_EQ(run("probe " + point + " --at 1 0 0"), 0) << file;
+        EXPECT_EQ(table(folder, "ball.cvane")[0]["state"], "settled") << file;
+    }
+    // Without a checkpoint there is nothing to go on from, and a further run begins anew beside what there is.
+    for (const auto& r : std::filesystem::directory_iterator(folder / "ball.cvane" / "runs"))
+        std::filesystem::remove(r.path() / "checkpoint.bin");
+    const int before = table(folder, "ball.cvane")[0]["result"]["iterations"];
+    EXPECT_EQ(run("run " + c + " --further 20 --ranks 1"), 0);
+    EXPECT_EQ(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), before + 20);
+}
+
+TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set grid.cell_budget=64000"),
+              0);
+    ASSERT_EQ(run("grid " + c), 0);
+    std::chrono::steady_clock::time_point starved;
+    const auto starve = [&] {
+        // The second rank alone, while the coarse flow runs: the fine grid will not fit.
+        if (starved != std::chrono::steady_clock::time_point() || !table(folder, "ball.cvane")[0].contains("state") ||
+            table(folder, "ball.cvane")[0]["state"] != "running")
+            return false;
+        for (const pid_t p : solversIn(c)) {
+            const auto own = std::filesystem::path("/proc") / std::to_string(p);
+            std::ifstream environment(own / "environ", std::ios::binary), size(own / "statm");
+            const std::string all((std::istreambuf_iterator<char>(environment)), {});
+            if (all.find("OMPI_COMM_WORLD_RANK=1") == std::string::npos) continue;
+            std::size_t pages = 0;
+            size >> pages;
+            const rlim_t most = pages * 4096 + 3'000'000;
+            const rlimit limit{most, most};
+            if (::prlimit(p, RLIMIT_AS, &limit, nullptr) == 0) starved = std::chrono::steady_clock::now();
+        }
+        return false;
+    };
+    EXPECT_EQ(runAndSignal("run " + c + " --ranks 2", 0, starve), 1);
+    ASSERT_NE(starved, std::chrono::steady_clock::time_point());
+    const std::string said = table(folder, "ball.cvane")[0]["message"];
+    EXPECT_NE(said.find("ran out of memory"), std::string::npos) << said;
+    EXPECT_TRUE(solversIn(c).empty());
 }

@@ -123,10 +123,13 @@ TEST(LaminarPlate, HasBlasiusFriction) {
     s.upstream = 0.5;
     Flow r(grid::plateGrid(s), plane(flow::Model::Laminar, 1e-5));
     r.settle(800, 1e-9);
+    double looked = 0.0;
     for (const auto& [x, cf] : r.friction(1.0))
         if (x > 0.1 && x < 0.95) {
             EXPECT_NEAR(cf, 0.664 / std::sqrt(x / 1e-5), 0.02 * cf) << x;
+            looked += 1.0;
         }
+    EXPECT_GT(r.ranks.sum(looked), 15.0);  // of the 50 faces along it
 }
 
 // The grown layer of a plate taken on over the same time in steps of one length, of half and of a quarter of it: what

@@ -16,7 +16,8 @@ namespace cvane::base {
 
 pid_t startDetached(const std::vector<std::string>& command, const std::filesystem::path& outputFile,
                     const std::vector<std::string>& environment) {
-    const int out = ::open(outputFile.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC, 0644);
+    const int out = ::open(outputFile.c_str(), O_WRONLY | O_CREAT | O_APPEND | O_CLOEXEC | O_NONBLOCK,
+                           0644);  // a pipe there must not hold us
     if (out < 0)
         throw InputError(fmt::format("cannot be written ({}).", std::strerror(errno)), outputFile.string(),
                          "Choose a folder that you may write to.");
@@ -67,7 +68,10 @@ unsigned long long processStart(pid_t pid) {
     // The second field is the program's name in parentheses and may hold blanks; count from its end.
     std::istringstream rest(line.substr(line.rfind(')') + 2));
     std::string field;
-    for (int i = 3; i <= 22; ++i) rest >> field;
+    rest >> field;
+    // One that has ended and that its starter has not collected works no more.
+    if (field == "Z" || field == "X") return 0;
+    for (int i = 4; i <= 22; ++i) rest >> field;
     return std::stoull(field);
 }
 

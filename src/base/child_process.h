@@ -12,8 +12,8 @@ namespace cvane::base {
 pid_t startDetached(const std::vector<std::string>& command, const std::filesystem::path& outputFile,
                     const std::vector<std::string>& environment);
 
-/// Kernel start time of a process in clock ticks since boot, 0 when there is none. With the id it names one process
-/// for good: an id alone is used again by the system.
+/// Kernel start time of a process in clock ticks since boot, 0 when there is none that lives. With the id it names one
+/// process for good: an id alone is used again by the system.
 unsigned long long processStart(pid_t pid);
 
 /// True while that process lives (a finished child of ours is collected on the way and counts as gone).

@@ -9,6 +9,7 @@
 #include <cstring>
 #include <fstream>
 #include <sstream>
+#include <vector>
 
 #include "base/errors.h"
 #include "base/text.h"
@@ -17,12 +18,23 @@ namespace cvane::base {
 
 namespace fs = std::filesystem;
 
-std::string readFile(const fs::path& path) {
+namespace {
+// To open a pipe or a device without anybody at its other end would wait for ever.
+std::ifstream opened(const fs::path& path) {
     std::error_code ec;
-    if (!fs::exists(path, ec)) throw InputError("no such file.", path.string(), "Check the name and the folder.");
-    if (fs::is_directory(path, ec)) throw InputError("is a folder, not a file.", path.string(), "Choose a file.");
+    const auto status = fs::status(path, ec);
+    if (!fs::exists(status)) throw InputError("no such file.", path.string(), "Check the name and the folder.");
+    if (fs::is_directory(status)) throw InputError("is a folder, not a file.", path.string(), "Choose a file.");
+    if (!fs::is_regular_file(status))
+        throw InputError("is a pipe or a device, not a file.", path.string(), "Choose a file, or copy it into one.");
     std::ifstream in(path, std::ios::binary);
     if (!in) throw InputError("cannot be opened for reading.", path.string(), "Check its permissions.");
+    return in;
+}
+}  // namespace
+
+std::string readFile(const fs::path& path) {
+    auto in = opened(path);
     std::ostringstream text;
     text << in.rdbuf();
     if (in.bad()) throw InputError("could not be read to its end.", path.string(), "Check the disk.");
@@ -159,19 +171,31 @@ nlohmann::json readCheckedJson(const fs::path& path, int since) {
     return value;
 }
 
+std::string sumOfFile(const fs::path& path) {
+    auto in = opened(path);
+    std::vector<char> piece(std::size_t{1} << 22);
+    std::uint32_t crc = 0;
+    while (in) {
+        in.read(piece.data(), static_cast<std::streamsize>(piece.size()));
+        crc = checksum({piece.data(), static_cast<std::size_t>(in.gcount())}, crc);
+    }
+    if (in.bad()) throw InputError("could not be read to its end.", path.string(), "Check the disk.");
+    return fmt::format("{:08x}", crc);
+}
+
 void noteSum(const fs::path& path) {
-    replaceFile(sumFile(path), fmt::format("{:08x}\n", checksum(readFile(path))));
+    replaceFile(sumFile(path), sumOfFile(path) + "\n");
 }
 
 void checkSum(const fs::path& path, const std::string& whatToDo) {
     std::error_code ec;
     if (!fs::exists(sumFile(path), ec)) return;
-    if (readFile(sumFile(path)) != fmt::format("{:08x}\n", checksum(readFile(path))))
+    if (readFile(sumFile(path)) != sumOfFile(path) + "\n")
         throw InputError("is damaged (its checksum does not fit).", path.string(), whatToDo);
 }
 
-std::uint32_t checksum(std::string_view bytes) {
-    uLong crc = crc32(0L, Z_NULL, 0);
+std::uint32_t checksum(std::string_view bytes, std::uint32_t before) {
+    uLong crc = before;
     // zlib counts in 32 bits; larger blocks go in pieces.
     while (!bytes.empty()) {
         const auto n = std::min<std::size_t>(bytes.size(), 1u << 30);

@@ -32,13 +32,17 @@ void replaceJson(const std::filesystem::path& path, nlohmann::json value);
 /// `since` on, is missing.
 nlohmann::json readCheckedJson(const std::filesystem::path& path, int since);
 
+/// checksum() of a file's content as eight hexadecimal digits; read in pieces. Throws InputError as readFile.
+std::string sumOfFile(const std::filesystem::path& path);
+
 /// Notes a file's checksum beside it, in <name>.sum; for files that a library writes.
 void noteSum(const std::filesystem::path& path);
 /// Throws InputError where the noted checksum does not fit; without a note there is nothing to fit.
 void checkSum(const std::filesystem::path& path, const std::string& whatToDo);
 
 /// CRC-32 (ISO-HDLC), to notice damaged files.
-std::uint32_t checksum(std::string_view bytes);
+/// @param before  that of what comes before, when taken in pieces
+std::uint32_t checksum(std::string_view bytes, std::uint32_t before = 0);
 
 /// 64-bit FNV-1a as 16 hexadecimal digits: a key for settings, not a defence against forgery.
 std::string settingsKey(std::string_view text);

@@ -38,6 +38,7 @@ void declare(Typed& t, const command::Action& action) {
         CLI::Option* option = nullptr;
         switch (a.kind) {
             case Text:
+            case Output:
                 option = t.app->add_option(name, t.text[a.name], a.help);
                 break;
             case Texts:
@@ -65,6 +66,7 @@ json argumentsOf(const Typed& t, const command::Action& action) {
         if (t.app->count(a.positional ? a.name : "--" + a.name) == 0) continue;
         switch (a.kind) {
             case Text:
+            case Output:
                 out[a.name] = t.text.at(a.name);
                 break;
             case Texts:
@@ -85,6 +87,17 @@ json argumentsOf(const Typed& t, const command::Action& action) {
     return out;
 }
 
+/// Of an action whose own --json takes a file: with "-" it writes its value to the screen, and so its errors.
+bool writesJson(const command::Action& action) {
+    return std::any_of(action.arguments.begin(), action.arguments.end(),
+                       [](const auto& a) { return a.name == "json"; });
+}
+
+/// Whether JSON is wanted, of a command line that may be wrong.
+bool asksForJson(int argc, char** argv) {
+    return std::any_of(argv + 1, argv + argc, [](const char* word) { return std::string_view(word) == "--json"; });
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -95,15 +108,14 @@ int main(int argc, char** argv) {
     for (const auto& action : command::actions()) {
         Typed& t = typed[action.name];
         t.app = app.add_subcommand(action.name, action.help);
-        const bool ownJson = std::any_of(action.arguments.begin(), action.arguments.end(),
-                                         [](const auto& a) { return a.name == "json"; });
-        if (!ownJson)
+        if (!writesJson(action))
             t.app->add_flag("--json", forPrograms, "one JSON object a line: news, then the outcome or the error");
         declare(t, action);
     }
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) {
+        if (e.get_exit_code() != 0 && asksForJson(argc, argv)) return cli::fail(true, "usage", e.what(), nullptr, 2);
         return app.exit(e) == 0 ? 0 : 2;
     }
 
@@ -111,9 +123,12 @@ int main(int argc, char** argv) {
     act.sa_handler = [](int) { interrupted = true; };
     sigaction(SIGINT, &act, nullptr);
     sigaction(SIGTERM, &act, nullptr);
+    bool errorsInJson = forPrograms;
     try {
         for (const auto& action : command::actions()) {
             if (!typed[action.name].app->parsed()) continue;
+            const bool onScreen = writesJson(action) && typed[action.name].text["json"] == "-";
+            errorsInJson = forPrograms || onScreen;
             const base::TimeLeft left;
             const auto outcome =
                 command::perform(action.name, argumentsOf(typed[action.name], action), [&](const json& news) {
@@ -126,10 +141,10 @@ int main(int argc, char** argv) {
         }
         return 2;
     } catch (const base::Cancelled&) {
-        return cli::fail(forPrograms, "stopped", "Stopped; nothing half-made is left.", nullptr, 4);
+        return cli::fail(errorsInJson, "stopped", "Stopped; nothing half-made is left.", nullptr, 4);
     } catch (const base::InputError& e) {
-        return cli::fail(forPrograms, "input", e.what(), &e, 2);
+        return cli::fail(errorsInJson, "input", e.what(), &e, 2);
     } catch (const std::exception& e) {
-        return cli::fail(forPrograms, "internal", fmt::format("Something went wrong: {}", e.what()), nullptr, 1);
+        return cli::fail(errorsInJson, "internal", fmt::format("Something went wrong: {}", e.what()), nullptr, 1);
     }
 }

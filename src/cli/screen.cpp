@@ -24,8 +24,11 @@ void tell(const json& news, bool forPrograms, const base::TimeLeft& left) {
                    left.words(fraction), fraction >= 1.0 ? "\n" : "");
     } else if (news.contains("iteration") && terminal) {
         const double seconds = news["left_s"].get<double>();
+        const bool inTime = news.value("in_time", false);
         fmt::print("\r  {} {:5d}   CL {:9.5f}   CD {:9.5f}   {:<24}",
-                   news["coarse"].get<bool>() ? "coarse grid, iteration" : "             iteration",
+                   news["coarse"].get<bool>() ? "coarse grid, iteration"
+                   : inTime                   ? "          step of time"
+                                              : "             iteration",
                    news["iteration"].get<int>(), news["CL"].get<double>(), news["CD"].get<double>(),
                    seconds > 0.0 ? base::TimeLeft::wordsFor(seconds) : "");
     }

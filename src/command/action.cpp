@@ -8,6 +8,7 @@
 #include "base/errors.h"
 #include "base/text.h"
 #include "campaign/settings/field.h"
+#include "campaign/store/own_files.h"
 #include "command/groups.h"
 
 namespace cvane::command {
@@ -47,6 +48,11 @@ void checkArgument(const Argument& a, const json& v, const std::string& action) 
             text(v);
             if (!a.oneOf.empty() && std::find(a.oneOf.begin(), a.oneOf.end(), v.get<std::string>()) == a.oneOf.end())
                 fail(fmt::format("is none of {}", fmt::join(a.oneOf, ", ")));
+            break;
+        case Output:
+            if (!v.is_string()) fail("is not a text");
+            text(v);
+            if (v != "-") campaign::refuseOwnFile(v.get<std::string>());
             break;
         case Texts:
             if (!v.is_array() || !std::all_of(v.begin(), v.end(), [](const json& t) { return t.is_string(); }))

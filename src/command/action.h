@@ -8,7 +8,15 @@ namespace cvane::command {
 
 /// What an action takes, by the name of its field in JSON and of its option on the command line.
 struct Argument {
-    enum class Kind { Text, Texts, Number, Numbers, Whole, Flag };
+    enum class Kind {
+        Text,
+        Texts,
+        Number,
+        Numbers,
+        Whole,
+        Flag,
+        Output  ///< a text: the file that is written, which may not be one that a campaign keeps; "-": the screen
+    };
     std::string name;
     Kind kind = Kind::Text;
     std::string help;

@@ -3,7 +3,7 @@
 #include "base/errors.h"
 #include "base/text.h"
 #include "campaign/settings/variants.h"
-#include "campaign/store/runs.h"
+#include "campaign/store/point_report.h"
 
 namespace cvane::command {
 using nlohmann::json;
@@ -58,9 +58,9 @@ std::vector<std::string> textsIn(const json& arguments, const char* name) {
 }
 
 std::filesystem::path runOf(const campaign::Campaign& c, const campaign::Point& point) {
-    const auto shown = campaign::shownRun(c.of(point), point);
-    if (!shown) throw base::InputError("has not been run.", point.name(), "Run it first.");
-    return shown->folder;
+    const auto run = campaign::runWithValues(c, point);
+    if (!run) throw base::InputError("has not been run.", point.name(), "Run it first.");
+    return *run;
 }
 
 Vec3 vectorIn(const json& a, const char* name, const Vec3& otherwise) {

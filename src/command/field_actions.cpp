@@ -259,7 +259,7 @@ std::vector<Action> fieldActions() {
     };
     const Argument what{"quantity", Texts,
                         "what to read, as `quantities` lists it, or formulas; none: speed, Cp, loss"},
-        csv{"csv", Text, "write to this file instead of the screen"},
+        csv{"csv", Output, "write to this file instead of the screen"},
         count{"count", Whole, "how many places along the line", false, false, 0, {}, 1, 100000};
     return {
         {"quantities",
@@ -302,7 +302,7 @@ std::vector<Action> fieldActions() {
                csv}),
          profile},
         {"export", "a point's flow for other programs: the air as .vtu, the model's walls as .vtp",
-         with({{"out", Text, "the file", true},
+         with({{"out", Output, "the file", true},
                {"quantity", Texts, "what of the air besides its velocity; none: all that `quantities` lists"}}),
          exportFlow}};
 }

@@ -131,8 +131,11 @@ Outcome read(const json& a, const Talk& talk) {
         const auto& p = r.point;
         csv += fmt::format("{},{},{:g},{:g},{:g},{}", base::csvWord(campaign::shownName(p.configuration)),
                            base::csvWord(campaign::shownName(p.setUp)), p.condition.speed, p.condition.alpha_deg,
-                           p.condition.beta_deg, campaign::nameOf(r.state));
-        json row = {{"point", p.name()}, {"state", campaign::nameOf(r.state)}, {"quantities", json::object()}};
+                           p.condition.beta_deg, base::csvWord(r.stateWords()));
+        json row = {{"point", p.name()},
+                    {"state", campaign::nameOf(r.state)},
+                    {"provisional", r.provisional()},
+                    {"quantities", json::object()}};
         for (const auto* q : quantities) {
             const auto v = points.of(*q, r, part);
             csv += fmt::format(",{},{}", wordOf(v.value), wordOf(v.band));
@@ -301,7 +304,7 @@ std::vector<Action> numberActions() {
     const Argument folder{"campaign", Text, "the campaign's folder", true, true},
         point{"point", Text, "name of the point", true, true},
         points{"points", Texts, "names of points; none: all that have a result"},
-        what{"quantity", Texts, "as `cvane quantities` lists them, or all"}, csv{"csv", Text, "write to this file"};
+        what{"quantity", Texts, "as `cvane quantities` lists them, or all"}, csv{"csv", Output, "write to this file"};
     return {{"read",
              "quantities of points, with their bands",
              {folder, points, what, {"part", Text, "of this part alone"}, csv},

@@ -12,6 +12,7 @@
 #include "base/files.h"
 #include "campaign/plan/points.h"
 #include "campaign/steps/reports.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_flow.h"
 #include "command/edit.h"
 #include "command/groups.h"
@@ -91,11 +92,14 @@ struct Subject {
 Subject subjectOf(const campaign::Campaign& c, const campaign::Point& point, const Plan& plan) {
     Subject out;
     const auto seen = c.of(point);
-    out.flow = campaign::openFlow(runOf(c, point));
+    const auto run = runOf(c, point);
+    out.flow = campaign::openFlow(run);
     const auto& own = seen.settings.flowItems;
     out.items = plan.isView ? plan.items : own.empty() ? view::firstItems(*out.flow) : own;
     out.caption = fmt::format("{}: {} m/s, alpha {} deg, beta {} deg", c.settings.name, point.condition.speed,
                               point.condition.alpha_deg, point.condition.beta_deg);
+    if (const auto result = campaign::standingOf(run).result; result && result->provisional())
+        out.caption += fmt::format("; provisional, after {} iterations", result->iterations);
     if (seen.settings.tunnel.floor != grid::Floor::None)
         out.ground = view::wallsOf(*out.flow).low.z() - seen.settings.tunnel.rideHeight;
     return out;
@@ -124,7 +128,8 @@ void go(const Talk& talk, int done, std::size_t of, const std::filesystem::path&
 std::vector<campaign::Point> pointsRun(const campaign::Campaign& c) {
     std::vector<campaign::Point> out;
     for (const auto& point : campaign::pointsOf(c.settings))
-        if (campaign::shownRun(c.of(point), point)) out.push_back(point);
+        if (const auto run = campaign::runWithValues(c, point); run && campaign::standingOf(*run).result)
+            out.push_back(point);
     if (out.empty()) throw base::InputError("no point has been run.", c.settings.name, "Run the schedule first.");
     return out;
 }
@@ -274,7 +279,7 @@ std::vector<Action> pictureActions() {
              lookArguments({{"campaign", Text, "the campaign's folder", true, true},
                             {"point", Text, "name of the point", false, true},
                             {"all", Flag, "all points that have been run, into numbered files"},
-                            {"out", Text, "the PNG file", true}}),
+                            {"out", Output, "the PNG file", true}}),
              picture},
             {"film", "numbered pictures, joined where ffmpeg is installed; no display is needed",
              lookArguments({{"campaign", Text, "the campaign's folder", true, true},
@@ -286,7 +291,7 @@ std::vector<Action> pictureActions() {
                              false,
                              0,
                              {"points", "slice", "turn"}},
-                            {"out", Text, "the film (.mp4, .webm), or .png for the pictures alone", true},
+                            {"out", Output, "the film (.mp4, .webm), or .png for the pictures alone", true},
                             {"item", Text, "name of the slice that moves; without it the first"},
                             {"first", Number, "its first place along its normal [m]; without it the model's end"},
                             {"last", Number, "its last place [m]"},

@@ -6,6 +6,8 @@
 #include <chrono>
 #include <thread>
 
+#include "campaign/store/run_standing.h"
+
 namespace cvane::command {
 using nlohmann::json;
 
@@ -13,7 +15,9 @@ bool PointRunner::run(const campaign::Point& p) {
     const auto c = base_.of(p);
     const auto reference = book_.reference(c);
     auto report = campaign::reportOf(c, p, reference);
-    if (campaign::isDone(report.state) && !options_.anew && options_.further == 0) {
+    const auto damage = campaign::isDone(report.state) ? campaign::damageOf(report.folder) : std::string();
+    if (!damage.empty()) talk_({{"warning", fmt::format("{}: {}", p.name(), damage)}});
+    if (campaign::isDone(report.state) && damage.empty() && !options_.anew && options_.further == 0) {
         talk_({{"text", fmt::format("{}: {} already\n", p.name(), campaign::nameOf(report.state))}});
     } else {
         follow(c, p, reference);
@@ -53,7 +57,6 @@ bool PointRunner::hold(const campaign::HeldLift& held) {
 }
 
 void PointRunner::follow(const campaign::Campaign& c, const campaign::Point& p, const air::Reference& reference) {
-    const auto before = campaign::reportOf(c, p, reference);
     talk_({{"text", fmt::format("{}: running on {} ranks\n", p.name(), ranks_)}});
     const auto run = campaign::PointRun::start(c, p, reference, ranks_, options_);
     for (int tick = 0; run.alive(); ++tick) {
@@ -63,7 +66,7 @@ void PointRunner::follow(const campaign::Campaign& c, const campaign::Point& p, 
         if (tick % kTicksPerWord == 0) {
             const auto r = campaign::reportOf(c, p, reference);
             news = {{"point", p.name()}, {"coarse", r.coarse}, {"iteration", r.iterations}, {"most", r.mostIterations},
-                    {"CL", r.CL},        {"CD", r.CD},         {"left_s", r.secondsLeft}};
+                    {"CL", r.CL},        {"CD", r.CD},         {"left_s", r.secondsLeft},   {"in_time", r.inTime}};
         }
         if (!talk_(news) && !stopped_) {
             stopped_ = true;
@@ -73,10 +76,7 @@ void PointRunner::follow(const campaign::Campaign& c, const campaign::Point& p, 
     }
     // The old result would pass for the new one where the solver gave up before it had any.
     const auto after = campaign::reportOf(c, p, reference);
-    const bool none =
-        options_.further > 0 && before.result && after.result && after.result->iterations <= before.result->iterations;
-    const bool old = options_.anew && after.folder == before.folder && !before.folder.empty();
-    if ((none || old) && !stopped_)
+    if (campaign::isDone(after.state) && !campaign::standingOf(run.folder()).ended() && !stopped_)
         failed_ = after.message.empty() ? "the solver ended before its first iteration" : after.message;
 }
 
@@ -93,13 +93,14 @@ void PointRunner::judge(const campaign::Point& p, const campaign::PointReport& r
         case campaign::PointState::Unsteady:
             code_ = std::max(code_, code_ == 1 ? 1 : 3);
             break;
-        default:
+        default: {
+            const std::string why = !report.message.empty() ? report.message
+                                    : report.latest.empty() ? "the folder of its run has vanished. Run it again."
+                                                            : "";
             talk_({{"warning", fmt::format("{}: {}{}{}", p.name(), campaign::nameOf(report.state),
-                                           report.message.empty() ? "" : ": ",
-                                           !report.message.empty() ? report.message
-                                           : report.folder.empty() ? "the folder of its run has vanished. Run it again."
-                                                                   : "")}});
+                                           why.empty() ? "" : ": ", why)}});
             code_ = 1;
+        }
     }
 }
 

@@ -210,9 +210,9 @@ std::vector<Action> readingActions() {
     return {{"table",
              "results of all points",
              {folder,
-              {"csv", Text, "write a spreadsheet table to this file"},
-              {"json-file", Text, "write everything to this file"},
-              {"xlsx", Text, "write points, parts, loadings, stations and settings to this spreadsheet"}},
+              {"csv", Output, "write a spreadsheet table to this file"},
+              {"json-file", Output, "write everything to this file"},
+              {"xlsx", Output, "write points, parts, loadings, stations and settings to this spreadsheet"}},
              table},
             {"difference",
              "one point less another, with the band of the difference",
@@ -229,8 +229,8 @@ std::vector<Action> readingActions() {
               {"between", Numbers, "first and last of evenly spaced planes [m]", false, false, 2},
               {"count", Whole, "how many of those", false, false, 0, {}, 1, 1000},
               {"listed", Flag, "the planes that the stage Pressures lists"},
-              {"csv", Text, "write to this file instead of the screen"},
-              {"xlsx", Text, "write to this spreadsheet, a sheet a plane"}},
+              {"csv", Output, "write to this file instead of the screen"},
+              {"xlsx", Output, "write to this spreadsheet, a sheet a plane"}},
              cut}};
 }
 

@@ -130,7 +130,7 @@ std::vector<Action> reportActions() {
     return {{"report",
              "a PDF of all that was asked and found; no display is needed",
              {{"campaign", Text, "the campaign's folder", true, true},
-              {"out", Text, "the PDF file", true},
+              {"out", Output, "the PDF file", true},
               {"template", Text, "sections and their texts (JSON); without it the campaign's report.json, or all"},
               {"paper", Text, "size of its pages", false, false, 0, {"A4", "letter"}}},
              reportAction}};

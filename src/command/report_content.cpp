@@ -35,6 +35,10 @@ std::string nameOf(const campaign::Point& p) {
     return out;
 }
 
+std::string nameOf(const PointReport& r) {
+    return nameOf(r.point) + (r.provisional() ? " (provisional)" : "");
+}
+
 std::string number(double v, const char* form = "{:.5g}") {
     return std::isfinite(v) ? fmt::format(fmt::runtime(form), v + 0.0) : "-";
 }
@@ -144,7 +148,7 @@ void results(Outline& out, ReportMaterial& m) {
         const auto& x = *r.result;
         const auto t = x.trust();
         const auto& c = x.coefficients;
-        rows.push_back({nameOf(r.point), campaign::nameOf(r.state), number(c.CL, "{:.4f}"), number(t.CL, "{:.4f}"),
+        rows.push_back({nameOf(r), r.stateWords(), number(c.CL, "{:.4f}"), number(t.CL, "{:.4f}"),
                         number(c.CD, "{:.5f}"), number(t.CD, "{:.5f}"), number(c.CY, "{:.4f}"), number(c.Cm, "{:.4f}"),
                         number(t.Cm, "{:.4f}"), number(c.Cl, "{:.4f}"), number(c.Cn, "{:.4f}"),
                         c.CD != 0.0 ? number(c.CL / c.CD, "{:.2f}") : "-"});
@@ -155,7 +159,7 @@ void results(Outline& out, ReportMaterial& m) {
         "to compare with, what a finer grid would change is not in it.");
     for (const auto& r : m.done) {
         if (r.result->parts.size() < 2) continue;
-        out.heading(2, "By part, " + nameOf(r.point));
+        out.heading(2, "By part, " + nameOf(r));
         std::vector<std::vector<std::string>> parts;
         for (const auto& p : r.result->parts)
             parts.push_back({p.name, number(p.coefficients.CL, "{:.4f}"), number(p.coefficients.CD, "{:.5f}"),
@@ -231,8 +235,8 @@ void loadings(Outline& out, ReportMaterial& m) {
         const auto along = [&](const Vec3& axis) {
             return readout::loadingAlong(mesh.grid(), mesh.geometry(), wall, flow->wind(), axis, kStrips);
         };
-        Outline::Curve lift{nameOf(r.point), {}, {}, {}, false};
-        Outline::Curve drag{nameOf(r.point), {}, {}, {}, false};
+        Outline::Curve lift{nameOf(r), {}, {}, {}, false};
+        Outline::Curve drag{nameOf(r), {}, {}, {}, false};
         for (const auto& s : along(Vec3::UnitY()).strips) {
             lift.x.push_back(s.middle());
             lift.y.push_back(s.force().dot(flow->wind().liftAxis()) / q / (s.to - s.from));
@@ -265,7 +269,7 @@ void stations(Outline& out, ReportMaterial& m) {
             const readout::WallField wall{flow->wall().face, flow->wall().Cp, flow->wall().Cf, flow->wall().yPlus};
             const auto station =
                 readout::cutStation(flow->mesh().grid(), flow->mesh().geometry(), wall, static_cast<int>(p.axis), p.at);
-            Outline::Curve c{nameOf(r.point), {}, {}, {}, false};
+            Outline::Curve c{nameOf(r), {}, {}, {}, false};
             // The longest piece of the outline: a line may not leap from one body to the next.
             const auto piece = std::max_element(station.outlines.begin(), station.outlines.end(),
                                                 [](const auto& a, const auto& b) { return a.size() < b.size(); });
@@ -293,12 +297,12 @@ void views(Outline& out, ReportMaterial& m) {
         p.ground = groundOf(seen.settings, *flow);
         if (m.c.settings.views.empty()) {
             const auto& own = seen.settings.flowItems;
-            out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), nameOf(r.point) + ".");
+            out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), nameOf(r) + ".");
         }
         for (const auto& v : m.c.settings.views) {
             p.camera = view::Camera{v.eye, v.focus, v.up, v.height, v.perspective};
             p.dark = v.dark;
-            out.picture(m.draw(*flow, v.items, p), fmt::format("{}: {}.", v.name, nameOf(r.point)));
+            out.picture(m.draw(*flow, v.items, p), fmt::format("{}: {}.", v.name, nameOf(r)));
         }
     }
 }
@@ -306,16 +310,17 @@ void views(Outline& out, ReportMaterial& m) {
 void convergence(Outline& out, ReportMaterial& m) {
     for (const auto& r : m.done) {
         const auto& x = *r.result;
-        out.heading(2, nameOf(r.point));
-        out.text(fmt::format("{} after {} iterations on {} cells in {:.0f} s on {} ranks{}.{}", flow::nameOf(x.verdict),
-                             x.iterations, x.cells, x.seconds, x.ranks,
+        out.heading(2, nameOf(r));
+        const auto remark = readout::remarkOf(x);
+        out.text(fmt::format("{} after {} iterations on {} cells in {:.0f} s on {} ranks{}.{}{}",
+                             flow::nameOf(x.verdict), x.iterations, x.cells, x.seconds, x.ranks,
                              x.averagedOver > 0 ? fmt::format(", means over the last {}", x.averagedOver) : "",
-                             x.remark.empty() ? "" : " " + x.remark));
+                             remark.empty() ? "" : " ", remark));
         if (x.forceFromOutside)
             out.text(fmt::format("Momentum through the tunnel's sides gives CD {:.5f}, {:+.2f} % from the balance.",
                                  x.total.coefficients.CD + x.outsideCD(),
                                  100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12)));
-        const auto monitor = campaign::readMonitor(r.folder);
+        const auto monitor = campaign::readMonitor(r.folder, r.reference);
         const auto* at = monitor.column("iteration");
         std::vector<Outline::Curve> curves;
         // Each coefficient less its end, over its band or size, so that they share one axis.
@@ -338,18 +343,17 @@ void warnings(Outline& out, ReportMaterial& m) {
     int count = 0;
     for (const auto& r : m.done) {
         if (r.state == campaign::PointState::OutOfDate) {
-            out.text(fmt::format("{}: out of date, settings have changed since.", nameOf(r.point)));
+            out.text(fmt::format("{}: out of date, settings have changed since.", nameOf(r)));
             ++count;
         }
         for (const auto& f : r.result->findings) {
-            out.text(fmt::format("{}: {}", nameOf(r.point), f.what));
+            out.text(fmt::format("{}: {}", nameOf(r), f.what));
             ++count;
         }
     }
     for (const auto& r : m.all)
         if (!r.result) {
-            out.text(
-                fmt::format("{}: {}, without a result. {}", nameOf(r.point), campaign::nameOf(r.state), r.message));
+            out.text(fmt::format("{}: {}, without a result. {}", nameOf(r), campaign::nameOf(r.state), r.message));
             ++count;
         }
     if (count == 0) out.text("None.");

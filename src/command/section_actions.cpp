@@ -49,13 +49,16 @@ section::SectionCase caseOf(const json& a) {
     return c;
 }
 
-std::string pointLine(const section::PointFigures& f) {
+std::string pointLine(const section::PointFigures& f, bool field = false) {
+    if (!f.converged && !field)
+        return fmt::format("{:9.3f} {:>9} {:>10} {:>9}  did not converge ({:.0e})\n", f.alpha / degree, "-", "-", "-",
+                           f.residual);
     if (!f.viscous) return fmt::format("{:9.3f} {:9.4f} {:>10} {:9.4f}\n", f.alpha / degree, f.cl, "-", f.cm);
     const auto sep = f.separation(section::Side::Upper);
     return fmt::format("{:9.3f} {:9.4f} {:10.5f} {:9.4f} {:8.1f} {:8.3f} {:8.3f} {:>8}  {}\n", f.alpha / degree, f.cl,
                        f.cd, f.cm, f.cd > 0.0 ? f.cl / f.cd : 0.0, f.transition[0], f.transition[1],
                        sep ? fmt::format("{:.3f}", *sep) : "-",
-                       !f.converged ? fmt::format("did not converge ({:.0e})", f.residual)
+                       !f.converged ? fmt::format("not settled ({:.0e})", f.residual)
                        : f.sonic()  ? "sonic: beyond the correction for Mach number"
                                     : "");
 }
@@ -181,7 +184,7 @@ Outcome sectionAction(const json& a, const Talk& talk) {
         for (const auto& p : results[k]) {
             text += pointLine(p.figures);
             csv += section::csvRow(p.figures);
-            points.push_back(section::jsonOf(p.figures));
+            points.push_back(section::shownJson(p.figures));
             missed += !p.figures.converged;
         }
         json one = {{"points", points}};
@@ -245,7 +248,7 @@ bool listFields(const campaign::Campaign& c, json& polars, std::string& text, st
             list.push_back(campaign::jsonOf(p));
             const auto figures = campaign::figuresOf(p, asked.what.reynolds);
             csv += campaign::polarTableRow(asked.section, true, asked.flapTurn_deg, figures);
-            text += pointLine(figures);
+            text += pointLine(figures, true);
         }
         polars.push_back({{"section", asked.section},
                           {"method", "field"},
@@ -271,8 +274,8 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
         return talk({{"section", p.section},
                      {"reynolds", p.what.flow.air.reynolds},
                      {"alpha_deg", point.figures.alpha / degree},
-                     {"cl", point.figures.cl},
-                     {"cd", point.figures.cd},
+                     {"cl", point.figures.converged ? json(point.figures.cl) : json(nullptr)},
+                     {"cd", point.figures.converged ? json(point.figures.cd) : json(nullptr)},
                      {"converged", point.figures.converged}});
     });
     if (a.value("method", std::string("panel")) == "field")
@@ -296,7 +299,7 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
         json figures = json::array();
         for (const auto& q : *points) {
             converged += q.figures.converged;
-            figures.push_back(section::jsonOf(q.figures));
+            figures.push_back(section::shownJson(q.figures));
             csv += campaign::polarTableRow(p.section, false, p.flapTurn_deg, q.figures);
         }
         missed |= converged < points->size();
@@ -336,8 +339,8 @@ std::vector<Action> sectionActions() {
            false,
            0,
            {"panel", "field"}},
-          {"csv", Text, "write all points to this file"},
-          {"xlsx", Text, "write all points to this workbook"}},
+          {"csv", Output, "write all points to this file"},
+          {"xlsx", Output, "write all points to this workbook"}},
          sectionsAction},
         {"section",
          "polars and pressures of a section, from coordinates or a code; no campaign is needed",
@@ -368,11 +371,11 @@ std::vector<Action> sectionActions() {
           {"refair", Flag, "smooth the outline first"},
           {"panels", Whole, "number of panels", false, false, 0, {}, 40, 600},
           {"cp", Number, "pressures and layers at this angle [deg]"},
-          {"write", Text, "write the outline to this file"},
+          {"write", Output, "write the outline to this file"},
           {"order", Text, "of the points written", false, false, 0, {"loop", "lists"}},
-          {"json", Text, "write everything to this file; - for the screen"},
-          {"csv", Text, "write the table to this file"},
-          {"xlsx", Text, "write the table to this workbook"}},
+          {"json", Output, "write everything to this file; - for the screen"},
+          {"csv", Output, "write the table to this file"},
+          {"xlsx", Output, "write the table to this workbook"}},
          sectionAction}};
 }
 

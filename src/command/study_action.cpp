@@ -123,7 +123,7 @@ std::vector<Action> studyActions() {
               {"point", Text, "name of the point; none: the schedule's first"},
               {"budgets", Text, "cells, with commas: 60000,120000,250000"},
               {"ranks", Whole, "MPI ranks", false, false, 0, {}, 1, 4096},
-              {"csv", Text, "write the values to this file"}},
+              {"csv", Output, "write the values to this file"}},
              study}};
 }
 

@@ -175,18 +175,20 @@ Outcome makeGrids(const json& a, const Talk& talk) {
 
 Outcome run(const json& a, const Talk& talk) {
     auto base = campaign::Campaign::open(textIn(a, "campaign"));
-    campaign::StartOptions options{a.value("further", 0), a.value("again", false)};
+    campaign::StartOptions options{a.value("further", 0), a.value("again", false), a.value("oversubscribe", false)};
+    const int ranks = a.value("ranks", campaign::cores());
+    campaign::checkRanks(ranks, 0, options.oversubscribe);
     if (options.anew && options.further > 0)
         throw base::InputError("--again and --further exclude each other.", "run",
                                "A new run begins anew; a further one goes on.");
     std::vector<campaign::Point> points;
     for (const auto& name : textsIn(a, "point")) points.push_back(campaign::pointNamed(base.settings, name));
     if (points.empty()) points = campaign::pointsOf(base.settings);
-    PointRunner runner(base, a.value("ranks", campaign::cores()), options, talk);
+    PointRunner runner(base, ranks, options, talk);
     for (const auto& c : buildsOf(base, points)) {
         for (const auto& r : campaign::preflight(c, runner.book().measures(c)))
             if (r.blocks) throw base::InputError(r.text, c.folder().string(), waysOut(r));
-        if (!campaign::gridIsCurrent(c)) {
+        if (!campaign::gridIsCurrent(c) || !campaign::gridIsWhole(c)) {
             talk({{"text", "Making the grid\n"}});
             campaign::makeGrid(c, progressTo(talk));
         }
@@ -237,6 +239,7 @@ std::vector<Action> workActions() {
              {folder,
               {"point", Texts, "only these points, by name"},
               {"ranks", Whole, "MPI ranks", false, false, 0, {}, 1, 4096},
+              {"oversubscribe", Flag, "more ranks than cores are meant"},
               {"again", Flag, "also points that are done: a new run beside the old one"},
               {"further",
                Whole,

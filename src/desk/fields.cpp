@@ -1,6 +1,6 @@
 #include "desk/fields.h"
 
-#include "base/files.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_grid.h"
 #include "grid/cgns_file.h"
 
@@ -26,7 +26,7 @@ std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folde
             out->grid = std::make_shared<const grid::Grid>(campaign::readGrid(order.grid));
             out->geometry = std::make_shared<const grid::Geometry>(grid::geometryOf(*out->grid));
         }
-        base::checkSum(folder / "flow.cgns", "Run the point again.");
+        campaign::checkRunFile(folder, "flow.cgns");
         out->wall = readout::readWallField(folder / "wall.csv");
         out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
     } catch (const std::exception& e) {

@@ -90,6 +90,8 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
     if (style >= 3) c->setLineStyle(QCPCurve::lsNone);
     if (style == 1 || style == 3) c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, colour, look::sheet, 7));
     if (style == 4) c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(colour, 1.0), Qt::NoBrush, 4));
+    if (style == kOpenMarks)
+        c->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(colour, 1.6), QBrush(look::sheet), 8));
     const auto addBand = [&](const std::vector<double>& of, QCPErrorBars::ErrorType along) {
         if (of.empty()) return;
         auto* bars = new QCPErrorBars(xAxis, yAxis);
@@ -107,6 +109,21 @@ void Plot::addStrokes(const QString& name, const std::vector<double>& x, const s
                       const QColor& colour) {
     add(name, x, y, colour, 0);
     plottable()->setPen(QPen(colour, 0.8));
+}
+
+void Plot::markAt(double x, const QString& words) {
+    auto* line = new QCPItemStraightLine(this);
+    line->point1->setCoords(x, 1.0);
+    line->point2->setCoords(x, 2.0);
+    line->setPen(QPen(look::faint, 1.2, Qt::DashLine));
+    auto* text = new QCPItemText(this);
+    text->position->setTypeX(QCPItemPosition::ptPlotCoords);
+    text->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    text->position->setCoords(x, 0.01);
+    text->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
+    text->setText(" " + words);
+    text->setFont(font());
+    text->setColor(look::ink);
 }
 
 void Plot::keepProportions() {

@@ -17,11 +17,14 @@ class Plot : public QCustomPlot {
     void begin(const QString& x, const QString& y, bool logY = false);
     /// Bands stand as bars at the points, of the value and of x. Style 0 line, 1 points with a line, 2 dashed line, 3
     /// points, 4 small open points.
+    static constexpr int kOpenMarks = 5;
     void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
              int style, const std::vector<double>& band = {}, const std::vector<double>& bandX = {});
     /// Thin strokes between places, parted by places that are not numbers.
     void addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
                     const QColor& colour);
+    /// A line across the plot at a place of its x axis, with a few words at its head.
+    void markAt(double x, const QString& words);
     /// After finish(): a metre is as long on both axes.
     void keepProportions();
     /// Bars of one width side by side from x = 0 on; with a logarithmic axis those of zero are left out.

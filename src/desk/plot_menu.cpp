@@ -6,7 +6,6 @@
 #include <QContextMenuEvent>
 #include <QDialog>
 #include <QDialogButtonBox>
-#include <QFileDialog>
 #include <QFormLayout>
 #include <QLineEdit>
 #include <QMenu>
@@ -14,6 +13,7 @@
 
 #include "desk/message_line.h"
 #include "desk/plot.h"
+#include "desk/save_file.h"
 #include "desk/stages/typed_values.h"
 #include "desk/start/user_settings.h"
 
@@ -76,9 +76,8 @@ void Plot::contextMenuEvent(QContextMenuEvent* e) {
     };
     QMenu menu;
     menu.addAction(tr("Save as a drawing or picture\u2026"), this, [this, line, say] {
-        const QString file =
-            QFileDialog::getSaveFileName(this, tr("Save the plot"), UserSettings::folder() + "/plot.pdf",
-                                         tr("PDF (*.pdf);;Drawing (*.svg);;Picture (*.png)"));
+        const QString file = askWhereToSave(this, tr("Save the plot"), UserSettings::folder() + "/plot.pdf",
+                                            tr("PDF (*.pdf);;Drawing (*.svg);;Picture (*.png)"));
         if (file.isEmpty()) return;
         UserSettings::noteFolder(file);
         if (savePlot(*this, file))

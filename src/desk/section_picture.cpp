@@ -122,7 +122,7 @@ void SectionPicture::draw(QPainter& p, const QRectF& place) const {
     p.restore();
     QString words = QString::fromStdString(view_.section) +
                     tr("   alpha %1 deg").arg(view_.figures.alpha / base::degree, 0, 'f', 2);
-    if (view_.figures.viscous)
+    if (view_.figures.viscous && view_.figures.converged)
         words += tr("   cl %1   cd %2   cm %3")
                      .arg(view_.figures.cl, 0, 'f', 3)
                      .arg(view_.figures.cd, 0, 'f', 5)

@@ -131,6 +131,7 @@ std::vector<double> FlowField::compute(const std::string& id) const {
             const Vec3 w = curl(G[c]);
             return w.dot(U[c]) / std::max(w.norm() * U[c].norm(), 1e-300);
         });
+    if (id != "Q") quantity(id);  // says that there is none such, with those that there are
     // J. C. R. Hunt, A. A. Wray, P. Moin, CTR-S88, 1988.
     return perCell([&](std::size_t c) {
         const Mat3 S = 0.5 * (G[c] + G[c].transpose()), W = 0.5 * (G[c] - G[c].transpose());

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cstring>
+#include <fstream>
 
 #include "base/errors.h"
 #include "base/files.h"
@@ -24,7 +25,8 @@ struct Reader {
     std::string_view bytes;
     const std::filesystem::path& file;
     void take(void* to, std::size_t n) {
-        if (bytes.size() < n) throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
+        if (bytes.size() < n)
+            throw base::InputError("is cut off.", file.string(), "Run the point again; it starts afresh.");
         if (n > 0) std::memcpy(to, bytes.data(), n);
         bytes.remove_prefix(n);
     }
@@ -33,7 +35,7 @@ struct Reader {
         std::uint64_t n = 0;
         take(&n, sizeof n);
         if (n > bytes.size() / sizeof(T))
-            throw base::InputError("is cut off.", file.string(), "Delete it; the run starts afresh.");
+            throw base::InputError("is cut off.", file.string(), "Run the point again; it starts afresh.");
         v.resize(n);
         take(v.data(), n * sizeof(T));
     }
@@ -162,6 +164,44 @@ void shareHistory(Checkpoint& c, const Ranks& ranks) {
     for (char& letter : c.key) letter = static_cast<char>(*next++);
 }
 
+namespace {
+[[noreturn]] void throwDamaged(const std::filesystem::path& file) {
+    throw base::InputError("is damaged (its checksum does not fit).", file.string(),
+                           "Run the point again; it starts afresh.");
+}
+void checkHead(std::string_view bytes, const std::filesystem::path& file) {
+    if (bytes.size() < 12 || (!bytes.starts_with(kMagic) && !bytes.starts_with(kWithoutLastStep)))
+        throw base::InputError("is not a checkpoint of this version.", file.string(),
+                               "Run the point again; it starts afresh.");
+}
+}  // namespace
+
+void checkCheckpoint(const std::filesystem::path& file) {
+    // In pieces, the last four bytes, which are the sum, held back from each.
+    std::ifstream in(file, std::ios::binary);
+    std::error_code ec;
+    if (!in || !std::filesystem::is_regular_file(file, ec))
+        throw base::InputError("cannot be opened for reading.", file.string(), "Check its permissions.");
+    std::string bytes;
+    std::uint32_t crc = 0;
+    bool first = true;
+    while (in) {
+        constexpr std::size_t kPiece = std::size_t{1} << 22;
+        const std::size_t held = bytes.size();
+        bytes.resize(held + kPiece);
+        in.read(bytes.data() + held, static_cast<std::streamsize>(kPiece));
+        bytes.resize(held + static_cast<std::size_t>(in.gcount()));
+        if (first) checkHead(bytes, file);
+        first = false;
+        if (bytes.size() <= 4) continue;
+        crc = base::checksum(std::string_view(bytes).substr(0, bytes.size() - 4), crc);
+        bytes.erase(0, bytes.size() - 4);
+    }
+    std::uint32_t sum = 0;
+    std::memcpy(&sum, bytes.data(), std::min<std::size_t>(4, bytes.size()));
+    if (in.bad() || sum != crc) throwDamaged(file);
+}
+
 void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     std::string out;
     out.reserve(64 + sizeof(double) * (c.cellData.size() + c.flux.size()));
@@ -186,16 +226,12 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
 std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     if (!std::filesystem::exists(file)) return std::nullopt;
     const std::string bytes = base::readFile(file);
+    checkHead(bytes, file);
     const bool older = bytes.compare(0, 8, kWithoutLastStep, 8) == 0;
-    if (bytes.size() < 12 || (bytes.compare(0, 8, kMagic, 8) != 0 && !older))
-        throw base::InputError("is not a checkpoint of this version.", file.string(),
-                               "Delete it; the run starts afresh.");
     std::uint32_t sum = 0;
     std::memcpy(&sum, bytes.data() + bytes.size() - 4, 4);
     const std::string_view body(bytes.data(), bytes.size() - 4);
-    if (base::checksum(body) != sum)
-        throw base::InputError("is damaged (its checksum does not fit).", file.string(),
-                               "Delete it; the run starts afresh.");
+    if (base::checksum(body) != sum) throwDamaged(file);
     Checkpoint c;
     Reader in{body.substr(8), file};
     std::vector<char> key;

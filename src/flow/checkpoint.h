@@ -50,6 +50,8 @@ void shareHistory(Checkpoint& checkpoint, const Ranks& ranks);
 
 /// Writes with a checksum, replacing the file in one step. Throws InputError.
 void writeCheckpoint(const Checkpoint& checkpoint, const std::filesystem::path& file);
+/// Throws InputError as readCheckpoint, without reading it into memory as a whole.
+void checkCheckpoint(const std::filesystem::path& file);
 /// Nothing when there is no file. Throws InputError when it is damaged (checksum) or from another version.
 std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file);
 

@@ -100,7 +100,7 @@ std::optional<Checkpoint> Course::finish() {
     if (verdict_ == Verdict::Diverged) return {};
     // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean. Where
     // the iterations were used up before there was a mean, the last state is all there is.
-    const bool noMean = averagedFrom_ && history_.size() <= *averagedFrom_ + 1;
+    const bool noMean = averagedFrom_ && !meanFrom();
     const bool atRest =
         averagedFrom_ && verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom_);
     if (noMean || atRest) averagedFrom_.reset();

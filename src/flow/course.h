@@ -41,6 +41,15 @@ class Course {
     /// the flow rests.
     std::optional<std::size_t> averagedFrom() const { return averagedFrom_; }
 
+    /// The same where there is a mean by now.
+    std::optional<std::size_t> meanFrom() const {
+        return averagedFrom_ && history_.size() > *averagedFrom_ + 1 ? averagedFrom_ : std::nullopt;
+    }
+    /// Of a course that is given up: the solver gets the mean so far, to be read out.
+    void showMean() {
+        if (meanFrom()) solver_.takeMean();
+    }
+
     /// State, history and what else resume() needs; rank 0 has the fields. Key and computing time are the caller's.
     Checkpoint checkpoint() const;
     /// Behind the last iteration: the solver gets the mean of a flow that swings, or its continuity is closed to

@@ -22,7 +22,7 @@ std::vector<WallSample> sampleWalls(const Piece& p, const std::vector<PatchRole>
                                     const WallState& walls, const std::vector<Vec3>& gradP) {
     std::vector<WallSample> out;
     forEachWallFace(p, roles, s, walls, gradP, [&](std::size_t f, std::size_t, double pressure, const Vec3& shear) {
-        out.push_back({p.globalFace[f], pressure, shear, walls.yPlus[f - p.linked]});
+        out.push_back({p.globalFace[f], pressure, shear, walls.yPlus[f - p.linked], p.xf[f], p.area[f]});
     });
     return out;
 }

@@ -23,6 +23,8 @@ struct WallSample {
     double p;
     Vec3 shear;  ///< on the wall, along the flow next to it [m2/s2]
     double yPlus;
+    Vec3 place;   ///< the face's centre [m]
+    double area;  ///< [m2]
 };
 
 /// Local: this rank's wall faces of the model, in the order of the piece.

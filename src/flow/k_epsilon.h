@@ -16,7 +16,7 @@ class KEpsilon : public TurbulenceModel {
     std::array<double, 2> powersOfSpeed() const override { return {2.0, 3.0}; }
     std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU,
                                   const Ranks& ranks) override;
-    std::array<const char*, 2> names() const override { return {"TurbulentEnergyKinetic", "TurbulentDissipation"}; }
+    std::array<const char*, 2> names() const override { return namesOfVariables(Model::KEpsilon); }
 
   private:
     TurbulenceGround g_;

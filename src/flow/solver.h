@@ -109,6 +109,7 @@ class Solver {
     /// A tenth of the time in which the wind passes the diameter of a disc as large as the model's frontal area
     /// [s]. Collective.
     double wakeTimeStep() const;
+    double timeStep() const { return time_.step(); }
     /// Circulation [m2/s] of the far side's vortex from now on; half the speed times chord times cl.
     void setCirculation(double circulation) { circulation_ = circulation; }
 

@@ -23,7 +23,7 @@ class SpalartAllmaras : public TurbulenceModel {
     }
     double slopeOfLaw(double, double yPlus, double ksPlus) const override { return oneEquationSlope(yPlus, ksPlus); }
     const SeriesViscosity* viscosityBetweenCells(const State& s) override;
-    std::array<const char*, 2> names() const override { return {"TurbulentSANuTilde", ""}; }
+    std::array<const char*, 2> names() const override { return namesOfVariables(Model::SpalartAllmaras); }
 
   private:
     void updateSlopes(const State& s);

@@ -14,7 +14,7 @@ class Sst : public TurbulenceModel {
     std::array<double, 2> powersOfSpeed() const override { return {2.0, 1.0}; }
     std::array<double, 2> advance(State& s, const WallState& walls, const std::vector<Mat3>& gradU,
                                   const Ranks& ranks) override;
-    std::array<const char*, 2> names() const override { return {"TurbulentEnergyKinetic", "TurbulentDissipationRate"}; }
+    std::array<const char*, 2> names() const override { return namesOfVariables(Model::Sst); }
 
   private:
     void updateEddyViscosity(State& s, const std::vector<Mat3>& gradU) const;

@@ -1,5 +1,6 @@
 #include "flow/turbulence.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "flow/k_epsilon.h"
@@ -10,8 +11,26 @@
 namespace cvane::flow {
 
 FreeTurbulence freeTurbulenceOf(const FlowSettings& s, double speed, double L) {
-    const double k = 1.5 * std::pow(s.turbulenceIntensity * speed, 2);
-    return {k, s.turbulenceLength > 0.0 ? std::sqrt(k) / (std::pow(0.09, 0.25) * s.turbulenceLength) : 5.0 * speed / L};
+    // The models divide by k. So little is as good as none, and then there is no length of it either.
+    constexpr double kLeast = 1e-5;
+    const double k = 1.5 * std::pow(std::max(s.turbulenceIntensity, kLeast) * speed, 2);
+    const bool byLength = s.turbulenceLength > 0.0 && s.turbulenceIntensity >= kLeast;
+    return {k, byLength ? std::sqrt(k) / (std::pow(0.09, 0.25) * s.turbulenceLength) : 5.0 * speed / L};
+}
+
+std::array<const char*, 2> namesOfVariables(Model model) {
+    switch (model) {
+        case Model::Sst:
+            return {"TurbulentEnergyKinetic", "TurbulentDissipationRate"};
+        case Model::KEpsilon:
+            return {"TurbulentEnergyKinetic", "TurbulentDissipation"};
+        case Model::SpalartAllmaras:
+            return {"TurbulentSANuTilde", ""};
+        case Model::Laminar:
+        case Model::Inviscid:
+            break;
+    }
+    return {"", ""};
 }
 
 std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround ground) {

@@ -19,9 +19,9 @@ struct FreeTurbulence {
     double k;      ///< [m2/s2]
     double omega;  ///< [1/s]; epsilon = 0.09 k omega, eddy viscosity k / omega
 };
-/// From intensity and length: k = 1.5 (intensity V)^2, omega = sqrt(k) / (0.09^(1/4) length). Without a length, omega =
-/// 5 V / L, L the model's longest side: low enough not to feed the boundary layer, high enough to hold (P. R. Spalart,
-/// C. L. Rumsey, AIAA J. 45, 2007).
+/// From intensity, 1e-5 at least, and length: k = 1.5 (intensity V)^2, omega = sqrt(k) / (0.09^(1/4) length). Without a
+/// length, omega = 5 V / L, L the model's longest side: low enough not to feed the boundary layer, high enough to hold
+/// (P. R. Spalart, C. L. Rumsey, AIAA J. 45, 2007).
 FreeTurbulence freeTurbulenceOf(const FlowSettings& settings, double speed, double modelLength);
 
 /// What all models are built on.
@@ -61,6 +61,9 @@ class TurbulenceModel {
 };
 /// Nothing for laminar and inviscid flow.
 std::unique_ptr<TurbulenceModel> makeTurbulence(Model model, TurbulenceGround ground);
+
+/// TurbulenceModel::names of a model that need not be made; both empty for laminar and inviscid flow.
+std::array<const char*, 2> namesOfVariables(Model model);
 
 /// S^2 = 2 S_ij S_ij of a velocity gradient.
 inline double strainSquared(const Mat3& G) {

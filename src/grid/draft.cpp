@@ -131,7 +131,7 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
     }
     for (const FinerPlace& place : s.finerPlaces)
         sizing.regions.push_back(
-            {[&place](const Box& cell) { return place.meets(cell); },
+            {[place](const Box& cell) { return place.meets(cell); },
              std::clamp(static_cast<int>(std::ceil(std::log2(root.minCoeff() / place.cell) - 1e-9)), 0, 18)});
     if (!s.finerParts.empty())
         for (const auto& part : solid.surface().parts) {

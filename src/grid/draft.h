@@ -5,6 +5,7 @@
 
 #include "grid/build.h"
 #include "grid/kept_cells.h"
+#include "grid/limits.h"
 #include "grid/octree.h"
 #include "grid/sealed_model.h"
 
@@ -15,7 +16,6 @@ namespace cvane::grid {
 /// CD on 208,000, 250,000 and a million cells: 0.0625, 0.0605 at 1.1 and 0.0646, 0.0642 at 1.5 against 0.0608 on the
 /// million.
 constexpr double kGap = 1.3;
-constexpr int kMostLayers = 40;
 
 using LayersByLevel = std::array<std::uint8_t, 32>;
 

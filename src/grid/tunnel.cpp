@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "base/errors.h"
+#include "grid/limits.h"
 
 namespace cvane::grid {
 
@@ -24,18 +25,19 @@ Box tunnelBox(const Tunnel& t, const Box& placed) {
     const double L = model.size().maxCoeff();
     if (!(L > 0.0) || !std::isfinite(L))
         throw base::InputError("has no size.", "model", "Import a surface with an extent.");
-    const auto check = [](double value, const char* name, bool mayCut = false) {
-        if (!(mayCut ? value > -1.0 && value != 0.0 : value > 0.0) || !std::isfinite(value) || value > 1000.0)
+    const auto check = [](double value, const char* name, const Range& range = kExtents) {
+        if (!std::isfinite(value) || !range.holds(value))
             throw base::InputError(
                 fmt::format("the extent {} is {} body lengths.", name, value), "tunnel",
-                mayCut ? "Type a number above 0 and up to 1000, or one between -1 and 0 for a wall that cuts the model."
-                       : "Type a number above 0 and up to 1000.");
+                range.low < 0.0
+                    ? "Type a number above 0 and up to 1000, or one between -1 and 0 for a wall that cuts the model."
+                    : "Type a number above 0 and up to 1000.");
     };
     check(t.upstream, "upstream");
     check(t.downstream, "downstream");
-    check(t.sideways, "sideways", true);
-    check(t.above, "above", true);
-    if (t.floor == Floor::None) check(t.below, "below", true);
+    check(t.sideways, "sideways", kCuttingExtents);
+    check(t.above, "above", kCuttingExtents);
+    if (t.floor == Floor::None) check(t.below, "below", kCuttingExtents);
     Box box;
     box.low = model.low - L * Vec3(t.upstream, t.sideways, t.below);
     box.high = model.high + L * Vec3(t.downstream, t.sideways, t.above);

@@ -1,9 +1,13 @@
 #include "grid/wall_layers.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <bit>
 #include <cmath>
 #include <unordered_map>
+
+#include "base/errors.h"
 
 namespace cvane::grid {
 
@@ -245,7 +249,14 @@ Grid addWallLayers(const Staircase& s, const WallImage& w, const std::vector<Vec
               [](const Edge& x, const Edge& y) { return x.a != y.a ? x.a < y.a : x.b < y.b; });
     for (const Edge& e : rims) {
         const unsigned common = s.sidesOf[static_cast<std::size_t>(e.a)] & s.sidesOf[static_cast<std::size_t>(e.b)];
-        sideFaces(e.a, e.b, e.column, -1, sidePatch(std::countr_zero(common != 0 ? common : 1u)));
+        if (common == 0) {
+            const Vec3& x = s.points[static_cast<std::size_t>(e.a)];
+            throw base::InputError(
+                fmt::format("the wall of the grid has an edge in the air at ({:.4g} {:.4g} {:.4g}) m.", x.x(), x.y(),
+                            x.z()),
+                "grid", "Raise the budget, or type a finer place there; if it stays, mend the model's surface there.");
+        }
+        sideFaces(e.a, e.b, e.column, -1, sidePatch(std::countr_zero(common)));
     }
     assemble(g, std::move(faces), std::move(patches));
     return g;

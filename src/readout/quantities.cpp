@@ -329,8 +329,8 @@ Result ofPart(const Result& whole, const std::string& part) {
         r.coefficients = p.coefficients;
         const double drag = p.force().dot(r.wind.dragAxis());
         r.pressureShareOfDrag = drag != 0.0 ? p.pressureForce.dot(r.wind.dragAxis()) / drag : 0.0;
-        // Bands and the check from outside are those of the whole.
-        r.band = {};
+        // Bands and the check from outside are those of the whole: of a part they are not known.
+        for (const auto m : air::kAllCoefficients) r.band.*m = std::nan("");
         r.coarse.reset();
         r.forceFromOutside.reset();
         return r;

@@ -55,7 +55,7 @@ Result onReference(Result r, const air::Reference& to) {
         r.coarse->coefficients = onReference(r.coarse->coefficients, r.wind, from, to);
         for (auto& c : r.coarse->coarser) c.coefficients = onReference(c.coefficients, r.wind, from, to);
     }
-    if (!r.remark.empty() && from.area != to.area)
+    if (!r.asked && !r.remark.empty() && from.area != to.area)
         r.remark += fmt::format(" (Coefficients in this remark rest on {:.5g} m2.)", from.area);
     r.reference = to;
     return r;

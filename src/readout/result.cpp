@@ -1,5 +1,7 @@
 #include "readout/result.h"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -152,6 +154,29 @@ std::optional<C> Result::gridBand() const {
     return out;
 }
 
+Asked askedBy(const flow::FlowSettings& s) {
+    return {s.toleranceCD, s.toleranceCL, s.mostIterations, s.leastIterations};
+}
+
+std::string remarkOf(const Result& r) {
+    // Results of before carry the whole sentence.
+    if (!r.remark.empty() || !r.asked) return r.remark;
+    const auto moves = fmt::format("CD still moves by +-{:.2g}, CL by +-{:.2g}", r.band.CD, r.band.CL);
+    std::string out;
+    if (r.averagedOver > 0)
+        out = fmt::format(
+            "The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} steps "
+            "of time, known to +-{:.2g} in CD and +-{:.2g} in CL{}.",
+            r.swing.CD, r.swing.CL, r.averagedOver, r.band.CD, r.band.CL,
+            r.verdict == flow::Verdict::Unsteady ? ", less well than asked" : "");
+    else if (r.verdict == flow::Verdict::Unsteady)
+        out = fmt::format("Not settled after {} iterations: {}.", r.iterations, moves);
+    if (r.provisional())
+        out =
+            fmt::format("Provisional, after {} iterations: {}.{}{}", r.iterations, moves, out.empty() ? "" : " ", out);
+    return out;
+}
+
 std::optional<C> bandOfDifference(const Result& a, const Result& b) {
     OnGrids x = onGrids(a);
     const OnGrids y = onGrids(b);
@@ -238,7 +263,15 @@ json toJson(const Result& r) {
         findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
     return {{"schema", 2},
             {"verdict", flow::nameOf(r.verdict)},
-            {"remark", r.remark},
+            {"judged_by", r.asked ? json{{"tolerance_CD_relative", r.asked->toleranceCD},
+                                         {"tolerance_CL", r.asked->toleranceCL},
+                                         {"most_iterations", r.asked->mostIterations},
+                                         {"least_iterations", r.asked->leastIterations}}
+                                  : json(nullptr)},
+            {"remark", remarkOf(r)},
+            {"own_remark", r.remark},
+            {"checksums", r.sums},
+            {"free_pressure_m2_s2", number(r.freePressure)},
             {"wind",
              {{"speed_m_s", r.wind.speed},
               {"alpha_deg", r.wind.alpha / base::degree},
@@ -290,7 +323,15 @@ Result resultFromJson(const json& j, const std::string& where) {
             throw base::InputError("was written by a newer version.", where, "Open it with that version.");
         Result r;
         r.verdict = verdictFrom(j.at("verdict").get<std::string>());
-        r.remark = j.at("remark").get<std::string>();
+        const auto given = [&](const char* name) { return j.contains(name) && !j.at(name).is_null(); };
+        if (given("judged_by")) {
+            const json& a = j.at("judged_by");
+            r.asked = {a.at("tolerance_CD_relative").get<double>(), a.at("tolerance_CL").get<double>(),
+                       a.at("most_iterations").get<int>(), a.at("least_iterations").get<int>()};
+        }
+        r.remark = j.at(r.asked ? "own_remark" : "remark").get<std::string>();
+        r.sums = j.value("checksums", std::map<std::string, std::string>());
+        if (given("free_pressure_m2_s2")) r.freePressure = number(j.at("free_pressure_m2_s2"));
         const json& w = j.at("wind");
         r.wind.speed = w.at("speed_m_s").get<double>();
         r.wind.alpha = w.at("alpha_deg").get<double>() * base::degree;
@@ -324,7 +365,6 @@ Result resultFromJson(const json& j, const std::string& where) {
         r.yPlusMedian = number(j.at("y_plus").at("median"));
         r.yPlusHigh = number(j.at("y_plus").at("high"));
         r.massImbalance = number(j.at("mass_imbalance"));
-        const auto given = [&](const char* name) { return j.contains(name) && !j.at(name).is_null(); };
         if (given("force_from_outside_N")) r.forceFromOutside = vec(j.at("force_from_outside_N"));
         if (given("ground_displacement_m")) r.groundDisplacement = number(j.at("ground_displacement_m"));
         for (const json& f : j.value("findings", json::array()))

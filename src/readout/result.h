@@ -1,4 +1,5 @@
 #pragma once
+#include <map>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
@@ -41,9 +42,23 @@ struct Finding {
     std::optional<Vec3> place;  ///< [m]
 };
 
-/// What one finished point says.
+/// What a verdict was asked by: it holds for these settings and for those that ask for less.
+struct Asked {
+    double toleranceCD = 0.0, toleranceCL = 0.0;
+    int mostIterations = 0, leastIterations = 0;
+};
+Asked askedBy(const flow::FlowSettings& settings);
+
+/// What one point says: at its end, or provisionally on the way there.
 struct Result {
+    /// Running: provisional, of a run that goes on, was stopped or failed.
     flow::Verdict verdict = flow::Verdict::Running;
+    bool provisional() const { return verdict == flow::Verdict::Running; }
+    std::optional<Asked> asked;               ///< nothing in results of before
+    std::map<std::string, std::string> sums;  ///< checksums of the files that belong to it; empty in results of before
+    /// Kinematic static pressure of the free stream in the flow's file's place of zero [m2/s2]: already taken out of
+    /// flow.cgns, not of a checkpoint.
+    double freePressure = 0.0;
     air::FreeStream wind;
     air::Reference reference;
     bool halfModel = false;  ///< forces and coefficients are those of the whole, mirrored model
@@ -89,8 +104,12 @@ struct Result {
     /// such a ground.
     std::optional<double> groundDisplacement;
     std::vector<Finding> findings;  ///< what looks wrong in it
-    std::string remark;             ///< in words: why it is not settled, where it diverged
+    std::string remark;             ///< in words: where it diverged
 };
+
+/// In words: the remark, and of one that swings, is not settled or provisional how far it still moves, on the result's
+/// reference.
+std::string remarkOf(const Result& result);
 
 /// How far the difference a - b of each coefficient may lie from that of very fine grids: errors that both points share
 /// drop out of it, since what is compared over the grids is the difference itself. With what both iterations leave

@@ -18,13 +18,23 @@ constexpr std::string_view kSum = "# checksum ";
 }  // namespace
 
 void writeWallField(const WallField& w, const grid::Geometry& geo, const std::filesystem::path& file) {
+    std::vector<Vec3> centres;
+    std::vector<double> areas;
+    for (const auto f : w.face) {
+        centres.push_back(geo.faceCentre[static_cast<std::size_t>(f)]);
+        areas.push_back(geo.faceArea[static_cast<std::size_t>(f)].norm());
+    }
+    writeWallField(w, centres, areas, file);
+}
+
+void writeWallField(const WallField& w, std::span<const Vec3> centres, std::span<const double> areas,
+                    const std::filesystem::path& file) {
     std::string text = "face,x_m,y_m,z_m,area_m2,Cp,Cfx,Cfy,Cfz,y_plus\n";
     for (std::size_t i = 0; i < w.face.size(); ++i) {
-        const auto f = static_cast<std::size_t>(w.face[i]);
-        const Vec3& x = geo.faceCentre[f];
+        const Vec3& x = centres[i];
         fmt::format_to(std::back_inserter(text), "{},{:.7g},{:.7g},{:.7g},{:.6g},{:.6g},{:.5g},{:.5g},{:.5g},{:.4g}\n",
-                       w.face[i], x.x(), x.y(), x.z(), geo.faceArea[f].norm(), w.Cp[i], w.Cf[i].x(), w.Cf[i].y(),
-                       w.Cf[i].z(), w.yPlus[i]);
+                       w.face[i], x.x(), x.y(), x.z(), areas[i], w.Cp[i], w.Cf[i].x(), w.Cf[i].y(), w.Cf[i].z(),
+                       w.yPlus[i]);
     }
     base::replaceFile(file, fmt::format("{}{:08x}\n", kSum, base::checksum(text)) + text);
 }

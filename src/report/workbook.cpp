@@ -1,6 +1,8 @@
 #include "report/workbook.h"
 
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <unistd.h>
 #include <xlsxwriter.h>
 
 #include <algorithm>
@@ -114,10 +116,34 @@ std::string tabbed(const std::vector<std::vector<Cell>>& rows) {
     return out;
 }
 
+namespace {
+/// The library writes what goes wrong to the terminal, where it would stand before our own sentence.
+class NoErrorsOnTerminal {
+  public:
+    NoErrorsOnTerminal() : kept_(::dup(STDERR_FILENO)) {
+        if (const int null = ::open("/dev/null", O_WRONLY | O_CLOEXEC); null >= 0) {
+            ::dup2(null, STDERR_FILENO);
+            ::close(null);
+        }
+    }
+    ~NoErrorsOnTerminal() {
+        if (kept_ < 0) return;
+        ::dup2(kept_, STDERR_FILENO);
+        ::close(kept_);
+    }
+    NoErrorsOnTerminal(const NoErrorsOnTerminal&) = delete;
+    NoErrorsOnTerminal& operator=(const NoErrorsOnTerminal&) = delete;
+
+  private:
+    int kept_;
+};
+}  // namespace
+
 void writeWorkbook(const fs::path& file, const std::vector<Sheet>& sheets) {
     const auto refuse = [&] {
         throw base::InputError("cannot be written.", file.string(), "Choose another place, or free some space.");
     };
+    const NoErrorsOnTerminal quiet;
     // Beside the file, so that the last step is a renaming.
     const fs::path fresh = file.string() + ".part";
     lxw_workbook* book = workbook_new(fresh.c_str());

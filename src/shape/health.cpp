@@ -23,6 +23,51 @@ bool cross(const std::array<Vec3, 3>& s, const std::array<Vec3, 3>& t) {
 }
 }  // namespace
 
+namespace {
+double distanceToLine(const Vec3& p, const Vec3& a, const Vec3& b) {
+    const double length2 = (b - a).squaredNorm();
+    const double t = length2 > 0.0 ? std::clamp((p - a).dot(b - a) / length2, 0.0, 1.0) : 0.0;
+    return (p - a - t * (b - a)).norm();
+}
+
+// Whether an edge of another facet runs near the middle of this one, as that of a neighbour does in any surface.
+bool hasNeighbour(const TriangleTree& tree, std::int32_t facet, const Vec3& a, const Vec3& b) {
+    constexpr double kNear = 0.1;  // of its length
+    const Vec3 middle = 0.5 * (a + b);
+    const double reach = kNear * (b - a).norm();
+    Box near;
+    near.add(middle - Vec3::Constant(reach));
+    near.add(middle + Vec3::Constant(reach));
+    bool found = false;
+    tree.forEachNear(near, [&](std::int32_t g) {
+        if (found || g == facet) return;
+        const auto& t = tree.corners(g);
+        for (std::size_t k = 0; k < 3; ++k) found = found || distanceToLine(middle, t[k], t[(k + 1) % 3]) <= reach;
+    });
+    return found;
+}
+}  // namespace
+
+bool isSoup(const Surface& s) {
+    constexpr std::size_t kLeast = 50, kMostLookedAt = 2000;
+    if (s.facets.size() < kLeast) return false;
+    const auto edges = edgesOf(s);
+    const auto isOpen = [](const Edge& e) { return e.uses.size() == 1; };
+    const auto open = static_cast<std::size_t>(std::count_if(edges.begin(), edges.end(), isOpen));
+    if (2 * open < edges.size()) return false;
+    const TriangleTree tree(s);
+    const std::size_t stride = std::max<std::size_t>(1, edges.size() / kMostLookedAt);
+    std::size_t looked = 0, alone = 0;
+    for (std::size_t i = 0; i < edges.size(); i += stride) {
+        const Edge& e = edges[i];
+        if (!isOpen(e)) continue;
+        ++looked;
+        alone += !hasNeighbour(tree, e.uses[0].facet, s.points[static_cast<std::size_t>(e.a)],
+                               s.points[static_cast<std::size_t>(e.b)]);
+    }
+    return 2 * alone > looked;
+}
+
 Health checkHealth(const Surface& s, const base::Progress& progress) {
     Health h;
     base::report(progress, 0.0, "looking at edges");

@@ -25,6 +25,10 @@ struct Health {
     std::string sentence() const;  ///< "closed, 2 flipped facets, ..." or "clean and closed"
 };
 
+/// Whether facets bound nothing: most of their edges are open, and most of those have no edge of another facet near
+/// them, which those of a careless export do.
+bool isSoup(const Surface& surface);
+
 Health checkHealth(const Surface& surface, const base::Progress& progress = {});
 
 }  // namespace cvane::shape

@@ -123,6 +123,20 @@ void append(const aiMesh& mesh, const std::string& name, double unit, const std:
     if (s.facets.size() > before) s.parts.push_back({name.empty() ? fmt::format("part {}", part + 1) : name, true});
 }
 
+// Beyond these no unit makes sense of it, and lengths lose their digits.
+void checkSize(const Surface& s, const std::string& where) {
+    constexpr double kFarthest = 1e5, kShortest = 1e-5;  // [m]
+    for (std::size_t f = 0; f < s.facets.size(); ++f)
+        for (int k = 0; k < 3; ++k)
+            if (const Vec3 x = s.corner(f, k); !(x.cwiseAbs().maxCoeff() <= kFarthest))
+                throw base::InputError(
+                    fmt::format("facet {} has a corner {:.2g} m away.", f + 1, x.cwiseAbs().maxCoeff()), where,
+                    fmt::format("Give the file's unit, or delete the facet; a model may reach {:g} m.", kFarthest));
+    if (const double longest = s.bounds().size().maxCoeff(); longest < kShortest)
+        throw base::InputError(fmt::format("is {:.2g} m long.", longest), where,
+                               fmt::format("Give the file's unit; a model is {:g} m long at least.", kShortest));
+}
+
 }  // namespace
 
 Surface readSurface(const std::filesystem::path& file, double unit) {
@@ -164,6 +178,7 @@ Surface readSurface(const std::filesystem::path& file, double unit) {
     weld(s);
     if (s.facets.empty() || !(s.area() > 0.0))
         throw base::InputError("has no facet with an area.", where, "Export the model as a surface, not as lines.");
+    checkSize(s, where);
     if (s.parts.size() == 1) {
         const std::string only = s.parts[0].name;
         splitByConnection(s);

@@ -3,6 +3,8 @@
 
 #include <exception>
 #include <iostream>
+#include <new>
+#include <string>
 
 #include "campaign/steps/solve_point.h"
 #include "campaign/steps/solver_words.h"
@@ -18,6 +20,11 @@ int main(int argc, char** argv) {
     } else {
         try {
             campaign::solvePoint(argv[1], ranks);
+        } catch (const std::bad_alloc&) {
+            campaign::say({{"error", "Rank " + std::to_string(ranks.rank()) + " of " + std::to_string(ranks.size()) +
+                                         " ran out of memory. Make a grid of fewer cells, or use fewer ranks on this "
+                                         "machine or more machines."}});
+            code = 1;
         } catch (const std::exception& e) {
             if (*e.what() != '\0') campaign::say({{"error", e.what()}});
             code = 1;

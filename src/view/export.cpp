@@ -30,12 +30,16 @@ vtkSmartPointer<vtkPoints> pointsOf(const grid::Grid& g) {
 template <class Writer, class Data>
 void write(Data* data, const std::filesystem::path& file) {
     base::replaceFile(file, [&](const std::filesystem::path& path) {
+        const int told = vtkObject::GetGlobalWarningDisplay();
+        vtkObject::GlobalWarningDisplayOff();  // what goes wrong is said below
         vtkNew<Writer> writer;
         writer->SetFileName(path.c_str());
         writer->SetInputData(data);
         writer->SetDataModeToAppended();
         writer->EncodeAppendedDataOff();
-        if (!writer->Write() || writer->GetErrorCode() != 0)
+        const bool written = writer->Write() != 0 && writer->GetErrorCode() == 0;
+        vtkObject::SetGlobalWarningDisplay(told);
+        if (!written)
             throw base::InputError("cannot be written.", file.string(), "Check the folder and the free space.");
     });
 }

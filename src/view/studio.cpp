@@ -101,14 +101,14 @@ void Studio::save(const std::filesystem::path& file) {
     vtkNew<vtkImageData> image;
     image->SetDimensions(width, height, 1);
     image->GetPointData()->SetScalars(pixels);
-    base::replaceFile(file, [&](const std::filesystem::path& path) {
-        vtkNew<vtkPNGWriter> writer;
-        writer->SetFileName(path.c_str());
-        writer->SetInputData(image);
-        writer->Write();
-        if (writer->GetErrorCode() != 0)
-            throw base::InputError("cannot be written.", file.string(), "Check the folder and the free space.");
-    });
+    // Into memory: of a disk that is full the library would tell the terminal before we can.
+    vtkNew<vtkPNGWriter> writer;
+    writer->WriteToMemoryOn();
+    writer->SetInputData(image);
+    writer->Write();
+    auto* bytes = writer->GetResult();
+    base::replaceFile(file, std::string_view(reinterpret_cast<const char*>(bytes->GetPointer(0)),
+                                             static_cast<std::size_t>(bytes->GetNumberOfValues())));
 }
 
 }  // namespace cvane::view

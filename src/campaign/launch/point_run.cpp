@@ -15,6 +15,7 @@
 #include "campaign/steps/model_stage.h"
 #include "campaign/steps/solver_process.h"
 #include "campaign/store/keys.h"
+#include "campaign/store/run_standing.h"
 #include "flow/version.h"
 
 namespace cvane::campaign {
@@ -62,17 +63,108 @@ std::vector<fs::path> nearestSettled(const Campaign& c, const Point& p, const ai
 }
 
 namespace {
-// The run that a start takes up again: the last one of these settings, when it has not come to its end or shall go
-// beyond it.
-std::optional<fs::path> runToContinue(const Campaign& c, const Point& p, const PointReport& report, int further) {
-    const auto own = runsOf(c, p);
-    if (own.empty()) return std::nullopt;
-    const fs::path folder = own.back().folder;
+/// Where a start begins.
+struct Beginning {
+    std::optional<fs::path> same;  ///< a run that has not come to its end, and goes on in its own folder
+    std::optional<fs::path> from;  ///< a run that has, and whose last state is the start of another one
+    int iterations = 0;            ///< that it has done
+    std::string notice;            ///< what else there was and cannot be used
+};
+
+bool hasCheckpoint(const fs::path& folder, Beginning& out) {
     std::error_code ec;
-    // A flow that has blown up is not taken up where it did.
-    if (report.result && report.result->verdict == flow::Verdict::Diverged) return std::nullopt;
-    if (!report.result || report.state == PointState::Stopped) return folder;
-    return further > 0 && fs::exists(folder / "checkpoint.bin", ec) ? std::optional(folder) : std::nullopt;
+    const fs::path file = folder / "checkpoint.bin";
+    if (!fs::exists(file, ec)) return false;
+    try {
+        flow::checkCheckpoint(file);
+        return true;
+    } catch (const base::InputError& e) {
+        out.notice = fmt::format("{} A new run starts from the beginning; the old one stays as it is.", e.problem());
+        out.notice = (fs::path("runs") / folder.filename() / "checkpoint.bin").string() + ": " + out.notice;
+        return false;
+    }
+}
+
+Beginning beginningOf(const Campaign& c, const Point& p, bool further) {
+    Beginning out;
+    const auto own = runsOf(c, p);
+    const auto usable = [&](const Standing& s) {
+        // A flow that has blown up is not taken up where it did.
+        return !s.result || s.result->verdict != flow::Verdict::Diverged;
+    };
+    // To go beyond a result is to go beyond the one that is shown.
+    if (const auto shown = shownRun(c, p); further && shown && shown->current) {
+        const auto s = standingOf(shown->folder);
+        if (s.ended() && usable(s)) {
+            out.iterations = s.result->iterations;
+            if (hasCheckpoint(shown->folder, out)) out.from = shown->folder;
+            return out;
+        }
+    }
+    for (auto r = own.rbegin(); r != own.rend(); ++r) {
+        const auto s = standingOf(r->folder);
+        if (!usable(s)) continue;
+        std::error_code ec;
+        const bool untouched = !fs::exists(r->folder / "result.json", ec);
+        const bool checkpoint = hasCheckpoint(r->folder, out);
+        if (s.ended() || !s.damage.empty()) {
+            if (checkpoint) {
+                out.from = r->folder;
+                out.iterations = s.result ? s.result->iterations : 0;
+            }
+            return out;
+        }
+        if (checkpoint || (untouched && !fs::exists(r->folder / "checkpoint.bin", ec))) {
+            out.same = r->folder;
+            out.iterations = s.result ? s.result->iterations : 0;
+            return out;
+        }
+    }
+    return out;
+}
+
+// Files are replaced in one step and never written into, so that two names may lead to one until one is replaced.
+void linkOrCopy(const fs::path& from, const fs::path& to) {
+    std::error_code ec;
+    if (!fs::exists(from, ec)) return;
+    fs::create_hard_link(from, to, ec);
+    if (ec) base::replaceFile(to, base::readFile(from));
+}
+
+// The order of a point but for where it starts.
+RunOrder orderOf(const Campaign& c, const Point& p) {
+    RunOrder order;
+    order.grid = gridFile(c);
+    std::error_code ec;
+    if (c.settings.flow.coarseFirst && fs::exists(coarseGridFile(c), ec)) {
+        order.coarseGrid = coarseGridFile(c);
+        if (fs::exists(coarsestGridFile(c), ec)) order.coarsestGrid = coarsestGridFile(c);
+    }
+    order.cellsFollowFlow = c.settings.cellsFollowFlow;
+    const auto placed = placedModel(c);
+    const bool half = c.settings.tunnel.halfModel;
+    order.flowCase = flowCaseOf(c.settings, p, placed, ownReference(measure(placed, half), half));
+    order.key = runKey(c, p);
+    order.caseKey = caseKey(c, p);
+    order.solver = flow::kSolverVersion;
+    order.point = p;
+    return order;
+}
+
+// A run goes on from the neighbours, and on the reference, that it began with: its history has coefficients on it.
+void keepFrom(const fs::path& folder, RunOrder& order) {
+    try {
+        const auto old = readOrder(folder);
+        order.neighbour = old.neighbour;
+        order.secondNeighbour = old.secondNeighbour;
+        order.flowCase.reference = old.flowCase.reference;
+    } catch (const base::InputError&) {
+        // A damaged order is written anew; the checkpoint says where the flow stands.
+    }
+}
+
+void tellOf(const std::string& notice, const fs::path& folder) {
+    if (!notice.empty()) base::replaceFile(folder / "progress.jsonl", nlohmann::json{{"notice", notice}}.dump() + "\n");
 }
 }  // namespace
 
@@ -86,55 +178,43 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         throw base::InputError(trouble.sentence, p.name(), trouble.todo);
     solverProgram();  // refuse before anything is written
     const auto report = reportOf(c, p, reference);
-    if (isDone(report.state) && !options.anew && options.further == 0)
+    if (isDone(report.state) && !options.anew && options.further == 0 && damageOf(report.folder).empty())
         throw base::InputError(fmt::format("is {} already.", nameOf(report.state)), p.name(),
                                "Ask for iterations beyond it, or for a new run beside it.");
-    RunOrder order;
-    order.grid = gridFile(c);
-    std::error_code ec;
-    if (c.settings.flow.coarseFirst && fs::exists(coarseGridFile(c), ec)) {
-        order.coarseGrid = coarseGridFile(c);
-        if (fs::exists(coarsestGridFile(c), ec)) order.coarsestGrid = coarsestGridFile(c);
+    std::size_t cells = 0;
+    if (const auto figures = gridFigures(c))
+        for (const auto& [level, n] : figures->cellsByLevel) cells += n;
+    checkRanks(ranks, cells, options.oversubscribe);
+    RunOrder order = orderOf(c, p);
+    const auto begin = options.anew ? Beginning{} : beginningOf(c, p, options.further > 0);
+    if (options.further > 0) {
+        // From where it ended, also when it had settled.
+        order.flowCase.settings.mostIterations = begin.iterations + options.further;
+        order.flowCase.settings.leastIterations = order.flowCase.settings.mostIterations;
     }
-    order.cellsFollowFlow = c.settings.cellsFollowFlow;
-    order.flowCase = flowCaseOf(c.settings, p, placedModel(c), reference);
-    order.key = runKey(c, p);
-    order.caseKey = caseKey(c, p);
-    order.solver = flow::kSolverVersion;
-    order.point = p;
-    const auto before = options.anew ? std::nullopt : runToContinue(c, p, report, options.further);
-    const fs::path folder = before ? *before : newRunFolder(c, p);
+    const fs::path folder = begin.same ? *begin.same : newRunFolder(c, p);
     claim(folder);
+    std::error_code ec;
     try {
-        const bool goesOn = before && fs::exists(folder / "checkpoint.bin", ec);
-        if (goesOn) {
-            try {
-                const auto old = readOrder(folder);
-                order.neighbour = old.neighbour;
-                order.secondNeighbour = old.secondNeighbour;
-            } catch (const base::InputError&) {
-                // A damaged order is written anew; the checkpoint says where the flow stands.
-            }
-            if (options.further > 0) {
-                // From where it ended, also when it had settled.
-                order.flowCase.settings.mostIterations =
-                    (report.result ? report.result->iterations : report.iterations) + options.further;
-                order.flowCase.settings.leastIterations = order.flowCase.settings.mostIterations;
-            }
-            // The result so far stays beside the one to come.
-            if (report.result)
-                base::replaceFile(folder / fmt::format("result.{}.json", report.result->iterations),
-                                  base::readFile(folder / "result.json"));
+        if (begin.from) {
+            for (const char* name : {"coarse.json", "coarse.bin", "coarsest.bin", "checkpoint.bin"})
+                linkOrCopy(*begin.from / name, folder / name);
+            if (fs::exists(*begin.from / "monitor.csv", ec))
+                base::replaceFile(folder / "monitor.csv", base::readFile(*begin.from / "monitor.csv"));
+            keepFrom(*begin.from, order);
+        } else if (begin.same && fs::exists(folder / "checkpoint.bin", ec)) {
+            keepFrom(folder, order);
         } else {
             // Nothing was computed that could be lost: no checkpoint, no result.
-            for (const char* old : {"monitor.csv", "progress.jsonl", "coarse.json", "coarse.bin", "coarsest.bin"})
+            for (const char* old : {"monitor.csv", "coarse.json", "coarse.bin", "coarsest.bin"})
                 fs::remove(folder / old, ec);
             const auto near = nearestSettled(c, p, reference);
             if (!near.empty()) order.neighbour = near[0];
             if (near.size() > 1) order.secondNeighbour = near[1];
         }
-        fs::remove(folder / "stop", ec);
-        fs::remove(folder / "save", ec);
+        // What an earlier start said would pass for words of this one.
+        for (const char* old : {"stop", "save", "progress.jsonl"}) fs::remove(folder / old, ec);
+        tellOf(begin.notice, folder);
         writeOrder(order, folder);
         beat(folder);
         const int pid = startSolver(folder, ranks);
@@ -159,7 +239,10 @@ bool PointRun::alive() const {
 }
 
 void PointRun::askToStop() const {
-    base::replaceFile(folder_ / "stop", "stop\n");
+    if (by_.host == hostName() && progressIn(folder_).iterations == 0)
+        kill();
+    else
+        base::replaceFile(folder_ / "stop", "stop\n");
 }
 
 void PointRun::askToSave() const {

@@ -9,8 +9,9 @@ namespace cvane::campaign {
 
 /// What a start is asked for beyond what is not done.
 struct StartOptions {
-    int further = 0;    ///< iterations beyond the result, settled or not
-    bool anew = false;  ///< a new run beside one that is done
+    int further = 0;             ///< iterations beyond the result, settled or not
+    bool anew = false;           ///< a new run beside one that is done
+    bool oversubscribe = false;  ///< more ranks than cores are meant
 };
 
 /// A solver process at work on one point. The process outlives this object and the program: another `PointRun::attach`
@@ -27,7 +28,8 @@ class PointRun {
 
     bool alive() const;
     void askToSave() const;  ///< a checkpoint now
-    void askToStop() const;  ///< the solver writes a checkpoint and ends
+    /// The solver writes a checkpoint and ends; one that has not iterated yet has nothing to keep and is ended at once.
+    void askToStop() const;
     void kill() const;
     const std::filesystem::path& folder() const { return folder_; }
     const Point& point() const { return point_; }

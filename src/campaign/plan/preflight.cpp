@@ -4,16 +4,83 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "air/plate_layer.h"
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "campaign/steps/grid_stage.h"
+#include "campaign/steps/hold.h"
 #include "flow/roles.h"
+#include "flow/turbulence.h"
 #include "shape/import.h"
 
 namespace cvane::campaign {
+
+namespace {
+constexpr double kLeastReynolds = 1.0;
+constexpr double kThinnest = 1e-4;     ///< second longest side over the longest
+constexpr double kAnotherBody = 0.25;  ///< share of the wall's points off the model from which the grid is no use
+constexpr double kMostEddy = 1e4;      ///< viscosity of the free stream's eddies over that of the air
+}  // namespace
+
+namespace {
+// A wind that the tunnel cannot have, in words; empty: it can.
+std::string whyNot(const grid::Tunnel& t, bool pitches, bool yaws) {
+    if (t.floor != grid::Floor::None && pitches)
+        return "Alpha other than 0 would blow through the ground. Set alpha to 0, and pitch the model instead.";
+    if (t.halfModel && yaws) return "A half model cannot have sideslip. Set beta to 0, or use the full model.";
+    if (t.closed && (pitches || yaws))
+        return "The wind of a closed tunnel blows along its axis. Set alpha and beta to 0 and turn the model, or open "
+               "the sides.";
+    return {};
+}
+
+bool isAngle(double degrees) {
+    return std::abs(degrees) > 1e-9;
+}
+
+// Every point of this configuration in this set-up, those of groups, single ones and of held lifts among them.
+void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Remark>& out) {
+    const Settings& s = c.settings;
+    const double length = m.bounds.size().maxCoeff();
+    double fastest = 0.0;
+    bool windSaid = false, slowSaid = false, thickSaid = false;
+    for (const Point& p : pointsOf(s)) {
+        if (p.configuration != c.configuration() || p.setUp != c.setUp()) continue;
+        const auto wind = windOf(s, p.condition);
+        const auto why = whyNot(s.tunnel, isAngle(p.condition.alpha_deg), isAngle(p.condition.beta_deg));
+        if (!why.empty() && !std::exchange(windSaid, true)) out.push_back({true, fmt::format("{}: {}", p.name(), why)});
+        const double reynolds = wind.reynolds(length);
+        if (reynolds < kLeastReynolds && !std::exchange(slowSaid, true))
+            out.push_back(
+                {true, fmt::format("{}: the Reynolds number on the model's longest side is {:.2g}; below {:g} "
+                                   "the air creeps, which is not solved here. Raise the speed, or check the "
+                                   "model's unit.",
+                                   p.name(), reynolds, kLeastReynolds)});
+        const auto free = flow::freeTurbulenceOf(s.flow, wind.speed, length);
+        const double ratio = free.k / free.omega / wind.air.kinematicViscosity();
+        if (flow::isTurbulent(s.flow.model) && ratio > kMostEddy && !std::exchange(thickSaid, true))
+            out.push_back(
+                {true, fmt::format("{}: turbulence of that intensity and length makes the wind {:.2g} times as "
+                                   "viscous as air; more than {:g} times is no wind any more. Shorten the "
+                                   "turbulence length, or lower its intensity.",
+                                   p.name(), ratio, kMostEddy)});
+        fastest = std::max(fastest, wind.mach());
+    }
+    for (const HeldLift& h : s.schedule.held) {
+        if (!h.on || h.configuration != c.configuration() || h.setUp != c.setUp()) continue;
+        const bool pitches = h.follows == HeldLift::Follows::Alpha || isAngle(h.from.alpha_deg);
+        if (const auto why = whyNot(s.tunnel, pitches, isAngle(h.from.beta_deg)); !why.empty())
+            out.push_back({true, fmt::format("The held lift \"{}\": {}", wordsOf(h), why)});
+    }
+    if (fastest > 0.3)
+        out.push_back({false, fmt::format("Mach {:.2f} is beyond 0.3: the air is computed as incompressible, so expect "
+                                          "errors of the order of {:.0f} %.",
+                                          fastest, 50.0 * fastest * fastest)});
+}
+}  // namespace
 
 std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     std::vector<Remark> out;
@@ -32,6 +99,15 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     attempt([&] {
         const auto text = shape::sizeRemark(m.bounds, base::unitNamed(base::lengthUnits(), s.model.unit).inSI);
         if (!text.empty()) out.push_back({false, text});
+    });
+    attempt([&] {
+        auto size = m.bounds.size();
+        std::sort(size.data(), size.data() + 3);
+        if (size[1] < kThinnest * size[2])
+            out.push_back(
+                {true, fmt::format("The model is a needle, {:.3g} m long and {:.2g} m thick: no grid can hold "
+                                   "it. Check its unit and its parts.",
+                                   size[2], size[1])});
     });
     mendedAt(Remark::Place::Model);
     attempt([&] {
@@ -75,7 +151,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                             {"Leave filled", "grid.leave_gaps_filled=true"}}});
         if (const double off = shareOfWallOff(c); off > grid::kMostFar)
             out.push_back(
-                {false,
+                {off > kAnotherBody,
                  fmt::format("{:.2g} % of the wall's points stand off the model by more than a cell: there the grid is "
                              "another body than the model. Raise the budget, or make the cells there finer.",
                              100.0 * off)});
@@ -137,39 +213,26 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
             out.push_back(
                 {false, fmt::format("The disc \"{}\" has neither thrust nor power, so it does nothing.", d.name)});
     }
+    attempt([&] {
+        const Box box = grid::tunnelBox(s.tunnel, m.bounds);
+        for (const auto& d : s.devices.discs)
+            if (!box.contains(d.centre))
+                out.push_back({true, fmt::format("The disc \"{}\" at ({:.4g} {:.4g} {:.4g}) m is outside the tunnel. "
+                                                 "Type a place inside it, or widen the tunnel.",
+                                                 d.name, d.centre.x(), d.centre.y(), d.centre.z())});
+        for (const auto& b : s.devices.blocks)
+            if (!box.contains(0.5 * (b.from + b.to)))
+                out.push_back({true, fmt::format("The porous block \"{}\" is outside the tunnel. Type corners inside "
+                                                 "it, or widen the tunnel.",
+                                                 b.name)});
+    });
     for (const auto& b : s.devices.blocks)
         if (!((b.to - b.from).cwiseAbs().minCoeff() > 0.0))
             out.push_back(
                 {true, fmt::format("The porous block \"{}\" has corners that make no box. Type two opposite corners.",
                                    b.name)});
     mendedAt(Remark::Place::Tunnel);
-    attempt([&] {
-        double fastest = 0.0;
-        for (const Condition& p : conditionsOf(s.schedule)) {
-            const auto wind = windOf(s, p);
-            if (s.tunnel.floor != grid::Floor::None && std::abs(p.alpha_deg) > 1e-9) {
-                out.push_back(
-                    {true,
-                     "Alpha other than 0 would blow through the ground. Set alpha to 0, and pitch the model instead."});
-                break;
-            }
-            if (s.tunnel.halfModel && std::abs(p.beta_deg) > 1e-9) {
-                out.push_back({true, "A half model cannot have sideslip. Set beta to 0, or use the full model."});
-                break;
-            }
-            if (s.tunnel.closed && std::hypot(p.alpha_deg, p.beta_deg) > 1e-9) {
-                out.push_back({true,
-                               "The wind of a closed tunnel blows along its axis. Set alpha and beta to 0 and turn the "
-                               "model, or open the sides."});
-                break;
-            }
-            fastest = std::max(fastest, wind.mach());
-        }
-        if (fastest > 0.3)
-            out.push_back({false, fmt::format("Mach {:.2f} is beyond 0.3: the air is computed as incompressible, so "
-                                              "expect errors of the order of {:.0f} %.",
-                                              fastest, 50.0 * fastest * fastest)});
-    });
+    attempt([&] { checkConditions(c, m, out); });
     mendedAt(Remark::Place::Schedule);
     return out;
 }

@@ -34,8 +34,11 @@ std::string Field::rangeText() const {
     const auto end = [&](double v) { return fmt::format("{:.10g}", v); };
     if (limits.low < -kAny && limits.high > kAny) return "any" + u;
     if (limits.high > kAny) return fmt::format("{} {}{}", limits.aboveLow ? "above" : "from", end(limits.low), u);
-    return limits.aboveLow ? fmt::format("above {} up to {}{}", end(limits.low), end(limits.high), u)
-                           : fmt::format("{} to {}{}", end(limits.low), end(limits.high), u);
+    const std::string zero = limits.zero == grid::Range::Zero::Also    ? "0, or "
+                             : limits.zero == grid::Range::Zero::Never ? "other than 0, "
+                                                                       : "";
+    return limits.aboveLow ? fmt::format("{}above {} up to {}{}", zero, end(limits.low), end(limits.high), u)
+                           : fmt::format("{}{} to {}{}", zero, end(limits.low), end(limits.high), u);
 }
 
 void Field::check(const json& value, const std::string& path, const std::string& where) const {

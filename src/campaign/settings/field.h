@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <functional>
 #include <limits>
 #include <nlohmann/json.hpp>
@@ -9,6 +10,7 @@
 #include <vector>
 
 #include "base/vec3.h"
+#include "grid/limits.h"
 
 namespace cvane::campaign {
 
@@ -27,7 +29,12 @@ enum class Kind { Number, Whole, Flag, Text, Word, Vector, Numbers, Things };
 struct Limits {
     double low = -1e15, high = 1e15;
     bool aboveLow = false;
-    bool hold(double v) const { return (aboveLow ? v > low : v >= low) && v <= high; }
+    grid::Range::Zero zero = grid::Range::Zero::AsOthers;
+    bool hold(double v) const { return grid::Range{low, high, zero, aboveLow}.holds(v); }
+    double least() const { return zero == grid::Range::Zero::Also ? std::min(low, 0.0) : low; }
+    constexpr Limits() = default;
+    constexpr Limits(double from, double to, bool above = false) : low(from), high(to), aboveLow(above) {}
+    constexpr Limits(const grid::Range& r) : low(r.low), high(r.high), aboveLow(r.aboveLow), zero(r.zero) {}
 };
 
 /// One setting as people and files see it.

@@ -166,7 +166,7 @@ std::vector<List> makeLists() {
     out.push_back(partsList());  // first: what follows names parts
     out.push_back(named<PartLevels>(
         "grid", "finer_parts", "part", Grid, "parts with smaller cells",
-        {entry<PartLevels>("levels", AT(levels), "", {-12, 12}, "how many times they are halved")}, AT(part),
+        {entry<PartLevels>("levels", AT(levels), "", grid::kPartLevels, "how many times they are halved")}, AT(part),
         [](const Settings& s) {
             std::vector<PartLevels> items;
             for (const auto& [part, levels] : s.grid.finerParts) items.push_back({s.model.idOf(part), levels});

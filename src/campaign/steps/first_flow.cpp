@@ -102,8 +102,7 @@ grid::Marks marksByFlow(const Campaign& c, const grid::GridSettings& settings, c
     const auto g = readGrid(file);
     const auto conditions = conditionsOfFirstFlow(c.settings.schedule);
     const auto placed = placedModel(c);
-    const auto reference = resolveReference(c.settings.reference, measure(placed, c.settings.tunnel.halfModel),
-                                            c.settings.tunnel.halfModel);
+    const auto reference = ownReference(measure(placed, c.settings.tunnel.halfModel), c.settings.tunnel.halfModel);
     std::vector<double> weights(g.cells(), 0.0);
     fs::path neighbour;
     for (std::size_t i = 0; i < conditions.size(); ++i) {

@@ -154,11 +154,20 @@ void putAside(const fs::path& folder) {
 }
 }  // namespace
 
+bool gridIsWhole(const Campaign& c) {
+    try {
+        for (const auto& file : {gridFile(c), coarseGridFile(c), coarsestGridFile(c)}) checkStored(file, "");
+        return true;
+    } catch (const base::InputError&) {
+        return false;
+    }
+}
+
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& asked) {
     const fs::path file = gridFile(c);
     if (gridIsCurrent(c)) {
         try {
-            for (const auto& coarse : {coarseGridFile(c), coarsestGridFile(c)}) base::checkSum(coarse, "");
+            for (const auto& coarse : {coarseGridFile(c), coarsestGridFile(c)}) checkStored(coarse, "");
             return std::make_shared<const grid::Grid>(readGrid(file));
         } catch (const base::InputError&) {
             putAside(file.parent_path());

@@ -27,6 +27,9 @@ std::filesystem::path coarseGridFile(const Campaign& campaign);
 std::filesystem::path coarsestGridFile(const Campaign& campaign);  ///< with a sixteenth
 bool gridIsCurrent(const Campaign& campaign);                      ///< what the settings ask for exists
 
+/// Its files, those of the coarse grids among them, are what was written. They are read for it.
+bool gridIsWhole(const Campaign& campaign);
+
 /// Builds and stores the grid of the present settings unless it exists. Cancelled or failed: nothing is left.
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& campaign, const base::Progress& progress);
 

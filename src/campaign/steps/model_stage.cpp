@@ -61,4 +61,13 @@ air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures&
     return out;
 }
 
+air::Reference ownReference(const ModelMeasures& m, bool half) {
+    constexpr double kWing = 4.0;  // planform over frontal area
+    const double span = half ? 2.0 * m.bounds.high.y() : m.bounds.size().y();
+    ReferenceSettings own;
+    own.areaFrom =
+        m.planform > kWing * m.frontal && span > m.bounds.size().x() ? AreaFrom::Planform : AreaFrom::Frontal;
+    return resolveReference(own, m, half);
+}
+
 }  // namespace cvane::campaign

@@ -26,4 +26,9 @@ ModelMeasures measure(const shape::Surface& placed, bool halfModel);
 /// it, moment centre in the middle of the bounding box (on the mirror plane for a half model).
 air::Reference resolveReference(const ReferenceSettings& settings, const ModelMeasures& measures, bool halfModel);
 
+/// What runs are judged on: the model's own frontal area, or its planform where it is a wing (more than four times as
+/// large from above as from ahead, and wider than long), its length and span, about the middle of its box. It does not
+/// follow from what is typed, so that a wrong reference decides no verdict.
+air::Reference ownReference(const ModelMeasures& measures, bool halfModel);
+
 }  // namespace cvane::campaign

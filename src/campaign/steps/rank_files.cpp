@@ -1,7 +1,6 @@
 #include "campaign/steps/rank_files.h"
 
-#include <stdexcept>
-
+#include "base/errors.h"
 #include "campaign/steps/solver_words.h"
 #include "campaign/store/stored_grid.h"
 
@@ -18,7 +17,7 @@ void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
             error = e.what();
         }
     }
-    if (ranks.any(!error.empty())) throw std::runtime_error(error);
+    if (ranks.any(!error.empty())) throw AgreedError(error);
 }
 
 // Whether rank 0 sees a file: ranks on other hosts may not see it yet, or any more.
@@ -73,6 +72,13 @@ bool startsFromNeighbours(flow::Solver& solver, const RunOrder& order, const std
                           const flow::Ranks& ranks) {
     const auto has = [&](const fs::path& run) { return !run.empty() && isThere(run / file, ranks); };
     if (!has(order.neighbour)) return false;
+    const auto doWithout = [&] {
+        if (ranks.rank() == 0)
+            say({{"notice", "The flow of a neighbouring point cannot be read; this one starts without it."}});
+        return false;
+    };
+    // Both are thrown on all ranks or on none, and before the solver has taken anything. What one rank throws alone
+    // must not be caught: the others would wait for it.
     try {
         const auto nearer = readNeighbour(order.neighbour, file, ranks);
         if (has(order.secondNeighbour)) {
@@ -81,10 +87,10 @@ bool startsFromNeighbours(flow::Solver& solver, const RunOrder& order, const std
         } else
             solver.startFromNeighbour(nearer.flow, nearer.wind);
         return true;
-    } catch (const std::exception&) {  // on all ranks or on none, and before the solver has taken anything
-        if (ranks.rank() == 0)
-            say({{"notice", "The flow of a neighbouring point cannot be read; this one starts without it."}});
-        return false;
+    } catch (const AgreedError&) {
+        return doWithout();
+    } catch (const base::InputError&) {
+        return doWithout();
     }
 }
 

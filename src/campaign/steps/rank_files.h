@@ -2,6 +2,7 @@
 #include <filesystem>
 #include <functional>
 #include <optional>
+#include <stdexcept>
 
 #include "campaign/store/run_order.h"
 #include "flow/checkpoint.h"
@@ -12,7 +13,12 @@ namespace cvane::campaign {
 /// Files that rank 0 reads and writes for all ranks. Each call is collective, and ranks agree on an error before any
 /// leaves.
 
-/// Runs `onRoot` on rank 0; all hear whether it worked. Throws runtime_error with its words on all ranks: on the others
+/// What all ranks throw together; anything else that is thrown is one rank's alone, and ends the whole run.
+struct AgreedError : std::runtime_error {
+    using std::runtime_error::runtime_error;
+};
+
+/// Runs `onRoot` on rank 0; all hear whether it worked. Throws AgreedError with its words on all ranks: on the others
 /// without them.
 void together(const flow::Ranks& ranks, const std::function<void()>& onRoot);
 

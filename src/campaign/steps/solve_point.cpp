@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <condition_variable>
 #include <fstream>
@@ -25,7 +26,8 @@ namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
 namespace {
-constexpr double kWordSeconds = 0.2;  ///< between two lines of the output
+constexpr double kWordSeconds = 0.2;      ///< between two lines of the output
+constexpr std::size_t kFirstValues = 20;  ///< iterations until the first that can be read
 
 double since(Clock::time_point t) {
     return std::chrono::duration<double>(Clock::now() - t).count();
@@ -87,12 +89,16 @@ class MonitorFile {
         together(ranks, [&] {
             std::string text = "iteration,seconds,res_momentum,res_mass," +
                                (residuals_.empty() ? "" : fmt::format("{},", fmt::join(residuals_, ","))) +
-                               "CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB\n";
+                               "CL,CD,CY,Cl,Cm,Cn,mass_imbalance,y_plus_low,y_plus_high,memory_GB,time_step_s\n";
             if (kept > 0 && fs::exists(file_)) {
                 std::istringstream old(base::readFile(file_));
                 std::string line;
                 std::getline(old, line);
-                for (std::size_t i = 0; i < kept && std::getline(old, line); ++i) text += line + "\n";
+                const auto words = [](const std::string& of) { return std::count(of.begin(), of.end(), ','); };
+                const auto wanted = words(text);
+                // Runs of before lack the last column.
+                for (std::size_t i = 0; i < kept && std::getline(old, line); ++i)
+                    text += line + (words(line) + 1 == wanted ? ",0\n" : "\n");
             }
             base::replaceFile(file_, text);
         });
@@ -100,14 +106,14 @@ class MonitorFile {
     }
 
     void write(std::size_t iteration, double seconds, const flow::Residuals& r, const air::Coefficients& c,
-               double massImbalance, std::pair<double, double> yPlus, double memory_GB) {
+               double massImbalance, std::pair<double, double> yPlus, double memory_GB, double timeStep) {
         std::string turbulence;
         for (std::size_t i = 0; i < residuals_.size(); ++i)
             turbulence += fmt::format("{:.4e},", i == 0 ? r.first : r.second);
         out_ << fmt::format(
-            "{},{:.2f},{:.4e},{:.4e},{}{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.3e},{:.3g},{:.3g},{:.3f}\n",
+            "{},{:.2f},{:.4e},{:.4e},{}{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.8g},{:.3e},{:.3g},{:.3g},{:.3f},{:.4g}\n",
             iteration, seconds, r.momentum, r.mass, turbulence, c.CL, c.CD, c.CY, c.Cl, c.Cm, c.Cn, massImbalance,
-            yPlus.first, yPlus.second, memory_GB);
+            yPlus.first, yPlus.second, memory_GB, timeStep);
     }
     void flush() { out_.flush(); }
 
@@ -154,6 +160,8 @@ class PointSolver {
         while (course_->verdict() == flow::Verdict::Running && !stop) stop = iterate();
         monitor_.flush();
         if (stop && course_->verdict() == flow::Verdict::Running) {
+            course_->showMean();
+            keepProvisional();
             tell({{"stopped", course_->history().size()}});
             return;
         }
@@ -219,6 +227,17 @@ class PointSolver {
         lastCheckpoint_ = Clock::now();
     }
 
+    /// What there is to be read until the run comes to its end: coefficients and walls; the flow is read from the
+    /// checkpoint.
+    void keepProvisional() {
+        const auto& history = course_->history();
+        auto result =
+            resultOf(order_, *solver_, history, course_->meanFrom(), flow::Verdict::Running, seconds(), ranks_);
+        result.coarse = coarse_;
+        writeWalls(order_, *solver_, folder_, ranks_, result);
+        together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
+    }
+
     /// @return whether the run shall stop
     bool iterate() {
         const auto& settings = order_.flowCase.settings;
@@ -236,7 +255,7 @@ class PointSolver {
         bool checkpoint = false, asked = false, wanted = false;
         if (root_) {
             const auto& c = history.back();
-            monitor_.write(history.size(), seconds(), r, c, imbalance, yPlus, memory);
+            monitor_.write(history.size(), seconds(), r, c, imbalance, yPlus, memory, solver_->timeStep());
             if (since(lastWord_) > kWordSeconds || course_->verdict() != flow::Verdict::Running) {
                 monitor_.flush();
                 say({{"iteration", history.size()},
@@ -245,18 +264,24 @@ class PointSolver {
                      {"CD", c.CD},
                      {"residual", r.worst()},
                      {"seconds", seconds()},
+                     {"time_step_s", solver_->timeStep()},
                      {"left_s", secondsLeft()}});
                 lastWord_ = Clock::now();
                 asked = fs::exists(folder_ / "stop");
                 std::error_code ec;
                 wanted = fs::remove(folder_ / "save", ec);
             }
-            checkpoint = wanted || since(lastCheckpoint_) > settings.checkpointSeconds;
+            // The first values are wanted soon, and a run that is killed early should have some.
+            checkpoint = wanted || since(lastCheckpoint_) > settings.checkpointSeconds ||
+                         history.size() == firstIteration_ + kFirstValues;
         }
         double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
         ranks_.sum(std::span<double>(flags, 2));
         const bool stop = flags[1] > 0.5;
-        if (course_->verdict() == flow::Verdict::Running && (flags[0] > 0.5 || stop)) save(course_->checkpoint());
+        if (course_->verdict() == flow::Verdict::Running && (flags[0] > 0.5 || stop)) {
+            save(course_->checkpoint());
+            if (!stop) keepProvisional();
+        }
         if (wanted) say({{"saved", history.size()}});
         return stop;
     }

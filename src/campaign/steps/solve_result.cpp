@@ -7,6 +7,7 @@
 
 #include "base/files.h"
 #include "campaign/steps/rank_files.h"
+#include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
 #include "flow/course.h"
 #include "grid/cgns_file.h"
@@ -52,6 +53,7 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     const flow::Case& c = order.flowCase;
     readout::Result r;
     r.verdict = verdict;
+    r.asked = readout::askedBy(c.settings);
     r.wind = c.wind;
     r.reference = c.reference;
     r.halfModel = c.tunnel.halfModel;
@@ -84,6 +86,8 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     const flow::Load sum = modelLoad(solver, c.tunnel.halfModel);
     r.total = readout::balanceOf("whole model", sum, c.wind, c.reference);
     r.coefficients = r.total.coefficients;
+    // On the way parts and fields are those of the last step; the mean of the whole is known all the same.
+    if (averagedFrom && verdict == flow::Verdict::Running) r.coefficients = outcomeOf(history, window, false);
     const Vec3 outside = solver.forceFromOutside();
     r.forceFromOutside =
         c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
@@ -92,70 +96,79 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     r.massImbalance = solver.massImbalance();
     r.discs = solver.readDiscs();
     r.blocks = solver.readBlocks();
-    if (averagedFrom)
-        r.remark = fmt::format(
-            "The flow swings: CD by +-{:.2g}, CL by +-{:.2g}. Coefficients and fields are means over the last {} steps "
-            "of time, known to +-{:.2g} in CD and +-{:.2g} in CL{}.",
-            r.swing.CD, r.swing.CL, window, r.band.CD, r.band.CL,
-            verdict == flow::Verdict::Unsteady ? ", less well than asked" : "");
-    else if (verdict == flow::Verdict::Unsteady)
-        r.remark = fmt::format("Not settled after {} iterations: CD still moves by +-{:.2g}, CL by +-{:.2g}.",
-                               history.size(), r.band.CD, r.band.CL);
     return r;
+}
+
+namespace {
+constexpr std::size_t kSampleWidth = 10;  // numbers a wall face, as gathered
+
+/// What all ranks' walls feel, at rank 0 in the order of the grid's faces.
+struct Walls {
+    readout::WallField field;
+    std::vector<Vec3> centres;
+    std::vector<double> areas;
+};
+// Collective.
+Walls gatherWalls(const flow::Solver& solver, const air::FreeStream& wind, const flow::Ranks& ranks) {
+    std::vector<double> mine;
+    for (const auto& w : solver.wallSamples())
+        mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus,
+                                 w.place.x(), w.place.y(), w.place.z(), w.area});
+    const auto all = ranks.gatherAtRoot(mine);
+    const double free = solver.referencePressure(), q = 0.5 * wind.speed * wind.speed;
+    std::vector<std::pair<grid::FaceIndex, std::size_t>> byFace;
+    for (std::size_t i = 0; i < all.size(); i += kSampleWidth)
+        byFace.emplace_back(static_cast<grid::FaceIndex>(all[i]), i);
+    std::sort(byFace.begin(), byFace.end());
+    Walls out;
+    for (const auto& [f, i] : byFace) {
+        out.field.face.push_back(f);
+        out.field.Cp.push_back((all[i + 1] - free) / q);
+        out.field.Cf.emplace_back(all[i + 2] / q, all[i + 3] / q, all[i + 4] / q);
+        out.field.yPlus.push_back(all[i + 5]);
+        out.centres.emplace_back(all[i + 6], all[i + 7], all[i + 8]);
+        out.areas.push_back(all[i + 9]);
+    }
+    return out;
+}
+
+// At rank 0.
+void writeWalls(const Walls& walls, const fs::path& folder, readout::Result& result) {
+    readout::writeWallField(walls.field, walls.centres, walls.areas, folder / "wall.csv");
+    result.sums["wall.csv"] = base::sumOfFile(folder / "wall.csv");
+    auto y = walls.field.yPlus;
+    if (y.empty()) return;
+    std::sort(y.begin(), y.end());
+    result.yPlusLow = y.front();
+    result.yPlusMedian = y[y.size() / 2];
+    result.yPlusHigh = y.back();
+}
+}  // namespace
+
+void writeWalls(const RunOrder& order, const flow::Solver& solver, const fs::path& folder, const flow::Ranks& ranks,
+                readout::Result& result) {
+    const auto walls = gatherWalls(solver, order.flowCase.wind, ranks);
+    result.freePressure = solver.referencePressure();
+    together(ranks, [&] { writeWalls(walls, folder, result); });
 }
 
 void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const fs::path& folder,
                  const flow::Ranks& ranks, readout::Result& result) {
-    std::vector<double> mine;
-    for (const auto& w : solver->wallSamples())
-        mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus});
-    const auto all = ranks.gatherAtRoot(mine);
+    const auto walls = gatherWalls(*solver, order.flowCase.wind, ranks);
     const auto rows = ranks.gatherAtRoot(flow::cellRows(solver->piece(), solver->state()));
-    const double free = solver->referencePressure();
-    std::array<const char*, 2> turbulence{"TurbulentEnergyKinetic", "TurbulentDissipationRate"};
-    if (solver->turbulence()) turbulence = solver->turbulence()->names();
+    result.freePressure = solver->referencePressure();
     solver.reset();
     together(ranks, [&] {
+        writeWalls(walls, folder, result);
         const grid::Grid grid = readGrid(order.grid);
-        const grid::Geometry geo = grid::geometryOf(grid);
-        const double q = 0.5 * order.flowCase.wind.speed * order.flowCase.wind.speed;
-        readout::WallField wall;
-        std::vector<std::pair<grid::FaceIndex, std::size_t>> byFace;
-        for (std::size_t i = 0; i < all.size(); i += 6) byFace.push_back({static_cast<grid::FaceIndex>(all[i]), i});
-        std::sort(byFace.begin(), byFace.end());
-        for (const auto& [f, i] : byFace) {
-            wall.face.push_back(f);
-            wall.Cp.push_back((all[i + 1] - free) / q);
-            wall.Cf.emplace_back(all[i + 2] / q, all[i + 3] / q, all[i + 4] / q);
-            wall.yPlus.push_back(all[i + 5]);
-        }
-        readout::writeWallField(wall, geo, folder / "wall.csv");
-        if (!wall.yPlus.empty()) {
-            auto y = wall.yPlus;
-            std::sort(y.begin(), y.end());
-            result.yPlusLow = y.front();
-            result.yPlusMedian = y[y.size() / 2];
-            result.yPlusHigh = y.back();
-        }
-        result.findings = readout::findingsOf(result, wall, geo, order.flowCase.tunnel, !order.flowCase.discs.empty());
-        std::map<std::string, std::vector<double>> fields;
-        const char* names[7] = {"VelocityX",
-                                "VelocityY",
-                                "VelocityZ",
-                                "PressureKinematic",
-                                turbulence[0],
-                                turbulence[1],
-                                "ViscosityEddyKinematic"};
-        for (std::size_t k = 0; k < 7; ++k) {
-            if (*names[k] == '\0') continue;  // a model with one variable only
-            auto& v = fields[names[k]];
-            for (std::size_t c = 0; c < static_cast<std::size_t>(grid.cells()); ++c) v.push_back(rows[7 * c + k]);
-        }
+        result.findings = readout::findingsOf(result, walls.field, grid::geometryOf(grid), order.flowCase.tunnel,
+                                              !order.flowCase.discs.empty());
+        // The sum of the file before goes first: a new file with an old sum would count as damaged.
         std::error_code ec;
         fs::remove(folder / "flow.cgns.sum", ec);
         grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(),
-                            grid.points.size(), fields);
-        base::noteSum(folder / "flow.cgns");
+                            grid.points.size(), flowArrays(rows, order.flowCase.settings.model, result.freePressure));
+        result.sums["flow.cgns"] = base::sumOfFile(folder / "flow.cgns");
     });
 }
 

@@ -22,6 +22,11 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
                          const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom,
                          flow::Verdict verdict, double seconds, const flow::Ranks& ranks);
 
+/// Writes wall.csv alone, from what the ranks have at hand, and notes its checksum and the free pressure in the result.
+/// Collective.
+void writeWalls(const RunOrder& order, const flow::Solver& solver, const std::filesystem::path& folder,
+                const flow::Ranks& ranks, readout::Result& result);
+
 /// Writes wall.csv and flow.cgns, and reads y+ and findings from them into the result. Collective.
 /// Ends the solver: its memory makes room for the whole grid on rank 0.
 void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const std::filesystem::path& folder,

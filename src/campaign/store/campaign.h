@@ -35,11 +35,15 @@ class Campaign {
     Campaign of(const Point& point) const { return of(point.configuration, point.setUp); }
     Campaign of(const std::string& configuration, const std::string& setUp) const;
 
+    /// Whose settings these are; empty: the base's.
+    const std::string& configuration() const { return configuration_; }
+    const std::string& setUp() const { return setUp_; }
+
   private:
     explicit Campaign(std::filesystem::path folder) : folder_(std::move(folder)) {}
     std::filesystem::path folder_;
-    std::string configuration_, setUp_;  ///< whose settings these are; empty: the base's
-    std::string onDisk_;                 ///< campaign.json as read or saved last
+    std::string configuration_, setUp_;
+    std::string onDisk_;  ///< campaign.json as read or saved last
 };
 
 }  // namespace cvane::campaign

@@ -3,11 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "base/errors.h"
 #include "campaign/store/keys.h"
 #include "campaign/store/run_claim.h"
+#include "campaign/store/run_standing.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -35,6 +37,7 @@ std::string Holding::words() const {
 
 std::vector<Holding> holdingsOf(const Campaign& base) {
     std::set<std::string> runKeys, gridKeys;
+    std::map<std::string, int> shownAttempts;  // by key; of a run that has not come to its end none is an earlier one
     std::string configuration, setUp;
     std::optional<Campaign> seen;
     for (const Point& p : pointsOf(base.settings)) {
@@ -42,14 +45,20 @@ std::vector<Holding> holdingsOf(const Campaign& base) {
         configuration = p.configuration;
         setUp = p.setUp;
         runKeys.insert(runKey(*seen, p));
+        if (const auto shown = shownRun(*seen, p); shown && shown->current)
+            shownAttempts[shown->key] = standingOf(shown->folder).ended() ? shown->attempt : 0;
         gridKeys.insert(gridKey(*seen));
     }
     std::vector<Holding> out;
     const auto runs = runsOf(base);
     for (const auto& r : runs) {
-        const bool later = std::any_of(runs.begin(), runs.end(), [&](const auto& x) {
-            return x.key == r.key && !r.key.empty() && x.attempt > r.attempt;
-        });
+        const auto shown = shownAttempts.find(r.key);
+        const bool later =
+            shown != shownAttempts.end()
+                ? r.attempt < shown->second
+                : std::any_of(runs.begin(), runs.end(), [&](const auto& x) {
+                      return x.key == r.key && !r.key.empty() && x.attempt > r.attempt && standingOf(x.folder).ended();
+                  });
         const auto use = later                     ? Holding::Use::Earlier
                          : runKeys.contains(r.key) ? Holding::Use::Present
                                                    : Holding::Use::Other;

@@ -7,6 +7,7 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/store/run_claim.h"
+#include "campaign/store/run_standing.h"
 #include "flow/version.h"
 #include "readout/re_reference.h"
 
@@ -35,17 +36,6 @@ std::string nameOf(PointState s) {
 }
 
 namespace {
-// A finished point is taken up again when the settings now ask for more than it was given. Empty: it stays as it is.
-std::string whyItGoesOn(const readout::Result& r, const flow::FlowSettings& then, const flow::FlowSettings& now) {
-    constexpr double kMore = 1.0 - 1e-9;
-    if (r.verdict == flow::Verdict::Unsteady && now.mostIterations > r.iterations)
-        return fmt::format("It may go on: {} iterations more are allowed now.", now.mostIterations - r.iterations);
-    if (r.verdict == flow::Verdict::Settled &&
-        (now.toleranceCD < kMore * then.toleranceCD || now.toleranceCL < kMore * then.toleranceCL))
-        return "It was settled to a looser tolerance than is asked for now.";
-    return {};
-}
-
 // What the solver's output says: the last iteration, and why it gave up.
 struct LastWords {
     std::string notice;
@@ -53,6 +43,8 @@ struct LastWords {
 };
 LastWords readProgress(const fs::path& folder, PointReport& out) {
     LastWords last;
+    std::error_code ec;
+    if (!fs::is_regular_file(folder / "progress.jsonl", ec)) return last;
     std::ifstream in(folder / "progress.jsonl", std::ios::binary);
     if (!in) return last;
     in.seekg(0, std::ios::end);
@@ -72,6 +64,7 @@ LastWords readProgress(const fs::path& folder, PointReport& out) {
             out.CL = numberIn(j, "CL", 0.0);
             out.CD = numberIn(j, "CD", 0.0);
             out.secondsLeft = numberIn(j, "left_s", 0.0);
+            out.inTime = numberIn(j, "time_step_s", 0.0) > 0.0;
             out.message.clear();
             last.ended = false;
         }
@@ -86,81 +79,135 @@ LastWords readProgress(const fs::path& folder, PointReport& out) {
 }
 }  // namespace
 
+std::string PointReport::stateWords() const {
+    return nameOf(state) + (provisional() ? ", provisional" : "");
+}
+
 PointReport progressIn(const fs::path& folder) {
     PointReport out;
     readProgress(folder, out);
     return out;
 }
 
+namespace {
+// A result on the present reference values and names.
+readout::Result shownResult(const Campaign& c, const readout::Result& stored, const air::Reference& reference) {
+    auto r = readout::onReference(stored, reference);
+    // Runs know parts by the names that they came with.
+    for (auto& part : r.parts) part.name = c.settings.model.nameOf(part.name);
+    return r;
+}
+
+// The last run of a point that has come to an end with values; empty: none.
+fs::path runBefore(const Campaign& c, const Point& p) {
+    const auto own = runsOf(c, p);
+    for (auto r = own.rbegin(); r != own.rend(); ++r) {
+        const auto s = standingOf(r->folder);
+        if (s.ended() && s.result->verdict != flow::Verdict::Diverged) return r->folder;
+    }
+    return {};
+}
+
+// Of a run that has not come to its end: what it has so far, else what the one has that it goes on from.
+void showOnTheWay(PointReport& out, const Campaign& c, const Standing& standing, const air::Reference& reference) {
+    if (standing.result) {
+        out.result = shownResult(c, *standing.result, reference);
+        return;
+    }
+    const auto before = runBefore(c, out.point);
+    if (before.empty()) return;
+    const auto earlier = standingOf(before);
+    out.result = shownResult(c, *earlier.result, reference);
+    out.folder = before;
+    const auto from =
+        fmt::format("Until it has values of its own those are shown that it goes on from: {} after {} iterations.",
+                    flow::nameOf(earlier.result->verdict), earlier.result->iterations);
+    out.message += (out.message.empty() ? "" : " ") + from;
+}
+
+std::string whyOutOfDate(const ShownRun& shown) {
+    if (shown.sameCase)
+        return fmt::format(
+            "Computed by an earlier solver (version {}, this is {}). Run the point to have it by this one; the old "
+            "result stays.",
+            shown.solver, flow::kSolverVersion);
+    return shown.solver == 0
+               ? "Computed by an earlier solver, perhaps with other settings. Run the point to have it by "
+                 "this one; the old result stays."
+               : "Computed with other settings. It comes back when they go back.";
+}
+
+std::string whyItStopped(const fs::path& folder, const LastWords& last, const std::string& said) {
+    // On a full disk the solver cannot even write down why it gave up.
+    constexpr std::uintmax_t kLeast = std::uintmax_t{256} * 1024;
+    std::error_code ec;
+    if (const auto space = fs::space(folder, ec); !ec && space.available < kLeast)
+        return fmt::format("no space is left in {}. Free some and run it again; it goes on from its last checkpoint.",
+                           folder.string());
+    if (!last.ended && said.empty())
+        return "The solver ended without a word: it was killed, or the machine went down. Run the point again; it goes "
+               "on from its last checkpoint.";
+    return said;
+}
+}  // namespace
+
+std::optional<fs::path> runWithValues(const Campaign& base, const Point& p) {
+    const Campaign c = base.of(p);
+    const auto shown = shownRun(c, p);
+    if (!shown) return std::nullopt;
+    if (standingOf(shown->folder).result || !shown->current) return shown->folder;
+    const auto before = runBefore(c, p);
+    return before.empty() ? shown->folder : before;
+}
+
 PointReport reportOf(const Campaign& base, const Point& p, const air::Reference& reference) {
     const Campaign c = base.of(p);
     PointReport out;
     out.point = p;
+    out.reference = reference;
     const auto shown = shownRun(c, p);
     if (!shown) return out;
-    const fs::path& folder = out.folder = shown->folder;
-    std::error_code ec;
+    const fs::path folder = out.folder = out.latest = shown->folder;
     RunOrder order;
     try {
         order = readOrder(folder);
     } catch (const base::InputError& e) {
         out.message = e.what();
     }
-    const bool current = shown->current;
     const LastWords last = readProgress(folder, out);
     if (order.flowCase.reference.area > 0.0 && reference.area > 0.0) {
         out.CL *= order.flowCase.reference.area / reference.area;
         out.CD *= order.flowCase.reference.area / reference.area;
     }
-    const bool running = isClaimed(folder);
     if (out.message.empty()) out.message = last.notice;
-    if (running && current) {
+    const auto standing = standingOf(folder);
+    if (!standing.damage.empty()) out.message = standing.damage;
+    if (shown->current && isClaimed(folder)) {
         out.state = PointState::Running;
+        showOnTheWay(out, c, standing, reference);
         return out;
     }
-    if (fs::exists(folder / "result.json", ec)) {
-        try {
-            out.result = readout::onReference(readout::resultFromJson(base::readCheckedJson(folder / "result.json", 2),
-                                                                      (folder / "result.json").string()),
-                                              reference);
-            // Runs know parts by the names that they came with.
-            for (auto& part : out.result->parts) part.name = c.settings.model.nameOf(part.name);
-        } catch (const base::InputError& e) {
-            out.message = e.what();
-        }
-    }
-    if (!current) {
+    if (!shown->current) {
+        if (standing.result) out.result = shownResult(c, *standing.result, reference);
         out.state = out.result ? PointState::OutOfDate : PointState::Waiting;
         if (out.state == PointState::Waiting)
             out.folder.clear();
         else
-            out.message = shown->sameCase
-                              ? fmt::format(
-                                    "Computed by an earlier solver (version {}, this is {}). Run the point to have it "
-                                    "by this one; the old result stays.",
-                                    shown->solver, flow::kSolverVersion)
-                          : shown->solver == 0 ? "Computed by an earlier solver, perhaps with other settings. Run the "
-                                                 "point to have it by this one; the old result stays."
-                                               : "Computed with other settings. It comes back when they go back.";
-    } else if (!out.result || out.result->verdict == flow::Verdict::Running) {
+            out.message = whyOutOfDate(*shown);
+    } else if (!standing.ended()) {
         out.state = PointState::Stopped;
-        // On a full disk the solver cannot even write down why it gave up.
-        constexpr std::uintmax_t kLeast = std::uintmax_t{256} * 1024;
-        if (const auto space = fs::space(folder, ec); !ec && space.available < kLeast)
-            out.message =
-                fmt::format("no space is left in {}. Free some and run it again; it goes on from its last checkpoint.",
-                            folder.string());
-        else if (!last.ended && out.message.empty())
-            out.message =
-                "The solver ended without a word: it was killed, or the machine went down. Run the point again; it "
-                "goes on from its last checkpoint.";
-    } else if (const auto more = whyItGoesOn(*out.result, order.flowCase.settings, c.settings.flow); !more.empty()) {
-        out.state = PointState::Stopped;
-        out.message = more;
-    } else
-        out.state = out.result->verdict == flow::Verdict::Settled    ? PointState::Settled
-                    : out.result->verdict == flow::Verdict::Unsteady ? PointState::Unsteady
-                                                                     : PointState::Diverged;
+        out.message = whyItStopped(folder, last, out.message);
+        showOnTheWay(out, c, standing, reference);
+    } else {
+        out.result = shownResult(c, *standing.result, reference);
+        if (const auto more = whyItGoesOn(standing, c.settings.flow); !more.empty()) {
+            out.state = PointState::Stopped;
+            out.message = more;
+        } else
+            out.state = standing.result->verdict == flow::Verdict::Settled    ? PointState::Settled
+                        : standing.result->verdict == flow::Verdict::Unsteady ? PointState::Unsteady
+                                                                              : PointState::Diverged;
+    }
     return out;
 }
 

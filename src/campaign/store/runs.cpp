@@ -9,7 +9,9 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/store/keys.h"
+#include "campaign/store/run_claim.h"
 #include "campaign/store/run_order.h"
+#include "campaign/store/run_standing.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -24,7 +26,9 @@ RunHead headOf(const fs::path& folder) {
     static std::mutex mutex;
     static std::map<std::string, Known> known;
     std::error_code ec;
-    const auto written = fs::last_write_time(folder / "run.json", ec);
+    auto written = fs::last_write_time(folder / "run.json", ec);
+    // One whose order is gone still has what it has computed.
+    if (ec) written = fs::last_write_time(folder / "result.json", ec);
     if (ec) return {};
     const std::lock_guard lock(mutex);
     if (const auto it = known.find(folder.string()); it != known.end() && it->second.written == written)
@@ -80,8 +84,22 @@ std::vector<RunHead> runsOf(const Campaign& c, const Point& p) {
     return out;
 }
 
+namespace {
+const RunHead& chosenOf(const std::vector<RunHead>& own, const flow::FlowSettings& now) {
+    for (auto r = own.rbegin(); r != own.rend(); ++r)
+        if (isClaimed(r->folder)) return *r;
+    const RunHead* withResult = nullptr;
+    for (auto r = own.rbegin(); r != own.rend(); ++r) {
+        const auto standing = standingOf(r->folder);
+        if (standing.ended() ? answers(standing, now) : asksThis(standing, now) || !standing.damage.empty()) return *r;
+        if (standing.ended() && !withResult) withResult = &*r;
+    }
+    return withResult ? *withResult : own.back();
+}
+}  // namespace
+
 std::optional<ShownRun> shownRun(const Campaign& c, const Point& p) {
-    if (auto own = runsOf(c, p); !own.empty()) return ShownRun{own.back(), true, true};
+    if (auto own = runsOf(c, p); !own.empty()) return ShownRun{chosenOf(own, c.settings.flow), true, true};
     const auto same = caseKey(c, p);
     std::optional<ShownRun> best;
     const auto better = [&](const ShownRun& r) {

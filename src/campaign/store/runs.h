@@ -19,8 +19,9 @@ std::vector<RunHead> runsOf(const Campaign& campaign);
 /// another.
 std::vector<RunHead> runsOf(const Campaign& campaign, const Point& point);
 
-/// The run that is shown for a point: its last one as the settings now are, else the last that an earlier solver made
-/// of the same, else the last under the same names; empty when there is none.
+/// The run that is shown for a point. Of those as the settings now are: one at work; else the last that is a verdict by
+/// the present tolerances, or was to become one and has been stopped; else the last with a result, else the last. Else
+/// the last that an earlier solver made of the same, else the last under the same names; empty when there is none.
 struct ShownRun : RunHead {
     bool current = false;   ///< as the settings now are, by this solver
     bool sameCase = false;  ///< as the settings now are, by whichever

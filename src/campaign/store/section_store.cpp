@@ -159,7 +159,7 @@ std::string polarTableHead() {
 std::string polarTableRow(const std::string& section, bool field, double flapTurn_deg,
                           const section::PointFigures& figures) {
     return fmt::format("{},{},{:g},{}", base::csvWord(section), field ? "field" : "panels", flapTurn_deg,
-                       section::csvRow(figures));
+                       section::csvRow(figures, field));
 }
 
 SectionEntry sectionBrought(const Campaign& c, const std::string& fileOrCode) {

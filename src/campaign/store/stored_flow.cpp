@@ -1,12 +1,15 @@
 #include "campaign/store/stored_flow.h"
 
-#include <map>
+#include <iterator>
 #include <mutex>
 
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/store/run_order.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_grid.h"
+#include "flow/checkpoint.h"
+#include "flow/turbulence.h"
 #include "grid/cgns_file.h"
 #include "readout/wall_field.h"
 
@@ -34,12 +37,53 @@ std::shared_ptr<const field::Mesh> meshOf(const fs::path& file, const fs::path& 
 }
 }  // namespace
 
+std::map<std::string, std::vector<double>> flowArrays(std::span<const double> rows, flow::Model model,
+                                                      double freePressure) {
+    const auto variables = flow::namesOfVariables(model);
+    const char* names[] = {"VelocityX",
+                           "VelocityY",
+                           "VelocityZ",
+                           "PressureKinematic",
+                           variables[0],
+                           variables[1],
+                           "ViscosityEddyKinematic"};
+    constexpr std::size_t kWidth = std::size(names), kPressure = 3;
+    std::map<std::string, std::vector<double>> out;
+    for (std::size_t k = 0; k < kWidth; ++k) {
+        if (*names[k] == '\0') continue;
+        auto& v = out[names[k]];
+        v.reserve(rows.size() / kWidth);
+        for (std::size_t i = k; i < rows.size(); i += kWidth)
+            v.push_back(rows[i] - (k == kPressure ? freePressure : 0.0));
+    }
+    return out;
+}
+
+namespace {
+// Of a run on its way.
+std::map<std::string, std::vector<double>> arraysOfCheckpoint(const fs::path& run, const readout::Result& result,
+                                                              flow::Model model) {
+    const auto saved = flow::readCheckpoint(run / "checkpoint.bin");
+    if (!saved) throw base::InputError("has no flow yet.", run.string(), "Wait for its first checkpoint.");
+    auto rows = saved->cellData;
+    if (result.averagedOver > 0 && saved->meanData.size() == rows.size() &&
+        saved->history.size() > saved->averagedFrom) {
+        const double count = static_cast<double>(saved->history.size() - saved->averagedFrom);
+        for (std::size_t i = 0; i < rows.size(); ++i) rows[i] = saved->meanData[i] / count;
+    }
+    return flowArrays(rows, model, result.freePressure);
+}
+}  // namespace
+
 std::shared_ptr<const field::FlowField> openFlow(const fs::path& run, const fs::path& knownFile,
                                                  const std::shared_ptr<const grid::Grid>& known,
                                                  const std::shared_ptr<const grid::Geometry>& knownGeometry) {
     const auto order = readOrder(run);
-    base::checkSum(run / "flow.cgns", "Run the point again.");
-    auto arrays = grid::readFlowCgns(run / "flow.cgns");
+    const auto standing = standingOf(run);
+    checkRunFile(run, "flow.cgns");
+    auto arrays = standing.result && standing.result->provisional()
+                      ? arraysOfCheckpoint(run, *standing.result, order.flowCase.settings.model)
+                      : grid::readFlowCgns(run / "flow.cgns");
     const auto mesh = meshOf(order.grid, knownFile, known, knownGeometry);
     auto wall = readout::readWallField(run / "wall.csv");
     return std::make_shared<const field::FlowField>(

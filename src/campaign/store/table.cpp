@@ -32,15 +32,19 @@ std::string textTable(const std::vector<PointReport>& reports) {
                        r.point.condition.alpha_deg, r.point.condition.beta_deg, nameOf(r.state));
         if (r.result) {
             const auto& c = r.result->coefficients;
-            fmt::format_to(std::back_inserter(t), " {:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}",
-                           c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL, r.result->trust().CD,
-                           r.result->gridsOfBand() > 0 ? " " : "*", r.result->iterations);
+            fmt::format_to(std::back_inserter(t), "{}{:>9.5f} {:>9.5f} {:>9.5f} {:>9.5f} {:>8.5f} {:>8.5f}{} {:>5}",
+                           r.provisional() ? kProvisional : " ", c.CL, c.CD, c.CY, c.Cm, r.result->trust().CL,
+                           r.result->trust().CD, r.result->gridsOfBand() > 0 ? " " : "*", r.result->iterations);
         }
         t += "\n";
     }
     if (std::any_of(reports.begin(), reports.end(),
                     [](const auto& r) { return r.result && r.result->gridsOfBand() == 0; }))
         t += "* +- without the grid's part: there was no coarser grid to compare with, or the flow swings on it.\n";
+    if (std::any_of(reports.begin(), reports.end(), [](const auto& r) { return r.provisional(); }))
+        t += fmt::format("{} provisional: the point has not come to the end that is asked for.\n", kProvisional);
+    for (const auto& r : reports)
+        if (r.provisional() && !r.message.empty()) t += fmt::format("{}: {}\n", r.point.name(), r.message);
     for (const auto& r : reports)
         if (r.result)
             for (const auto& f : r.result->findings) t += fmt::format("{}: {}\n", r.point.name(), f.what);
@@ -62,7 +66,7 @@ std::string csvTable(const std::vector<PointReport>& listed) {
     std::string t =
         "speed_m_s,alpha_deg,beta_deg,state,CL,CD,CY,Cl,Cm,Cn,CL_iteration_band,CD_iteration_band,CL_grid_band,CD_grid_"
         "band,L_over_D,drag_N,lift_N,side_N,pressure_share_of_drag,reynolds,mach,q_Pa,iterations,cells,seconds,"
-        "configuration,set_up\n";
+        "configuration,set_up,provisional\n";
     for (const auto& r : reports) {
         fmt::format_to(std::back_inserter(t), "{:g},{:g},{:g},{}", r.point.condition.speed, r.point.condition.alpha_deg,
                        r.point.condition.beta_deg, nameOf(r.state));
@@ -82,7 +86,8 @@ std::string csvTable(const std::vector<PointReport>& listed) {
         } else {
             t += ",,,,,,,,,,,,,,,,,,,,,";
         }
-        t += fmt::format(",{},{}\n", shownName(r.point.configuration), shownName(r.point.setUp));
+        t += fmt::format(",{},{},{}\n", shownName(r.point.configuration), shownName(r.point.setUp),
+                         r.provisional() ? "yes" : "no");
     }
     return t;
 }
@@ -98,6 +103,7 @@ nlohmann::json jsonTable(const std::vector<PointReport>& reports) {
                        {"configuration", shownName(r.point.configuration)},
                        {"set_up", shownName(r.point.setUp)},
                        {"state", nameOf(r.state)},
+                       {"provisional", r.provisional()},
                        {"message", r.message},
                        {"result", r.result ? readout::toJson(*r.result) : nlohmann::json(nullptr)}});
     return out;

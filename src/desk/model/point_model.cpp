@@ -22,7 +22,7 @@ QString tileWords(const campaign::PointReport& r) {
                                                                        .arg(r.CL, 0, 'f', 4)
                                                                        .arg(r.CD, 0, 'f', 4);
     else if (r.result)
-        text += QString("\nCL %1  CD %2")
+        text += QString(r.provisional() ? QObject::tr(", provisional\n~ CL %1  CD %2") : "\nCL %1  CD %2")
                     .arg(r.result->coefficients.CL, 0, 'f', 4)
                     .arg(r.result->coefficients.CD, 0, 'f', 4);
     return text;
@@ -83,7 +83,9 @@ QVariant PointModel::data(const QModelIndex& at, int role) const {
     if (!r) return {};
     const auto& c = r->point.condition;
     if (role == Qt::ToolTipRole)
-        return QString::fromStdString(!r->message.empty() ? r->message : r->result ? r->result->remark : "");
+        return QString::fromStdString(!r->message.empty() ? r->message
+                                      : r->result         ? readout::remarkOf(*r->result)
+                                                          : "");
     if (role == Qt::BackgroundRole) return tileColour(r->state);
     if (role == Qt::TextAlignmentRole)
         return at.column() >= Speed && at.column() != State ? QVariant(Qt::AlignRight | Qt::AlignVCenter) : QVariant();
@@ -103,7 +105,7 @@ QVariant PointModel::data(const QModelIndex& at, int role) const {
         case Beta:
             return QString::number(c.beta_deg + 0.0, 'g', 6);
         case State:
-            return QString::fromStdString(campaign::nameOf(r->state));
+            return QString::fromStdString(r->stateWords());
         case CL:
             return coefficient(k.CL);
         case CD:

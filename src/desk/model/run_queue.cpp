@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "campaign/store/run_standing.h"
 #include "desk/start/user_settings.h"
 
 namespace cvane::desk {
@@ -36,6 +37,7 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(UserSettings
 RunQueue::~RunQueue() {
     startJob_.forget();
     holdJob_.forget();
+    damageJob_.forget();
     pool_.waitForDone();
 }
 
@@ -47,17 +49,37 @@ void RunQueue::setRanks(int n) {
 void RunQueue::add(const std::vector<campaign::Point>& points) {
     if (saysThereIsNone()) return;
     std::vector<Waiting> all;
+    std::vector<campaign::PointReport> done;
     for (const auto& p : points)
-        if (const auto* r = document_.reportOf(p);
-            r && !campaign::isDone(r->state) && r->state != campaign::PointState::Running)
+        if (const auto* r = document_.reportOf(p); r && campaign::isDone(r->state))
+            done.push_back(*r);
+        else if (r && r->state != campaign::PointState::Running)
             all.push_back({p, {}});
-    if (all.empty()) {
-        emit document_.problem(
-            tr("These points are done or running. To run them once more beside what there is, choose \u201canew\u201d "
-               "in the board\u2019s menu."));
-        return;
-    }
     enqueue(all);
+    if (all.empty()) addDamaged(done);
+}
+
+void RunQueue::addDamaged(const std::vector<campaign::PointReport>& done) {
+    // Whole files are read for it.
+    damageJob_.start(
+        [done](const auto&) {
+            std::vector<campaign::Point> out;
+            for (const auto& r : done)
+                if (!campaign::damageOf(r.folder).empty()) out.push_back(r.point);
+            return out;
+        },
+        [this](const std::vector<campaign::Point>& damaged) {
+            std::vector<Waiting> all;
+            for (const auto& p : damaged) all.push_back({p, {}});
+            if (all.empty())
+                emit document_.problem(
+                    tr("These points are done or running. To run them once more beside what there is, choose "
+                       "\u201canew\u201d in the board\u2019s menu."));
+            else
+                emit told(tr("Files of %n point(s) are damaged; they are made anew, in runs of their own.", nullptr,
+                             static_cast<int>(damaged.size())));
+            enqueue(all);
+        });
 }
 
 void RunQueue::addAnew(const std::vector<campaign::Point>& points) {
@@ -199,7 +221,7 @@ void RunQueue::startNext() {
             Started out;
             try {
                 const auto seen = c.of(next.point);
-                out.needsGrid = !campaign::gridIsCurrent(seen);
+                out.needsGrid = !campaign::gridIsCurrent(seen) || !campaign::gridIsWhole(seen);
                 if (!out.needsGrid)
                     out.run = campaign::PointRun::start(c, next.point, book->reference(seen), ranks, next.options);
             } catch (const std::exception& e) {

@@ -48,6 +48,7 @@ class RunQueue : public QObject {
     void startNext();
     void started(const Waiting& what, Started outcome);
     void enqueue(const std::vector<Waiting>& points);
+    void addDamaged(const std::vector<campaign::PointReport>& done);  ///< those whose files are not whole any more
     void tick();
     bool saysThereIsNone() const;  ///< no campaign is open, which has been told
     bool mayStart() const;         ///< blocking remarks have been told otherwise
@@ -66,6 +67,7 @@ class RunQueue : public QObject {
     QThreadPool pool_;
     Job<Started> startJob_{*this, pool_};
     Job<std::pair<campaign::HeldStep, QString>> holdJob_{*this, pool_};
+    Job<std::vector<campaign::Point>> damageJob_{*this, pool_};
 };
 
 }  // namespace cvane::desk

@@ -52,7 +52,9 @@ void BalanceStage::fill() {
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
     words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
-                        .arg(QString::fromStdString(flow::nameOf(x.verdict)),
+                        .arg(x.provisional()
+                                 ? tr("~ provisional (%1)").arg(QString::fromStdString(campaign::nameOf(r->state)))
+                                 : QString::fromStdString(flow::nameOf(x.verdict)),
                              r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "")
                         .arg(x.iterations)
                         .arg(x.cells)
@@ -89,7 +91,7 @@ void BalanceStage::fill() {
     if (x.groundDisplacement)
         more += tr("\nThe ground's boundary layer displaces the air by %1 m where the model begins.")
                     .arg(*x.groundDisplacement, 0, 'g', 2);
-    if (!x.remark.empty()) more += "\n" + QString::fromStdString(x.remark);
+    if (const auto remark = readout::remarkOf(x); !remark.empty()) more += "\n" + QString::fromStdString(remark);
     words_->setText(words_->text() + more);
     fillTable(x);
 }
@@ -172,6 +174,7 @@ void BalanceStage::show() {
     };
     // One curve a build and wind: over alpha at a speed and sideslip, or over speed at an alpha and sideslip.
     struct Key {
+        bool provisional;
         std::string configuration, setUp;
         double beta, other;
         auto operator<=>(const Key&) const = default;
@@ -195,7 +198,8 @@ void BalanceStage::show() {
         if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged)
             continue;
         const auto& c = r.point.condition;
-        auto& s = series[{r.point.configuration, r.point.setUp, c.beta_deg, overAlpha ? c.speed : c.alpha_deg}];
+        auto& s = series[{r.provisional(), r.point.configuration, r.point.setUp, c.beta_deg,
+                          overAlpha ? c.speed : c.alpha_deg}];
         const auto& k = r.result->coefficients;
         s.a.push_back(overAlpha ? c.alpha_deg : c.speed / speed.inSI);
         s.CL.push_back(k.CL);
@@ -225,6 +229,7 @@ void BalanceStage::show() {
         words << (overAlpha ? QString("%1 %2").arg(k.other / speed.inSI, 0, 'g', 4).arg(speedUnit)
                             : tr("alpha %1\u00b0").arg(k.other));
         if (betas) words << tr("beta %1\u00b0").arg(k.beta);
+        if (k.provisional) words << tr("~ provisional");
         return words.join(", ");
     };
     if (overAlpha) {
@@ -238,12 +243,12 @@ void BalanceStage::show() {
     for (const auto& [key, s] : series) {
         const QColor colour = look::curve(i++);
         if (overAlpha) {
-            top.add("CL, " + nameOf(key), s.a, s.CL, colour, 1, s.bandL);
-            top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, 2, s.bandM);
-            bottom.add(nameOf(key), s.CD, s.CL, colour, 1, s.bandL, s.bandD);
+            top.add("CL, " + nameOf(key), s.a, s.CL, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandL);
+            top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, key.provisional ? Plot::kOpenMarks : 2, s.bandM);
+            bottom.add(nameOf(key), s.CD, s.CL, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandL, s.bandD);
         } else {
-            top.add(nameOf(key), s.a, s.CD, colour, 1, s.bandD);
-            bottom.add(nameOf(key), s.a, s.drag, colour, 1, s.bandDrag);
+            top.add(nameOf(key), s.a, s.CD, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandD);
+            bottom.add(nameOf(key), s.a, s.drag, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandDrag);
         }
     }
     top.finish();

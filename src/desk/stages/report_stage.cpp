@@ -1,6 +1,5 @@
 #include "desk/stages/report_stage.h"
 
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <algorithm>
 
@@ -9,6 +8,7 @@
 #include "campaign/store/table.h"
 #include "command/action.h"
 #include "command/report_sections.h"
+#include "desk/save_file.h"
 
 namespace cvane::desk {
 
@@ -26,7 +26,7 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
         out->addRow(b);
         connect(b, &QPushButton::clicked, this, [this, label, suggested, write] {
             if (!document_.isOpen()) return;
-            const QString file = QFileDialog::getSaveFileName(
+            const QString file = askWhereToSave(
                 middle_.window(), label,
                 QString::fromStdString(document_.campaign().folder().parent_path().string()) + "/" + suggested);
             if (file.isEmpty()) return;
@@ -60,7 +60,7 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
                      .arg(r.point.condition.speed)
                      .arg(r.point.condition.alpha_deg)
                      .arg(r.point.condition.beta_deg)
-                     .arg(QString::fromStdString(campaign::nameOf(r.state)));
+                     .arg(QString::fromStdString(r.stateWords()));
             if (r.result)
                 t += QString("  CL %1 \u00b1 %2  CD %3 \u00b1 %4")
                          .arg(r.result->coefficients.CL, 0, 'f', 4)
@@ -121,10 +121,10 @@ void ReportStage::makePlan() {
     connect(stop_, &QPushButton::clicked, this, [this] { job_.cancel(); });
     connect(write_, &QPushButton::clicked, this, [this] {
         if (!document_.isOpen()) return;
-        const QString file = QFileDialog::getSaveFileName(
-            middle_.window(), tr("Report"),
-            QString::fromStdString(document_.base().folder().parent_path().string()) + "/report.pdf",
-            tr("PDF (*.pdf)"));
+        const QString file =
+            askWhereToSave(middle_.window(), tr("Report"),
+                           QString::fromStdString(document_.base().folder().parent_path().string()) + "/report.pdf",
+                           tr("PDF (*.pdf)"));
         if (!file.isEmpty()) writeReport(file);
     });
     document_.when(Change::Campaign, this, [this] { readPlan(); });

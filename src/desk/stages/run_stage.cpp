@@ -37,8 +37,9 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
     auto* how = section(tr("How"));
     auto* ranks = new QSpinBox;
     ranks->setObjectName("ranks");
-    ranks->setRange(1, 512);
+    ranks->setRange(1, campaign::coresAtHand());
     ranks->setValue(q.ranks());
+    q.setRanks(ranks->value());
     how->addRow(tr("Ranks (processes)"), ranks);
     connect(ranks, &QSpinBox::valueChanged, &q, &RunQueue::setRanks);
     auto* flight = section(tr("Preflight"));
@@ -89,14 +90,18 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
                             .arg(r->point.condition.speed)
                             .arg(r->point.condition.alpha_deg)
                             .arg(r->point.condition.beta_deg)
-                            .arg(QString::fromStdString(campaign::nameOf(r->state)));
+                            .arg(QString::fromStdString(r->stateWords()));
             if (r->state == campaign::PointState::Running) {
                 if (r->coarse) s += tr(" on the coarse grid");
-                s += tr(", iteration %1 of at most %2").arg(r->iterations).arg(r->mostIterations);
+                s += (r->inTime ? tr(", step of time %1 of at most %2") : tr(", iteration %1 of at most %2"))
+                         .arg(r->iterations)
+                         .arg(r->mostIterations);
                 if (r->secondsLeft > 0.0) s += ", " + QString::fromStdString(base::TimeLeft::wordsFor(r->secondsLeft));
+                if (r->secondsLeft > 0.0 && r->inTime) s += tr(" in steps of time");
             }
             if (!r->message.empty()) s += ". " + QString::fromStdString(r->message);
-            if (r->result && !r->result->remark.empty()) s += ". " + QString::fromStdString(r->result->remark);
+            if (const auto remark = r->result ? readout::remarkOf(*r->result) : ""; !remark.empty())
+                s += ". " + QString::fromStdString(remark);
             now_->setText(s);
         }
         if (current_) show();
@@ -131,7 +136,7 @@ void RunStage::show() {
     top.begin(tr("iteration"), tr("residual"), true);
     bottom.begin(tr("iteration"), tr("coefficient"));
     if (const auto* r = document_.selectedReport()) {
-        const auto m = campaign::readMonitor(r->folder);
+        const auto m = campaign::readMonitor(r->latest, r->reference);
         const auto* it = m.column("iteration");
         const QColor colours[] = {look::curve(0), look::curve(1), look::curve(3), look::curve(4)};
         if (it && !it->empty()) {
@@ -156,6 +161,13 @@ void RunStage::show() {
             const char* coefficients[] = {"CD", "CL", "CY", "Cm"};
             for (int i = 0; i < 4; ++i)
                 bottom.add(coefficients[i], tail(*it), tail(*m.column(coefficients[i])), colours[i], 0);
+            if (const auto* step = m.column("time_step_s")) {
+                const auto first = std::find_if(step->begin(), step->end(), [](double dt) { return dt > 0.0; });
+                if (first != step->end())
+                    for (Plot* p : {&top, &bottom})
+                        p->markAt((*it)[static_cast<std::size_t>(first - step->begin())],
+                                  tr("steps of time from here"));
+            }
         }
     }
     top.finish();

@@ -8,6 +8,7 @@
 #include "base/units.h"
 #include "campaign/store/outside_data.h"
 #include "desk/plot_menu.h"
+#include "desk/save_file.h"
 #include "desk/stages/sections_stage.h"
 #include "report/workbook.h"
 #include "section/outline/coordinates.h"
@@ -18,9 +19,9 @@ namespace cvane::desk {
 void SectionsStage::writeOut() {
     const auto* e = chosen();
     if (!e) return;
-    const QString file = QFileDialog::getSaveFileName(
-        sheet_, tr("Save the outline"), QString::fromStdString(e->name) + ".dat",
-        tr("One loop from the trailing edge (*.dat);;Upper and lower list from the nose (*.txt)"));
+    const QString file =
+        askWhereToSave(sheet_, tr("Save the outline"), QString::fromStdString(e->name) + ".dat",
+                       tr("One loop from the trailing edge (*.dat);;Upper and lower list from the nose (*.txt)"));
     if (file.isEmpty()) return;
     try {
         base::exportFile(file.toStdString(),
@@ -45,8 +46,8 @@ void SectionsStage::copyTable() {
 }
 
 void SectionsStage::exportTable() {
-    const QString file = QFileDialog::getSaveFileName(sheet_, tr("Save all points"), "polars.xlsx",
-                                                      tr("Workbooks (*.xlsx);;Tables (*.csv)"));
+    const QString file =
+        askWhereToSave(sheet_, tr("Save all points"), "polars.xlsx", tr("Workbooks (*.xlsx);;Tables (*.csv)"));
     if (!file.isEmpty()) saveTable(file);
 }
 
@@ -62,8 +63,8 @@ void SectionsStage::saveTable(const QString& file) {
 }
 
 void SectionsStage::exportPlots() {
-    const QString file = QFileDialog::getSaveFileName(sheet_, tr("Save the plots"), "polars.pdf",
-                                                      tr("Drawings (*.pdf);;Vector drawings (*.svg)"));
+    const QString file =
+        askWhereToSave(sheet_, tr("Save the plots"), "polars.pdf", tr("Drawings (*.pdf);;Vector drawings (*.svg)"));
     if (!file.isEmpty()) savePlots(file);
 }
 

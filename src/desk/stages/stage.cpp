@@ -157,7 +157,7 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const char* setting, const QStr
     const auto takeUnit = [box, &row, unit, least = std::pow(10.0, -decimals)] {
         const QSignalBlocker quiet(box);
         const auto [inSI, suffix] = unit();
-        box->setRange(row.limits.low / inSI + (row.limits.aboveLow ? least : 0.0), row.limits.high / inSI);
+        box->setRange(row.limits.least() / inSI + (row.limits.aboveLow ? least : 0.0), row.limits.high / inSI);
         box->setSuffix(suffix);
     };
     takeUnit();

@@ -6,6 +6,7 @@
 #include <charconv>
 #include <cmath>
 #include <optional>
+#include <string_view>
 
 #include "base/errors.h"
 #include "base/files.h"
@@ -69,6 +70,37 @@ std::vector<Line> linesOf(const std::string& text, const std::string& name) {
     return out;
 }
 
+// Lines end as on any system.
+std::string withLineFeeds(const std::string& text) {
+    std::string out;
+    out.reserve(text.size());
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text[i] != '\r')
+            out += text[i];
+        else if (i + 1 == text.size() || text[i + 1] != '\n')
+            out += '\n';
+    }
+    return out;
+}
+
+/// Where a remark begins in a line; npos: nowhere.
+std::size_t remarkIn(std::string_view line) {
+    return std::min(line.find_first_of("#!%"), line.find("//"));
+}
+
+// Without remarks; lines stay lines.
+std::string withoutRemarks(const std::string& text) {
+    std::string out;
+    for (std::size_t from = 0; from < text.size();) {
+        const std::size_t end = std::min(text.find('\n', from), text.size());
+        const std::string_view line(text.data() + from, end - from);
+        out += line.substr(0, remarkIn(line));
+        if (end < text.size()) out += '\n';
+        from = end + 1;
+    }
+    return out;
+}
+
 double areaOf(const std::vector<Vec2>& p) {
     double a = 0.0;
     for (std::size_t i = 0; i < p.size(); ++i) {
@@ -95,13 +127,14 @@ std::optional<std::size_t> secondList(const std::vector<Vec2>& p, double low, do
 
 }  // namespace
 
-Contour readCoordinates(const std::string& text, const std::string& name) {
+Contour readCoordinates(const std::string& bytes, const std::string& name) {
+    const std::string text = withLineFeeds(bytes);
     if (text.find_first_not_of(" \t\r\n") == std::string::npos)
         throw base::InputError("is empty.", name, "Give two numbers a line, from the trailing edge round the nose.");
     std::vector<Vec2> points;
     std::vector<std::size_t> breaks;
     std::string title;
-    const auto lines = linesOf(text, name);
+    const auto lines = linesOf(withoutRemarks(text), name);
     std::size_t begin = 0;
     for (const Line& l : lines) {
         std::size_t end = text.find('\n', begin);
@@ -109,7 +142,10 @@ Contour readCoordinates(const std::string& text, const std::string& name) {
         const std::string raw = text.substr(begin, end - begin);
         begin = end + 1;
         if (l.blank) {
-            if (!points.empty()) breaks.push_back(points.size());
+            // A remark on top is as good as a title.
+            const auto said = raw.find_first_not_of("#!%/ \t");
+            if (points.empty() && title.empty() && said != std::string::npos) title = base::printable(raw.substr(said));
+            if (!points.empty() && remarkIn(raw) == std::string::npos) breaks.push_back(points.size());
             continue;
         }
         if (l.words || (points.empty() && l.values.size() == 1)) {
@@ -154,7 +190,7 @@ Contour readCoordinates(const std::string& text, const std::string& name) {
     const bool fromNose = points.front().x() < low + 0.3 * size;
     const auto second = secondList(points, low, low + size);
     Contour out{title.empty() ? name : title, {}};
-    while (!out.name.empty() && (out.name.back() == ' ' || out.name.back() == '\r')) out.name.pop_back();
+    while (!out.name.empty() && out.name.back() == ' ') out.name.pop_back();
     if (fromNose && second) {
         std::vector<Vec2> a(points.begin(), points.begin() + static_cast<std::ptrdiff_t>(*second)),
             b(points.begin() + static_cast<std::ptrdiff_t>(*second), points.end());

@@ -46,6 +46,17 @@ class Sweep {
         settle(s, value);
         return s;
     }
+    /// From scratch, or by way of values nearby: an iteration that begins far from its end may turn for ever between
+    /// two places of transition, as at the curvature's jump of 23012 at 4 degrees, where one from a neighbour settles.
+    Solved startOrNearby(double value) const {
+        const Solved s = start(value);
+        if (s.settled.converged) return s;
+        const double step = case_.along == PolarCase::Along::Alpha ? kDegree : 0.1;
+        for (const double away : {-1.0, 1.0, -2.0, 2.0, -4.0, 4.0})
+            if (const Solved near = start(value + away * step); near.settled.converged)
+                if (Solved t = reach(near, value); t.settled.converged) return t;
+        return s;
+    }
     double valueOf(const Solved& s) const {
         return case_.along == PolarCase::Along::Alpha ? s.state.alpha : liftOfState(s.state);
     }
@@ -157,7 +168,7 @@ std::vector<PolarPoint> computePolar(const PanelFlow& flow, const PolarCase& c, 
         tell(i);
     };
     const auto at = [&](std::size_t k) { return c.values[order[k]]; };
-    note(first, sweep.start(at(first)));
+    note(first, sweep.startOrNearby(at(first)));
     for (const int way : {+1, -1}) {
         std::optional<Solved> last = good[first];
         int missed = 0;

@@ -108,7 +108,17 @@ std::string csvHead() {
            "separation upper x/c,separation lower x/c,lowest Cp,converged,residual\n";
 }
 
-std::string csvRow(const PointFigures& f) {
+json shownJson(const PointFigures& f) {
+    json j = jsonOf(f);
+    if (f.converged) return j;
+    // What an iteration that came to no end has left is no figure of the section.
+    for (const char* name : {"cl", "cm", "cd", "cd_friction", "cd_pressure", "transition_upper", "transition_lower",
+                             "backflow_upper", "backflow_lower", "lowest_cp", "lowest_cp_x", "highest_mach"})
+        if (j.contains(name)) j[name] = nullptr;
+    return j;
+}
+
+std::string csvRow(const PointFigures& f, bool unsettledToo) {
     const auto separation = [&](Side side) {
         const auto at = f.separation(side);
         return at ? fmt::format("{:.4f}", *at) : std::string();
@@ -116,6 +126,9 @@ std::string csvRow(const PointFigures& f) {
     if (!f.viscous)
         return fmt::format(",{:g},,{:.4f},{:.5f},,,{:.5f},,,,,,{:.4f},yes,\n", f.mach, f.alpha / degree, f.cl, f.cm,
                            f.lowestCp);
+    if (!f.converged && !unsettledToo)
+        return fmt::format("{:.0f},{:g},{:g},{:.4f},,,,,,,,,,,no,{:.2e}\n", f.reynolds, f.mach, f.nCritical,
+                           f.alpha / degree, f.residual);
     return fmt::format(
         "{:.0f},{:g},{:g},{:.4f},{:.5f},{:.6f},{:.6f},{:.5f},{:.2f},{:.4f},{:.4f},{},{},{:.4f},{},{:.2e}\n", f.reynolds,
         f.mach, f.nCritical, f.alpha / degree, f.cl, f.cd, f.cdFriction, f.cm, f.cd > 0.0 ? f.cl / f.cd : 0.0,

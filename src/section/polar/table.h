@@ -15,7 +15,10 @@ nlohmann::json jsonOf(const Figures& figures);
 
 /// Head and rows for a spreadsheet; one row a point.
 std::string csvHead();
-std::string csvRow(const PointFigures& figures);
+/// Of a point that has not converged only what was asked for and the residual, unless `unsettledToo`.
+std::string csvRow(const PointFigures& figures, bool unsettledToo = false);
+/// For readers: as jsonOf, with null for what a point that has not converged does not have.
+nlohmann::json shownJson(const PointFigures& figures);
 std::string csvOf(const Distribution& distribution);
 
 }  // namespace cvane::section

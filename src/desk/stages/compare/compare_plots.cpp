@@ -103,6 +103,7 @@ void CompareStage::plotQuantities() {
     top.begin(x_->currentText(), headOf(y));
     struct Curve {
         std::vector<double> x, y, band;
+        bool provisional = false;
     };
     std::map<QString, Curve> curves;
     const bool overSpeed = xId == "speed";
@@ -137,7 +138,9 @@ void CompareStage::plotQuantities() {
             if (!variant.empty()) name << QString::fromStdString(variant);
         name << (overSpeed ? QString("%1\u00b0").arg(c.alpha_deg) : QString("%1 m/s").arg(c.speed));
         if (xId != "beta" && betas.size() > 1) name << tr("beta %1\u00b0").arg(c.beta_deg);
+        if (r->provisional()) name << tr("~ provisional");
         auto& curve = curves[name.join(", ")];
+        curve.provisional = r->provisional();
         curve.x.push_back(*at);
         curve.y.push_back(*v.value);
         curve.band.push_back(v.band.value_or(0.0));
@@ -146,7 +149,7 @@ void CompareStage::plotQuantities() {
     QStringList fits;
     for (const auto& [name, c] : curves) {
         const QColor ink = look::curve(colour++);
-        top.add(name, c.x, c.y, ink, 1, c.band);
+        top.add(name, c.x, c.y, ink, c.provisional ? Plot::kOpenMarks : 1, c.band);
         if (fit_->isChecked()) addFit(name, c.x, c.y, c.band, ink, fits);
     }
     if (const auto data = outside_->data(); data && outsideX_->count() > 0) {

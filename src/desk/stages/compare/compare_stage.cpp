@@ -135,7 +135,7 @@ std::vector<CompareStage::Shown> CompareStage::shown() const {
     for (const auto& p : points) {
         const auto* r = document_.reportOf(p);
         if (!r || !r->result || out.size() == kMost) continue;
-        out.push_back({p, r, pointWords(p)});
+        out.push_back({p, r, pointWords(p) + (r->provisional() ? tr(" ~ provisional") : QString())});
     }
     return out;
 }

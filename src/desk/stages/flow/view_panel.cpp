@@ -1,6 +1,5 @@
 #include "desk/stages/flow/view_panel.h"
 
-#include <QFileDialog>
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QInputDialog>
@@ -8,6 +7,7 @@
 
 #include "base/errors.h"
 #include "command/action.h"
+#include "desk/save_file.h"
 
 namespace cvane::desk {
 
@@ -135,7 +135,7 @@ void ViewPanel::showView(const QString& name) {
 void ViewPanel::askAndDraw() {
     if (!document_.isOpen()) return;
     const bool isFilm = what_->currentIndex() >= 2;
-    const QString file = QFileDialog::getSaveFileName(
+    const QString file = askWhereToSave(
         this, tr("Pictures"),
         QString::fromStdString(document_.base().folder().parent_path().string()) + (isFilm ? "/film.mp4" : "/flow.png"),
         isFilm ? tr("Films (*.mp4 *.webm);;Pictures alone (*.png)") : tr("Pictures (*.png)"));

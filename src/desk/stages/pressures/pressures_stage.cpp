@@ -4,7 +4,6 @@
 #include <QClipboard>
 #include <QDialog>
 #include <QDialogButtonBox>
-#include <QFileDialog>
 #include <QGridLayout>
 #include <QHeaderView>
 #include <QSpinBox>
@@ -16,6 +15,7 @@
 #include "base/files.h"
 #include "desk/look.h"
 #include "desk/model/point_model.h"
+#include "desk/save_file.h"
 #include "desk/scene.h"
 #include "report/workbook.h"
 
@@ -173,10 +173,10 @@ void PressuresStage::makeReadings() {
     form->addRow(out);
     connect(out, &QPushButton::clicked, this, [this] {
         if (!loader_.ready()) return;
-        const QString file = QFileDialog::getSaveFileName(
-            sheet_, tr("Pressures"),
-            QString::fromStdString(document_.base().folder().parent_path().string()) + "/pressures.xlsx",
-            tr("Spreadsheets (*.xlsx);;Tables (*.csv)"));
+        const QString file =
+            askWhereToSave(sheet_, tr("Pressures"),
+                           QString::fromStdString(document_.base().folder().parent_path().string()) + "/pressures.xlsx",
+                           tr("Spreadsheets (*.xlsx);;Tables (*.csv)"));
         if (!file.isEmpty()) exportAll(file);
     });
 }
