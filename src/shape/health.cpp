@@ -30,19 +30,22 @@ double distanceToLine(const Vec3& p, const Vec3& a, const Vec3& b) {
     return (p - a - t * (b - a)).norm();
 }
 
-// Whether an edge of another facet runs near the middle of this one, as that of a neighbour does in any surface.
+// Whether an edge of another facet runs along this one, as that of a neighbour does in any surface: near its middle
+// alone one passes in any heap.
 bool hasNeighbour(const TriangleTree& tree, std::int32_t facet, const Vec3& a, const Vec3& b) {
-    constexpr double kNear = 0.1;  // of its length
-    const Vec3 middle = 0.5 * (a + b);
+    constexpr double kNear = 0.05;  // of its length
+    const Vec3 first = 0.75 * a + 0.25 * b, last = 0.25 * a + 0.75 * b;
     const double reach = kNear * (b - a).norm();
     Box near;
-    near.add(middle - Vec3::Constant(reach));
-    near.add(middle + Vec3::Constant(reach));
+    near.add(first - Vec3::Constant(reach));
+    near.add(first + Vec3::Constant(reach));
     bool found = false;
     tree.forEachNear(near, [&](std::int32_t g) {
         if (found || g == facet) return;
         const auto& t = tree.corners(g);
-        for (std::size_t k = 0; k < 3; ++k) found = found || distanceToLine(middle, t[k], t[(k + 1) % 3]) <= reach;
+        for (std::size_t k = 0; k < 3; ++k)
+            found = found || (distanceToLine(first, t[k], t[(k + 1) % 3]) <= reach &&
+                              distanceToLine(last, t[k], t[(k + 1) % 3]) <= reach);
     });
     return found;
 }

@@ -25,8 +25,8 @@ struct Health {
     std::string sentence() const;  ///< "closed, 2 flipped facets, ..." or "clean and closed"
 };
 
-/// Whether facets bound nothing: most of their edges are open, and most of those have no edge of another facet near
-/// them, which those of a careless export do.
+/// Whether facets bound nothing: most of their edges are open, and most of those have no edge of another facet
+/// along them, which those of a careless export do.
 bool isSoup(const Surface& surface);
 
 Health checkHealth(const Surface& surface, const base::Progress& progress = {});
