@@ -187,7 +187,7 @@ TEST(WindLine, TypingAnAngleMovesTheSelectedPointInTheSchedule) {
 TEST(StageRail, GoesByKeyAndByClickAndSaysHowEachStageStands) {
     Opened o;
     for (int i = 0; i < 9; ++i) {
-        QTest::keyClick(&o.window, static_cast<Qt::Key>(Qt::Key_1 + i));
+        QTest::keyClick(&o.window, static_cast<Qt::Key>(Qt::Key_1 + i), Qt::AltModifier);
         EXPECT_EQ(o.window.stage(), i);
     }
     auto* grid = find<QPushButton>(o.window, "stageGrid");

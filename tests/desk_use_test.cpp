@@ -142,7 +142,7 @@ TEST(Window, GoesFromAFileToAResultByKeysAlone) {
         }
         return false;
     };
-    QTest::keyClick(&w, Qt::Key_4);
+    QTest::keyClick(&w, Qt::Key_4, Qt::AltModifier);
     EXPECT_EQ(w.stageAt(w.stage()).title(), "Grid");
     ASSERT_TRUE(tabTo("cellBudget"));
     key(Qt::Key_A, Qt::ControlModifier);
@@ -155,7 +155,7 @@ TEST(Window, GoesFromAFileToAResultByKeysAlone) {
     key(Qt::Key_Tab);
     // Keys of the steps are typed where no number is being typed.
     w.setFocus();
-    QTest::keyClick(&w, Qt::Key_5);
+    QTest::keyClick(&w, Qt::Key_5, Qt::AltModifier);
     ASSERT_TRUE(tabTo("flowModel"));
     for (int i = 0; i < 8 && w.document().settings().flow.model != flow::Model::Laminar; ++i) key(Qt::Key_Up);
     for (int i = 0; i < 8 && w.document().settings().flow.model != flow::Model::Laminar; ++i) key(Qt::Key_Down);
@@ -173,7 +173,7 @@ TEST(Window, GoesFromAFileToAResultByKeysAlone) {
         },
         120000));
     w.setFocus();
-    QTest::keyClick(&w, Qt::Key_7);
+    QTest::keyClick(&w, Qt::Key_7, Qt::AltModifier);
     EXPECT_EQ(w.stageAt(w.stage()).title(), "Balance");
     ASSERT_TRUE(tabTo("balanceTable"));
     EXPECT_NEAR(find<QTableWidget>(w, "balanceTable")->item(1, 1)->text().toDouble(), 1.09, 0.25);

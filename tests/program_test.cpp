@@ -514,3 +514,39 @@ TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
     EXPECT_NE(said.find("ran out of memory"), std::string::npos) << said;
     EXPECT_TRUE(solversIn(c).empty());
 }
+
+// What walls and model hold back takes the outlet's pressure below the inlet's, by a tenth of q in this one: whatever
+// tells of pressure refers it to the inlet.
+TEST(ClosedTunnel, RefersFlowAndWallsToTheInletsPressure) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set tunnel.closed=true --set tunnel.sideways_lengths=1 --set tunnel.above_lengths=1 --set "
+                  "tunnel.below_lengths=1"),
+              0);
+    run("run " + c + " --ranks 1");
+    const auto opened = campaign::Campaign::open(c);
+    const auto folderOfRun = campaign::runWithValues(opened, campaign::pointsOf(opened.settings)[0]);
+    ASSERT_TRUE(folderOfRun.has_value());
+    const auto flow = campaign::openFlow(*folderOfRun);
+    const auto& Cp = flow->inCells("Cp");
+    const auto& centre = flow->mesh().geometry().cellCentre;
+    double first = 1e300, last = -1e300;
+    for (const auto& x : centre) first = std::min(first, x.x()), last = std::max(last, x.x());
+    const auto meanNear = [&](double at) {
+        double sum = 0.0, n = 0.0;
+        for (std::size_t i = 0; i < centre.size(); ++i)
+            if (std::abs(centre[i].x() - at) < 0.3) sum += Cp[i], n += 1.0;
+        return sum / n;
+    };
+    EXPECT_LT(meanNear(last), -0.03);
+    EXPECT_NEAR(meanNear(first), 0.0, 0.02);
+    // Over all walls their pressure is that of the air next to them.
+    double difference = 0.0;
+    for (std::size_t i = 0; i < flow->wall().face.size(); ++i) {
+        const auto next = flow->mesh().grid().owner[static_cast<std::size_t>(flow->wall().face[i])];
+        difference += flow->wall().Cp[i] - Cp[static_cast<std::size_t>(next)];
+    }
+    EXPECT_NEAR(difference / static_cast<double>(flow->wall().face.size()), 0.0, 0.03);
+}

@@ -31,7 +31,10 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         b->setMinimumHeight(3 * fontMetrics().height());
         b->setProperty("role", "step");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
-        auto* key = new QShortcut(QKeySequence(i < 9 ? Qt::Key_1 + i : i == 9 ? Qt::Key_0 : Qt::Key_R), this);
+        auto* key = new QShortcut(QKeySequence(Qt::ALT | (i < 9    ? static_cast<Qt::Key>(Qt::Key_1 + i)
+                                                          : i == 9 ? Qt::Key_0
+                                                                   : Qt::Key_R)),
+                                  this);
         key->setContext(Qt::WindowShortcut);
         connect(key, &QShortcut::activated, this, [this, i] {
             if (!buttons_[static_cast<std::size_t>(i)]->isHidden()) emit chosen(i);

@@ -45,11 +45,11 @@ void Window::makeMenus() {
                                                     {tr("From be&low"), view::Look::Below}};
     int key = Qt::Key_1;
     for (const auto& [name, look] : looks)
-        view->addAction(name, QKeySequence(Qt::ALT | static_cast<Qt::Key>(key++)), this, [this, l = look] {
+        view->addAction(name, QKeySequence(Qt::CTRL | static_cast<Qt::Key>(key++)), this, [this, l = look] {
             middle_->canvas().lookFrom(
                 l, document_.modelReady() ? std::optional(document_.measures().bounds) : std::nullopt);
         });
-    view->addAction(tr("Fi&t what is drawn"), QKeySequence(Qt::ALT | Qt::Key_0), this,
+    view->addAction(tr("Fi&t what is drawn"), QKeySequence(Qt::CTRL | Qt::Key_0), this,
                     [this] { middle_->canvas().fit(); });
     auto* perspective = view->addAction(tr("&Perspective"), QKeySequence(Qt::ALT | Qt::Key_P), this,
                                         [this](bool on) { middle_->canvas().setPerspective(on); });

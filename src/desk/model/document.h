@@ -83,6 +83,9 @@ class Document : public QObject {
     bool gridRunning() const { return gridJob_.running(); }
     std::shared_ptr<const grid::Grid> grid() const { return grid_; }  ///< of the present settings, once loaded
     std::shared_ptr<const grid::Geometry> geometry() const { return geometry_; }
+    /// The file that the grid at hand is from. Right after another build is looked at it is still that of the one
+    /// before: what the settings would name is another grid's file then.
+    const std::filesystem::path& gridFile() const { return gridFile_; }
     void makeGrid();
     void cancelGrid() { gridJob_.cancel(); }
 
@@ -163,7 +166,7 @@ class Document : public QObject {
     std::optional<shape::Health> health_;
     std::shared_ptr<const grid::Grid> grid_;
     std::shared_ptr<const grid::Geometry> geometry_;
-    std::filesystem::path gridFile_;  ///< of the present settings
+    std::filesystem::path gridFile_;
     bool gridCurrent_ = false;
     std::vector<campaign::PointReport> reports_;
     bool reportsKnown_ = false, reportsAgain_ = false;

@@ -23,7 +23,7 @@ void FieldLoader::wanted() {
     fields_.reset();
     key_.clear();
     reading_ = key;
-    job_.start([folder = which_()->folder, file = campaign::gridFile(document_.campaign()), grid = document_.grid(),
+    job_.start([folder = which_()->folder, file = document_.gridFile(), grid = document_.grid(),
                 geometry = document_.geometry()](const auto&) { return readFields(folder, file, grid, geometry); },
                [this, key](std::shared_ptr<const PointFields> fields) {
                    fields_ = std::move(fields);

@@ -17,7 +17,8 @@ class FieldLoader : public QObject {
     void wanted();
     bool ready() const { return fields_ && fields_->grid; }
     const PointFields& fields() const { return *fields_; }
-    int generation() const { return generation_; }  ///< another one each time that the fields are others
+    const std::string& key() const { return key_; }  ///< of what they were read from; another result has another
+    int generation() const { return generation_; }   ///< another one each time that the fields are others
     /// Why nothing can be shown: being read, failed, or no result yet.
     QString excuse() const;
 

@@ -37,7 +37,7 @@ void FlowLoader::wanted() {
         return;
     }
     opening_.start(
-        [folder = which_()->folder, file = campaign::gridFile(document_.campaign()), grid = document_.grid(),
+        [folder = which_()->folder, file = document_.gridFile(), grid = document_.grid(),
          geometry = document_.geometry()](const auto&) {
             Opened out;
             try {

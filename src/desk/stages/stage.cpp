@@ -267,6 +267,14 @@ Stage::Need Stage::needOfResult() const {
                                                                                                     : Need::Nothing;
 }
 
+QString Stage::provisionalNote() const {
+    const auto* r = document_.selectedReport();
+    if (!r || !r->provisional()) return {};
+    return tr("~ Provisional: %1 after %2 iterations. ")
+        .arg(QString::fromStdString(campaign::nameOf(r->state)))
+        .arg(r->result->iterations);
+}
+
 double Stage::placeAt(int axis, int percent) const {
     const Box b = document_.measures().bounds;
     // A little off round values, so that the plane does not run along cell sides.

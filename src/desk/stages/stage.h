@@ -70,6 +70,8 @@ class Stage : public QObject {
     void change(const QString& intent, const campaign::Settings& next) { document_.change(intent, next, title()); }
     /// State of a stage that shows the selected point's result.
     State stateOfResult() const;
+    /// Of a stage that shows the selected point's flow: that its values are provisional, to stand before other words.
+    QString provisionalNote() const;
     /// Need of a stage that shows the selected point's result.
     Need needOfResult() const;
     /// Place [m] at so many per cent of the model's extent along an axis.

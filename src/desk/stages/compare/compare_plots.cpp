@@ -53,7 +53,7 @@ void CompareStage::plotLoadings(const std::vector<Shown>& points) {
         const auto& l = *loaders_.at(p.point.name());
         const QColor ink = look::curve(colour++);
         if (!l.ready()) continue;
-        const auto key = p.point.name() + (isSum ? " x " : " y ") + std::to_string(l.generation());
+        const auto key = l.key() + (isSum ? " x" : " y");
         if (!loadings_.contains(key)) {
             try {
                 loadings_[key] = readout::loadingAlong(*l.fields().grid, *l.fields().geometry, l.fields().wall,

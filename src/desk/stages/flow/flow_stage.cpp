@@ -353,7 +353,7 @@ void FlowStage::draw() {
                                             : pointWords(points[0])));
     QString text = waiting ? tr("Working it out\u2026") : troubles.join("\n");
     if (text.isEmpty() && scale) text = tr("The colours show: %1.").arg(QString::fromStdString(scale->title));
-    words_->setText(text);
+    words_->setText(provisionalNote() + text);
 }
 
 void FlowStage::showHandles() {

@@ -109,11 +109,12 @@ void PressuresStage::plot() {
         words_->setText(tr("The plane %1 misses the model.").arg(wordsOf(plane)));
         return;
     }
-    words_->setText(what_->currentIndex() == 2 ? tr("%1 planes, %2 places.").arg(all.size()).arg(places)
-                                               : tr("%1: %2 places; the cut is %3 m long.")
-                                                     .arg(wordsOf(plane))
-                                                     .arg(places)
-                                                     .arg(all.front().station.chord, 0, 'g', 4));
+    words_->setText(provisionalNote() + (what_->currentIndex() == 2
+                                             ? tr("%1 planes, %2 places.").arg(all.size()).arg(places)
+                                             : tr("%1: %2 places; the cut is %3 m long.")
+                                                   .arg(wordsOf(plane))
+                                                   .arg(places)
+                                                   .arg(all.front().station.chord, 0, 'g', 4)));
 }
 
 }  // namespace cvane::desk

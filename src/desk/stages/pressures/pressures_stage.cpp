@@ -378,7 +378,7 @@ void PressuresStage::show() {
     });
     scene_.keep("scale", from, [&] { return scene::scaleFor(-1.5, 1.0, field::Sense::AboutZero, "Cp"); });
     scene_.finish();
-    words_->setText(tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
+    words_->setText(provisionalNote() + tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
     middle_.canvas().refresh();
 }
 
