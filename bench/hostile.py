@@ -78,6 +78,8 @@ def results(folder):
     """Every final result on disk, by run: (verdict, iterations)."""
     out = {}
     for f in folder.glob("runs/*/result.json"):
+        if not f.is_file():
+            continue
         try:
             j = json.loads(f.read_text())
             if j["verdict"] != "running":
@@ -134,7 +136,7 @@ def settings():
             call("check", folder)
             call("set", folder, *SMALL)
     json.loads((folder / "campaign.json").read_text())
-    print(f"settings: 3000 calls of set over {len(fields)} fields, {taken} taken")
+    print(f"settings: 3000 calls of set over {len(fields)} fields, {taken} taken", flush=True)
 
 
 def damage():
@@ -211,7 +213,7 @@ def kills():
                 trouble(f"kill {i}: the result of {k} was {v} and is {now.get(k)}")
         ever.update(now)
         check_verdict(folder, f"kill {i}")
-    print(f"kills: 30, {len(ever)} results kept")
+    print(f"kills: 30, {len(ever)} results kept", flush=True)
 
 
 def disk():
@@ -232,7 +234,7 @@ def disk():
         if any(after.get(k) != v for k, v in before.items()):
             trouble(f"disk {blocks}: a result is gone")
         kinds += 1
-    print(f"disk: {kinds} kinds of full disk")
+    print(f"disk: {kinds} kinds of full disk", flush=True)
 
 
 def listed(folder):
@@ -284,7 +286,7 @@ def actions():
         if index is None or not set(ever) <= index:
             trouble(f"action {i}, {what}: index lacks {set(ever) - (index or set())}")
         check_verdict(folder, f"action {i}, {what}")
-    print(f"actions: 200, {len(ever)} runs with results at the end")
+    print(f"actions: 200, {len(ever)} runs with results at the end", flush=True)
 
 
 shutil.rmtree(work, ignore_errors=True)

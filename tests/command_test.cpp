@@ -439,3 +439,32 @@ TEST(StudyCommand, RunsAPointOnSeveralGridsAndSaysWhatTheyApproach) {
     EXPECT_EQ(Shop::say("study " + shop.campaign + " --budgets 5000").code, 2);
     EXPECT_EQ(Shop::say("study " + shop.campaign + " --budgets 5000,10").code, 2);
 }
+
+TEST(Command, TellsProgramsOfErrorsInJson) {
+    const auto errorOf = [](const Said& s) {
+        EXPECT_EQ(s.code, 2) << s.text;
+        const auto j = nlohmann::json::parse(s.text, nullptr, false);
+        EXPECT_TRUE(j.is_object() && j.contains("error")) << s.text;
+        return j.is_object() && j.contains("error") ? j["error"]["id"].get<std::string>() : std::string();
+    };
+    EXPECT_EQ(errorOf(Shop::say("section nosuch --json -")), "input");
+    EXPECT_EQ(errorOf(Shop::say("table /no/such/folder --json")), "input");
+    EXPECT_EQ(errorOf(Shop::say("table --json")), "usage");
+    EXPECT_EQ(errorOf(Shop::say("run x --ranks lots --json")), "usage");
+}
+
+TEST(Command, WritesNothingOverWhatACampaignKeeps) {
+    const Shop shop;
+    const auto before = base::readFile(shop.campaign + "/campaign.json");
+    for (const char* action : {"table", "read"}) {
+        const auto s = shop.on(action, "--csv " + shop.campaign + "/campaign.json");
+        EXPECT_EQ(s.code, 2);
+        EXPECT_TRUE(s.has("belongs to the campaign")) << s.text;
+    }
+    EXPECT_EQ(Shop::say("section 2412 --csv " + shop.campaign + "/models/shop.stl").code, 2);
+    EXPECT_EQ(Shop::say("section 2412 --write " + shop.campaign + "/models/new.dat").code, 2);
+    EXPECT_EQ(base::readFile(shop.campaign + "/campaign.json"), before);
+    EXPECT_EQ(shop.on("set", "grid.stretch=[0,2,0]").code, 0);
+    EXPECT_EQ(shop.settings().grid.stretch, Vec3(0, 2, 0));
+    EXPECT_TRUE(shop.on("run", "--ranks 3000").has("--oversubscribe"));
+}

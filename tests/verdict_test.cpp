@@ -19,9 +19,13 @@
 #include "campaign/store/own_files.h"
 #include "campaign/store/point_report.h"
 #include "campaign/store/run_standing.h"
+#include "flow/checkpoint.h"
 #include "grid/build.h"
 #include "made_up_run.h"
+#include "readout/quantities.h"
 #include "section/outline/coordinates.h"
+#include "section/polar/table.h"
+#include "section/potential/panelling.h"
 #include "shape/health.h"
 #include "shape/import.h"
 
@@ -410,4 +414,59 @@ TEST(Preflight, RefusesANeedle) {
     const auto all = campaign::preflight(c, m);
     EXPECT_TRUE(std::any_of(all.begin(), all.end(),
                             [](const auto& r) { return r.blocks && r.text.find("needle") != std::string::npos; }));
+}
+
+// From scratch its iteration turns for ever between two places of transition.
+TEST(SectionPoint, ThatFailsFromScratchIsReachedFromItsNeighbours) {
+    const section::PanelFlow flow(section::panelsOf(section::sectionFrom("23012"), {}));
+    section::PolarCase c;
+    c.flow.air.reynolds = 1e6;
+    const double degree = std::acos(-1.0) / 180.0;
+    c.values = {4.0 * degree};
+    const auto alone = section::computePolar(flow, c);
+    c.values = {2.0 * degree, 3.0 * degree, 4.0 * degree};
+    const auto swept = section::computePolar(flow, c);
+    ASSERT_TRUE(alone[0].figures.converged);
+    ASSERT_TRUE(swept[2].figures.converged);
+    EXPECT_NEAR(alone[0].figures.cl, swept[2].figures.cl, 1e-4);
+}
+
+TEST(SectionPoint, ThatDidNotConvergeHasNoFigures) {
+    section::PointFigures f;
+    f.cl = -53.0;
+    f.reynolds = 1e6;
+    EXPECT_EQ(section::csvRow(f).find("-53"), std::string::npos);
+    EXPECT_TRUE(section::shownJson(f)["cl"].is_null());
+    const auto columns = [](const std::string& row) { return std::count(row.begin(), row.end(), ','); };
+    EXPECT_EQ(columns(section::csvRow(f)), columns(section::csvHead()));
+    f.converged = true;
+    EXPECT_EQ(section::shownJson(f)["cl"], -53.0);
+}
+
+TEST(Checkpoint, IsKnownToBeDamagedWithoutBeingReadAsAWhole) {
+    const test::Folder folder;
+    flow::Checkpoint c;
+    c.key = "a key";
+    c.cellData.assign(700000, 1.5);  // longer than a piece
+    const auto file = folder / "checkpoint.bin";
+    flow::writeCheckpoint(c, file);
+    EXPECT_NO_THROW(flow::checkCheckpoint(file));
+    const auto whole = base::readFile(file);
+    for (const std::size_t at : {std::size_t{0}, std::size_t{30}, whole.size() / 2, whole.size() - 3}) {
+        auto bytes = whole;
+        bytes[at] ^= 4;
+        base::replaceFile(file, bytes);
+        EXPECT_THROW(flow::checkCheckpoint(file), base::InputError) << at;
+    }
+    base::replaceFile(file, whole.substr(0, whole.size() - 100));
+    EXPECT_THROW(flow::checkCheckpoint(file), base::InputError);
+}
+
+TEST(Part, HasNoBandWhereNoneIsKnown) {
+    readout::Result r;
+    r.band.CD = 0.01;
+    r.parts.push_back(readout::balanceOf("wing", {}, r.wind, r.reference));
+    const auto v = readout::resultQuantity("CD").of(readout::ofPart(r, "wing"), {});
+    ASSERT_TRUE(v.value.has_value());
+    EXPECT_FALSE(v.band && std::isfinite(*v.band));
 }

@@ -79,8 +79,9 @@ bool hasCheckpoint(const fs::path& folder, Beginning& out) {
         flow::checkCheckpoint(file);
         return true;
     } catch (const base::InputError& e) {
-        out.notice = fmt::format("{} A new run starts from the beginning; the old one stays as it is.", e.problem());
-        out.notice = (fs::path("runs") / folder.filename() / "checkpoint.bin").string() + ": " + out.notice;
+        out.notice =
+            fmt::format("runs/{}/checkpoint.bin: {} A new run starts from the beginning; the old one stays as it is.",
+                        folder.filename().string(), e.problem());
         return false;
     }
 }
