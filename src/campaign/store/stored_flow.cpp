@@ -79,12 +79,13 @@ std::shared_ptr<const field::FlowField> openFlow(const fs::path& run, const fs::
                                                  const std::shared_ptr<const grid::Grid>& known,
                                                  const std::shared_ptr<const grid::Geometry>& knownGeometry) {
     const auto order = readOrder(run);
+    // The grid first: the flow's file has a link to it, which its library follows whatever stands there.
+    const auto mesh = meshOf(order.grid, knownFile, known, knownGeometry);
     const auto standing = standingOf(run);
     checkRunFile(run, "flow.cgns");
     auto arrays = standing.result && standing.result->provisional()
                       ? arraysOfCheckpoint(run, *standing.result, order.flowCase.settings.model)
                       : grid::readFlowCgns(run / "flow.cgns");
-    const auto mesh = meshOf(order.grid, knownFile, known, knownGeometry);
     auto wall = readout::readWallField(run / "wall.csv");
     return std::make_shared<const field::FlowField>(
         mesh, std::move(arrays), order.flowCase.wind,
