@@ -470,3 +470,17 @@ TEST(Part, HasNoBandWhereNoneIsKnown) {
     ASSERT_TRUE(v.value.has_value());
     EXPECT_FALSE(v.band && std::isfinite(*v.band));
 }
+
+TEST(Remark, OfAResultOfBeforeIsItsOwnSentenceAndOfANewOneFollowsFromIt) {
+    readout::Result r;
+    r.verdict = flow::Verdict::Unsteady;
+    r.iterations = 120;
+    r.remark = "Not settled.";
+    EXPECT_EQ(readout::remarkOf(r), "Not settled.");
+    r.remark.clear();
+    EXPECT_EQ(readout::remarkOf(r), "");
+    r.asked = readout::Asked{0.005, 0.002, 120, 60};
+    EXPECT_NE(readout::remarkOf(r).find("Not settled after 120 iterations"), std::string::npos);
+    r.verdict = flow::Verdict::Settled;
+    EXPECT_EQ(readout::remarkOf(r), "");
+}
