@@ -31,16 +31,9 @@ using campaign::Settings;
 using nlohmann::json;
 using test::ball;
 using test::finished;
+using test::refusalOf;
 
 namespace {
-std::string refusalOf(const std::function<void()>& what) {
-    try {
-        what();
-    } catch (const base::InputError& e) {
-        return e.what();
-    }
-    return {};
-}
 
 // A thing that a setting may be besides its default, by its kind.
 json anotherValue(const campaign::Field& f, const json& now) {

@@ -1,4 +1,8 @@
 #pragma once
+#include <functional>
+#include <string>
+
+#include "base/errors.h"
 #include "base/files.h"
 #include "bench/models.h"
 #include "campaign/steps/grid_stage.h"
@@ -17,6 +21,16 @@ namespace cvane::test {
 inline campaign::Campaign ball(const test::Folder& folder) {
     shape::writeStl(bench::sphere(0.5, 24), folder / "ball.stl", 1.0);
     return campaign::Campaign::create(folder / "ball.cvane", folder / "ball.stl", "m");
+}
+
+/// What is said where something is refused; empty: it is not.
+inline std::string refusalOf(const std::function<void()>& what) {
+    try {
+        what();
+    } catch (const base::InputError& e) {
+        return e.what();
+    }
+    return {};
 }
 
 /// A run that has come to its end, as the solver leaves it.

@@ -31,6 +31,7 @@
 
 using namespace cvane;
 using campaign::PointState;
+using test::refusalOf;
 
 namespace {
 const air::Reference kReference;
@@ -58,14 +59,6 @@ std::filesystem::path begun(const campaign::Campaign& c) {
 void tighten(campaign::Campaign& c, double by) {
     c.settings.flow.toleranceCD /= by;
     c.settings.flow.toleranceCL /= by;
-}
-std::string refusalOf(const std::function<void()>& what) {
-    try {
-        what();
-    } catch (const base::InputError& e) {
-        return e.what();
-    }
-    return {};
 }
 }  // namespace
 
