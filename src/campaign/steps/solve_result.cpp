@@ -163,9 +163,6 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
         const grid::Grid grid = readGrid(order.grid);
         result.findings = readout::findingsOf(result, walls.field, grid::geometryOf(grid), order.flowCase.tunnel,
                                               !order.flowCase.discs.empty());
-        // The sum of the file before goes first: a new file with an old sum would count as damaged.
-        std::error_code ec;
-        fs::remove(folder / "flow.cgns.sum", ec);
         grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(),
                             grid.points.size(), flowArrays(rows, order.flowCase.settings.model, result.freePressure));
         result.sums["flow.cgns"] = base::sumOfFile(folder / "flow.cgns");
