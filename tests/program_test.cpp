@@ -1,6 +1,7 @@
 // The headless program and the solver as a user's script drives them.
 #include <gtest/gtest.h>
 #include <signal.h>
+#include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -9,6 +10,7 @@
 #include <chrono>
 #include <cmath>
 #include <cstdlib>
+#include <fstream>
 #include <functional>
 #include <thread>
 
@@ -477,6 +479,43 @@ TEST(Run, ThatGoesOnKeepsWhatItGoesOnFrom) {
     const int before = table(folder, "ball.cvane")[0]["result"]["iterations"];
     EXPECT_EQ(run("run " + c + " --further 20 --ranks 1"), 0);
     EXPECT_EQ(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), before + 20);
+}
+
+TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set grid.cell_budget=64000"),
+              0);
+    ASSERT_EQ(run("grid " + c), 0);
+    std::chrono::steady_clock::time_point starved;
+    const auto starve = [&] {
+        // The second rank alone, while the coarse flow runs: the fine grid will not fit.
+        if (starved != std::chrono::steady_clock::time_point()) return false;
+        std::string told;
+        std::error_code ec;  // before the run has a folder
+        for (const auto& r : std::filesystem::recursive_directory_iterator(folder / "ball.cvane" / "runs", ec))
+            if (r.path().filename() == "progress.jsonl") told = base::readFile(r.path());
+        if (told.find("\"iteration\"") == std::string::npos) return false;
+        for (const pid_t p : solversIn(c)) {
+            const auto own = std::filesystem::path("/proc") / std::to_string(p);
+            std::ifstream environment(own / "environ", std::ios::binary), size(own / "statm");
+            const std::string all((std::istreambuf_iterator<char>(environment)), {});
+            if (all.find("OMPI_COMM_WORLD_RANK=1") == std::string::npos) continue;
+            std::size_t pages = 0;
+            size >> pages;
+            const rlim_t most = pages * 4096 + 3'000'000;
+            const rlimit limit{most, most};
+            if (::prlimit(p, RLIMIT_AS, &limit, nullptr) == 0) starved = std::chrono::steady_clock::now();
+        }
+        return false;
+    };
+    EXPECT_EQ(runAndSignal("run " + c + " --ranks 2", 0, starve), 1);
+    ASSERT_NE(starved, std::chrono::steady_clock::time_point());
+    const std::string said = table(folder, "ball.cvane")[0]["message"];
+    EXPECT_NE(said.find("ran out of memory"), std::string::npos) << said;
+    EXPECT_TRUE(solversIn(c).empty());
 }
 
 // What walls and model hold back takes the outlet's pressure below the inlet's, by a tenth of q in this one: whatever
