@@ -439,8 +439,17 @@ TEST(FilledGap, ForbidsTheRunUntilItIsOpenedOrLeftSo) {
     auto opened = c.settings;
     campaign::setField(opened, before[0].mends[0].assignment);
     EXPECT_GT(opened.grid.cellBudget, 60000);
+    EXPECT_NE(before[0].mends[0].assignment.find("cell_budget"), std::string::npos);
+    EXPECT_EQ(before[0].text.find("cells more"), std::string::npos) << "one number: the budget that opens it";
     campaign::setField(c.settings, before[0].mends[1].assignment);
     EXPECT_TRUE(blocking().empty());
+    // Of that gap alone: one elsewhere is told as before.
+    auto elsewhere = c.settings.gapsLeftFilled;
+    ASSERT_TRUE(elsewhere);
+    for (std::size_t i = 0; i < elsewhere->size(); i += 3) (*elsewhere)[i] += 5.0;
+    std::swap(c.settings.gapsLeftFilled, elsewhere);
+    EXPECT_EQ(blocking().size(), 1u);
+    std::swap(c.settings.gapsLeftFilled, elsewhere);
     EXPECT_TRUE(campaign::gridIsCurrent(c));  // leaving it filled needs no new grid
 }
 

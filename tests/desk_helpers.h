@@ -64,6 +64,14 @@ inline void type(QDoubleSpinBox* box, const QString& text) {
     QTest::keyClick(box, Qt::Key_Tab);
 }
 
+/// The same in the line of the wind, which is told to change the selected point.
+inline void typeWind(QDoubleSpinBox* box, const QString& text) {
+    box->setFocus();
+    box->selectAll();
+    QTest::keyClicks(box, text);
+    QTest::keyClick(box, Qt::Key_Return, Qt::ShiftModifier);
+}
+
 inline void typeLine(QLineEdit* line, const QString& text) {
     line->setFocus();
     line->selectAll();

@@ -33,6 +33,7 @@ using test::find;
 using test::Opened;
 using test::type;
 using test::typeLine;
+using test::typeWind;
 using test::waitUntil;
 
 namespace {
@@ -137,21 +138,21 @@ TEST(ModelStage, SaysHowSoundTheSurfaceIs) {
 TEST(WindLine, SpeedMachAndReynoldsFollowWhicheverIsTyped) {
     Opened o;
     const auto air = air::standardAtmosphere(0.0, 0.0);
-    type(find<QDoubleSpinBox>(o.window, "windMach"), "0.1");
+    typeWind(find<QDoubleSpinBox>(o.window, "windMach"), "0.1");
     EXPECT_NEAR(settings(o).schedule.speeds.front(), 0.1 * air.soundSpeed, 0.01);
     EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windSpeed")->value(), 0.1 * air.soundSpeed, 0.01);
-    type(find<QDoubleSpinBox>(o.window, "windReynolds"), "1.5");
+    typeWind(find<QDoubleSpinBox>(o.window, "windReynolds"), "1.5");
     EXPECT_NEAR(settings(o).schedule.speeds.front() / air.kinematicViscosity(), 1.5e6, 1e3);
-    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
+    typeWind(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
     EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 30.0);
     EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windMach")->value(), 30.0 / air.soundSpeed, 1e-4);
 }
 
 TEST(WindLine, AirAtAltitudeIsThinner) {
     Opened o;
-    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
+    typeWind(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
     const double sea = find<QDoubleSpinBox>(o.window, "windReynolds")->value();
-    type(find<QDoubleSpinBox>(o.window, "windAltitude"), "3000");
+    typeWind(find<QDoubleSpinBox>(o.window, "windAltitude"), "3000");
     EXPECT_DOUBLE_EQ(settings(o).air.altitude, 3000.0);
     EXPECT_LT(find<QDoubleSpinBox>(o.window, "windReynolds")->value(), 0.85 * sea);
     EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 30.0);
@@ -161,27 +162,93 @@ TEST(WindLine, AirAtAltitudeIsThinner) {
 
 TEST(WindLine, ShowsTheUsersUnitAndKeepsSI) {
     Opened o;
-    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "20");
+    typeWind(find<QDoubleSpinBox>(o.window, "windSpeed"), "20");
     find<QComboBox>(o.window, "unitSpeed")->setCurrentText("kt");
     EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windSpeed")->value(), 20.0 * 3600.0 / 1852.0, 0.01);
     EXPECT_DOUBLE_EQ(settings(o).schedule.speeds.front(), 20.0);
-    type(find<QDoubleSpinBox>(o.window, "windSpeed"), "50");
+    typeWind(find<QDoubleSpinBox>(o.window, "windSpeed"), "50");
     EXPECT_NEAR(settings(o).schedule.speeds.front(), 50.0 * 1852.0 / 3600.0, 1e-3);
 }
 
-TEST(WindLine, TypingAnAngleMovesTheSelectedPointInTheSchedule) {
+TEST(WindLine, ChangingAnAngleMovesTheSelectedPointInTheSchedule) {
     Opened o;
     o.window.goTo("Schedule");
     typeLine(find<QLineEdit>(o.window, "alphas"), "0, 4");
     ASSERT_TRUE(waitUntil([&] { return o.window.document().reports().size() == 2; }, 5000));
     o.window.document().select(o.window.document().reports()[1].point);
-    type(find<QDoubleSpinBox>(o.window, "windAlpha"), "6");
+    typeWind(find<QDoubleSpinBox>(o.window, "windAlpha"), "6");
     // That point alone: the lists, and with them the other points, stay.
     const auto& reports = o.window.document().reports();
     ASSERT_EQ(reports.size(), 2u);
     EXPECT_DOUBLE_EQ(reports[0].point.condition.alpha_deg, 0.0);
     EXPECT_DOUBLE_EQ(reports[1].point.condition.alpha_deg, 6.0);
     EXPECT_EQ(o.window.document().selected()->condition.alpha_deg, 6.0);
+}
+
+TEST(WindLine, OffersToAddOrToChangeAndDoesNothingByItself) {
+    Opened o;
+    auto& d = o.window.document();
+    const auto before = settings(o);
+    auto* beta = find<QDoubleSpinBox>(o.window, "windBeta");
+    auto *add = find<QPushButton>(o.window, "windAdd"), *change = find<QPushButton>(o.window, "windChange");
+    EXPECT_FALSE(add->isVisible());
+    beta->setFocus();
+    beta->selectAll();
+    QTest::keyClicks(beta, "180");
+    EXPECT_TRUE(add->isVisible());
+    EXPECT_TRUE(change->isVisible());
+    EXPECT_EQ(settings(o), before);
+    QTest::keyClick(beta, Qt::Key_Return);
+    EXPECT_EQ(settings(o), before) << "an angle out of range is refused as it was typed";
+    EXPECT_TRUE(find<QLabel>(o.window, "message")->text().contains("180"));
+    QTest::keyClick(beta, Qt::Key_Escape);
+    EXPECT_FALSE(add->isVisible());
+    EXPECT_DOUBLE_EQ(beta->value(), 0.0);
+    // Left for another field, it waits for the decision.
+    type(beta, "5");
+    EXPECT_EQ(settings(o), before);
+    EXPECT_TRUE(add->isVisible());
+    QTest::mouseClick(add, Qt::LeftButton);
+    EXPECT_FALSE(add->isVisible());
+    ASSERT_EQ(settings(o).schedule.also.size(), 1u);
+    EXPECT_TRUE(settings(o).schedule.leftOut.empty());
+    EXPECT_EQ(d.reports().size(), 2u);
+    EXPECT_DOUBLE_EQ(d.selected()->condition.beta_deg, 5.0);
+    // One undo, by its keys in the field itself, takes it back whole.
+    beta->setFocus();
+    QTest::keyClick(beta, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(settings(o), before);
+    EXPECT_DOUBLE_EQ(d.selected()->condition.beta_deg, 0.0);
+    // A half model has no sideslip.
+    auto half = before;
+    half.tunnel.halfModel = true;
+    d.change("half model", half);
+    typeWind(beta, "5");
+    EXPECT_EQ(settings(o), half);
+    EXPECT_TRUE(find<QLabel>(o.window, "message")->text().contains("half model"));
+}
+
+TEST(WindLine, AddsToOneBuildAndSaysWhenItChangesAll) {
+    Opened o;
+    auto& d = o.window.document();
+    auto next = settings(o);
+    next.configurations.push_back({"turned", {{"model", {{"rotation_deg", {0, 0, 10}}}}}});
+    d.changeBase("two builds", next);
+    d.select({settings(o).schedule.speeds.empty() ? campaign::Condition{} : d.selected()->condition, "turned", ""});
+    auto* alpha = find<QDoubleSpinBox>(o.window, "windAlpha");
+    alpha->setFocus();
+    alpha->selectAll();
+    QTest::keyClicks(alpha, "3");
+    EXPECT_TRUE(find<QPushButton>(o.window, "windChange")->text().contains("all 2 builds"));
+    QTest::keyClick(alpha, Qt::Key_Return);
+    ASSERT_EQ(settings(o).schedule.single.size(), 1u);
+    EXPECT_EQ(settings(o).schedule.single[0].configuration, "turned");
+    EXPECT_EQ(d.reports().size(), 3u);
+    // A point of its own is changed alone.
+    typeWind(alpha, "4");
+    ASSERT_EQ(settings(o).schedule.single.size(), 1u);
+    EXPECT_DOUBLE_EQ(settings(o).schedule.single[0].condition.alpha_deg, 4.0);
+    EXPECT_EQ(d.reports().size(), 3u);
 }
 
 TEST(StageRail, GoesByKeyAndByClickAndSaysHowEachStageStands) {

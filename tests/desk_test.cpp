@@ -37,6 +37,7 @@ using test::find;
 using test::Opened;
 using test::type;
 using test::typeLine;
+using test::typeWind;
 using test::waitUntil;
 
 // The window still has the grid of the build that was looked at before while it finds out about the next one.
@@ -105,7 +106,7 @@ TEST(Window, GoesFromImportToReadOut) {
     find<QSpinBox>(w, "curvatureLevels")->setValue(0);
     QTest::keyClick(&w, Qt::Key_5, Qt::AltModifier);
     find<QComboBox>(w, "flowModel")->setCurrentIndex(static_cast<int>(flow::Model::Laminar));
-    type(find<QDoubleSpinBox>(w, "windReynolds"), "0.0001");
+    typeWind(find<QDoubleSpinBox>(w, "windReynolds"), "0.0001");
     EXPECT_NEAR(w.document().settings().schedule.speeds.front(), 0.0015, 2e-4);
 
     QTest::keyClick(&w, Qt::Key_4, Qt::AltModifier);
@@ -469,7 +470,7 @@ TEST(Window, TheSecondOneOnACampaignSeesWhatTheFirstChanges) {
     second.document().open(QString::fromStdString((o.folder / "ball.cvane").string()));
     ASSERT_TRUE(second.document().isOpen());
     ASSERT_TRUE(waitUntil([&] { return second.document().modelReady(); }, 10000));
-    type(find<QDoubleSpinBox>(o.window, "windAltitude"), "700");
+    typeWind(find<QDoubleSpinBox>(o.window, "windAltitude"), "700");
     EXPECT_TRUE(waitUntil([&] { return second.document().settings().air.altitude == 700.0; }, 5000));
     // What the second one changes then rests on that.
     auto next = second.document().settings();

@@ -163,7 +163,7 @@ TEST(Window, GoesFromAFileToAResultByKeysAlone) {
     ASSERT_TRUE(tabTo("windReynolds"));
     key(Qt::Key_A, Qt::ControlModifier);
     type("0.0001");
-    key(Qt::Key_Return);
+    key(Qt::Key_Return, Qt::ShiftModifier);
     QTest::keyClick(&w, Qt::Key_F7);
     ASSERT_TRUE(waitUntil([&] { return w.document().gridCurrent(); }, 60000));
     QTest::keyClick(&w, Qt::Key_F5);

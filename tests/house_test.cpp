@@ -14,7 +14,9 @@
 #include "campaign/settings/fields.h"
 #include "campaign/settings/set_field.h"
 #include "campaign/settings/variants.h"
+#include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
+#include "campaign/steps/model_stage.h"
 #include "campaign/steps/reports.h"
 #include "campaign/store/holdings.h"
 #include "campaign/store/keys.h"
@@ -464,7 +466,7 @@ TEST(Conditions, ChangeOneByOne) {
     EXPECT_EQ(one.speeds, std::vector<double>{30.0});
 }
 
-TEST(Preflight, SaysThatAHiddenPartHasTakenTheGroundWithIt) {
+TEST(RideHeight, IsThatOfTheWholeModelSoThatHidingAPartMovesNothing) {
     const test::Folder folder;
     shape::Surface two = bench::sphere(0.5, 12);
     const auto n = static_cast<std::int32_t>(two.points.size());
@@ -480,15 +482,53 @@ TEST(Preflight, SaysThatAHiddenPartHasTakenTheGroundWithIt) {
     auto c = campaign::Campaign::create(folder / "two.cvane", folder / "two.stl", "m");
     c.settings.tunnel.floor = grid::Floor::Moving;
     c.settings.tunnel.rideHeight = 0.1;
-    const auto says = [&] {
-        for (const auto& r : campaign::preflight(c, campaign::measure(campaign::placedModel(c), false)))
-            if (r.text.find("ride height of 0.9 m") != std::string::npos) return true;
-        return false;
+    const auto ground = [&] {
+        const auto m = campaign::measure(campaign::placedModel(c), false);
+        return grid::tunnelBox(campaign::tunnelFor(c.settings, m), m.bounds).low.z();
     };
-    EXPECT_FALSE(says());
+    const double before = ground();
     ASSERT_EQ(c.settings.model.parts.size(), 2u);
     c.settings.model.parts[c.settings.model.parts[1].name == "low ball" ? 1 : 0].inTheAir = false;
-    EXPECT_TRUE(says());
+    EXPECT_NEAR(ground(), before, 1e-9);
+    EXPECT_NEAR(campaign::flowCaseOf(c.settings, {{20, 0, 0}}, campaign::placedModel(c), {}).tunnel.rideHeight, 0.9,
+                1e-6);
+    // A configuration can have one of its own.
+    c.settings.configurations = {{"raised", {{"model", {{"ride_height_m", 0.25}}}}}};
+    const auto raised = c.of("raised", "");
+    const auto m = campaign::measure(campaign::placedModel(raised), false);
+    EXPECT_NEAR(grid::tunnelBox(campaign::tunnelFor(raised.settings, m), m.bounds).low.z(), before - 0.15, 1e-9);
+    EXPECT_NE(campaign::gridKey(raised), campaign::gridKey(c));
+}
+
+TEST(FirstHeights, StayWhenTheScheduleGetsShorterAndFollowWhenItGetsFaster) {
+    const test::Folder folder;
+    auto c = ball(folder);
+    c.settings.grid.cellBudget = 4000;
+    c.settings.targetYPlus = 30.0;
+    c.settings.schedule.speeds = {20.0, 40.0};
+    c.save();
+    auto slower = c.settings;
+    slower.schedule.speeds = {20.0};
+    auto next = slower;
+    campaign::keepFirstHeights(c, next);
+    EXPECT_EQ(next, slower) << "without a grid there is nothing to keep";
+    campaign::makeGrid(c, {});
+    campaign::keepFirstHeights(c, next);
+    ASSERT_TRUE(next.schedule.heightsWind);
+    EXPECT_DOUBLE_EQ(next.schedule.heightsWind->x(), 40.0);
+    auto shorter = c;
+    shorter.settings = next;
+    EXPECT_TRUE(campaign::gridIsCurrent(shorter));
+    EXPECT_EQ(campaign::runKey(shorter, {{20, 0, 0}}), campaign::runKey(c, {{20, 0, 0}}));
+    EXPECT_EQ(campaign::settingsFromJson(campaign::toJson(next), "here"), next);
+    // Shorter still, it is the same one; with the old speed back, or a faster one, heights follow the schedule again.
+    auto other = next;
+    other.schedule.speeds = {10.0};
+    campaign::keepFirstHeights(shorter, other);
+    EXPECT_EQ(other.schedule.heightsWind, next.schedule.heightsWind);
+    other.schedule.speeds = {10.0, 50.0};
+    campaign::keepFirstHeights(shorter, other);
+    EXPECT_FALSE(other.schedule.heightsWind);
 }
 
 TEST(NearestSettled, AreTheNextPointAndOneBehindItInALineOfAngles) {

@@ -24,6 +24,7 @@ constexpr double kPi = std::numbers::pi;
 /// A result with this force [N] and moment [N m] about the moment centre.
 Result resultOf(const Vec3& force, const Vec3& moment, double alpha_deg = 0.0, double beta_deg = 0.0) {
     Result r;
+    r.verdict = flow::Verdict::Settled;
     r.wind.speed = 10.0;
     r.wind.alpha = alpha_deg * base::degree;
     r.wind.beta = beta_deg * base::degree;
@@ -165,7 +166,7 @@ TEST(Slopes, FindTheNeutralPointOfAWing) {
         r.coefficients.Cm = -0.04 - r.coefficients.CL * (0.45 - 0.3) / 0.5;
         polar.push_back(r);
     }
-    const auto all = readout::derivatives(polar, true);
+    const auto all = readout::slopesOf(polar, true).values;
     const auto find = [&](const std::string& id) {
         for (const auto& d : all)
             if (d.id == id) return d.value;
@@ -178,8 +179,47 @@ TEST(Slopes, FindTheNeutralPointOfAWing) {
     EXPECT_NEAR(find("neutral_point_x"), 0.45, 1e-12);
     EXPECT_NEAR(find("static_margin"), (0.45 - 0.3) / 0.5, 1e-12);
     polar[1].wind.speed = 12.0;
-    EXPECT_THROW(readout::derivatives(polar, true), base::InputError);
-    EXPECT_THROW(readout::derivatives({polar[0]}, true), base::InputError);
+    EXPECT_THROW(readout::slopesOf(polar, true), base::InputError);
+    EXPECT_THROW(readout::slopesOf({polar[0]}, true), base::InputError);
+}
+
+TEST(Slopes, LeaveOutWhatHasNotSettledAndWhatLiesBeyondAKink) {
+    std::vector<Result> polar;
+    const auto add = [&](double alpha, double CL, flow::Verdict verdict) {
+        auto r = resultOf(Vec3::Zero(), Vec3::Zero(), alpha);
+        r.coefficients.CL = CL;
+        r.coefficients.Cm = -0.2 * CL;
+        r.band.CL = 0.002;
+        r.verdict = verdict;
+        polar.push_back(r);
+    };
+    using enum flow::Verdict;
+    for (const double alpha : {-8.0, -4.0, 0.0, 4.0, 8.0}) add(alpha, 0.1 * alpha + 0.2, Settled);
+    add(12.0, 1.1, Settled);     // stalled: the line has 1.4
+    add(16.0, 0.9, Settled);     // and farther beyond
+    add(2.0, 0.9, Unsteady);     // a swing that the line must not see
+    add(-12.0, -0.55, Settled);  // a stall at the other end: the line has -1
+    const auto s = readout::slopesOf(polar, true);
+    EXPECT_EQ(s.used, (std::vector<std::size_t>{0, 1, 2, 3, 4}));
+    ASSERT_EQ(s.leftOut.size(), 4u);
+    EXPECT_EQ(s.values.front().id, "CL_alpha");
+    EXPECT_NEAR(s.values.front().value, 0.1, 1e-12);
+    // What lies beyond by less than is known of it is no kink.
+    for (auto& r : polar) r.band.CL = 1.0;
+    EXPECT_EQ(readout::slopesOf(polar, true).used.size(), 8u);
+    for (auto& r : polar) r.verdict = Unsteady;
+    EXPECT_THROW(readout::slopesOf(polar, true), base::InputError);
+}
+
+TEST(Difference, IsNotJudgedByABandThatKnowsNothingOfTheGrids) {
+    auto a = resultOf(Vec3(1, 0, 0), Vec3::Zero(), 0.0), b = resultOf(Vec3(1.2, 0, 0), Vec3::Zero(), 0.0);
+    a.band.CD = b.band.CD = 1e-6;
+    for (const char* id : {"CD", "drag"}) {
+        const auto d = readout::differenceOf(readout::resultQuantity(id), a, {}, b, {});
+        ASSERT_TRUE(d) << id;
+        EXPECT_FALSE(d->band) << id;
+        EXPECT_FALSE(d->within()) << id;
+    }
 }
 
 TEST(Loading, AddsUpToTheForceOfAllFacesAlongAnyAxis) {

@@ -6,6 +6,7 @@
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/steps/section_stage.h"
+#include "campaign/store/section_tables.h"
 #include "folder.h"
 #include "grid/c_grid.h"
 #include "section/outline/families.h"
@@ -81,4 +82,29 @@ TEST(SectionPolars, AStopKeepsWhatIsKnownAndTheNextRunMakesItWhole) {
     EXPECT_EQ(part->size(), 4u);
     campaign::computeSections(c, {});
     EXPECT_EQ(campaign::storedPolar(c, key)->size(), 9u);
+}
+
+// A section that was changed goes into tables under a name that says so, with what it really is.
+TEST(SectionTables, SayWhatASectionHasBecomeAndWhatItsFiguresAre) {
+    const test::Folder folder;
+    auto c = campaign::Campaign::createEmpty(folder / "s.cvane");
+    c.settings.sections.sections.push_back(campaign::sectionBrought(c, "2412"));
+    auto& e = c.settings.sections.sections.back();
+    e.thickness = 0.10;
+    e.flapAngle_deg = 10.0;
+    c.settings.sections.flapTurns_deg = {0.0, 5.0};
+    c.settings.sections.first_deg = 0.0, c.settings.sections.last_deg = 4.0, c.settings.sections.step_deg = 2.0;
+    campaign::computeSections(c, {});
+    const auto asked = campaign::polarsAsked(c);
+    std::vector<campaign::PolarRows> rows;
+    for (const auto& p : asked) rows.push_back({&p, false, *campaign::storedPolar(c, p.key)});
+    const auto polars = campaign::polarTable(c, rows).csv, figures = campaign::polarFiguresTable(c, rows).csv;
+    for (const auto& table : {polars, figures}) {
+        EXPECT_NE(table.find("\"2412, thickness 10 %, flap 10 deg\",panels,10.000,2.000,10,"), std::string::npos)
+            << table;
+        EXPECT_NE(table.find("flap 15 deg\",panels,10.000,2.000,15,"), std::string::npos) << table;
+    }
+    EXPECT_EQ(std::count(polars.begin(), polars.end(), '\n'), 1 + 2 * 3);
+    EXPECT_EQ(std::count(figures.begin(), figures.end(), '\n'), 1 + 2);
+    EXPECT_NE(campaign::columnsExplained().csv.find("n,\"amplification exponent"), std::string::npos);
 }

@@ -46,7 +46,10 @@ Outcome wheel(const json& a, const Talk&) {
         if (a.contains("axis")) w.axis.emplace(vectorIn(a, "axis", Vec3::UnitY()));
         if (a.contains("centre")) w.centre.emplace(vectorIn(a, "centre", Vec3::Zero()));
         put(a, c.settings.devices.wheels, &campaign::Wheel::part, w);
-        if (!removes(a)) campaign::motionOf(w, campaign::placedModel(c), c.settings.tunnel, 1.0);
+        if (!removes(a)) {
+            const auto placed = campaign::placedModel(c);
+            campaign::motionOf(w, placed, campaign::tunnelFor(c.settings, placed), 1.0);
+        }
     });
     return {};
 }

@@ -3,6 +3,7 @@
 #include "base/errors.h"
 #include "base/text.h"
 #include "campaign/settings/variants.h"
+#include "campaign/steps/grid_stage.h"
 #include "campaign/store/point_report.h"
 
 namespace cvane::command {
@@ -38,7 +39,9 @@ void edit(const json& arguments, const std::function<void(campaign::Campaign&)>&
     auto seen = c.of(configuration, setUp);
     change(seen);
     campaign::checkRanges(seen.settings, c.folder().string());
-    c.settings = folded(c.settings, configuration, setUp, seen.settings);
+    auto next = folded(c.settings, configuration, setUp, seen.settings);
+    campaign::keepFirstHeights(c, next);
+    c.settings = std::move(next);
     campaign::checkRanges(c.settings, c.folder().string());
     c.save();
 }

@@ -8,11 +8,13 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/text.h"
+#include "base/units.h"
 #include "campaign/settings/difference.h"
 #include "campaign/settings/variants.h"
 #include "campaign/steps/axles.h"
 #include "campaign/steps/model_stage.h"
 #include "campaign/steps/reports.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
 #include "campaign/store/table.h"
@@ -183,8 +185,22 @@ Outcome slopes(const json& a, const Talk& talk) {
         json one = {
             {"configuration", configuration}, {"set_up", setUp},         {"speed_m_s", speed}, {"other_deg", other},
             {"points", results.size()},       {"values", json::object()}};
+        readout::Slopes found;
+        try {
+            found = readout::slopesOf(results, overAlpha);
+        } catch (const base::InputError& e) {
+            talk({{"warning", title + ": " + e.what()}});
+            continue;
+        }
+        one["left_out"] = json::array();
+        for (const auto& [at, why] : found.leftOut) {
+            const double angle = (overAlpha ? results[at].wind.alpha : results[at].wind.beta) / base::degree;
+            one["left_out"].push_back({{"angle_deg", angle}, {"why", why}});
+            talk({{"warning", fmt::format("{}: without {:g} deg, {}", title, angle, why)}});
+        }
+        one["points"] = found.used.size();
         text += title + "\n";
-        for (const auto& d : readout::derivatives(results, overAlpha)) {
+        for (const auto& d : found.values) {
             one["values"][d.id] = {{"value", d.value}, {"error", d.error}, {"unit", d.unit}};
             text += fmt::format("  {:<18} {:>12.5g} +- {:<10.2g} {:<6} {}\n", d.id, d.value, d.error, d.unit, d.name);
         }
@@ -246,12 +262,13 @@ Outcome loading(const json& a, const Talk&) {
     const auto point = campaign::pointNamed(c.settings, textIn(a, "point"));
     const auto run = runOf(c, point);
     const auto order = campaign::readOrder(run);
-    const auto grid = campaign::readGrid(order.grid);
+    const auto values = campaign::valueFilesOf(run);
+    const auto grid = campaign::readGrid(values.grid);
     const auto axis = a.value("axis", std::string("y"));
     const auto seen = c.of(point);
     std::vector<std::string> parts;
     for (const auto& name : textsIn(a, "part")) parts.push_back(seen.settings.model.idOf(name));
-    const auto l = readout::loadingAlong(grid, grid::geometryOf(grid), readout::readWallField(run / "wall.csv"),
+    const auto l = readout::loadingAlong(grid, grid::geometryOf(grid), readout::readWallField(values.wall),
                                          order.flowCase.wind, vectorIn(a, "along", Vec3::Unit(axis[0] - 'x')),
                                          static_cast<int>(std::lround(a.value("strips", 40.0))), parts);
     const auto csv = readout::toCsv(l, order.flowCase.wind);

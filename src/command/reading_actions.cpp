@@ -7,6 +7,7 @@
 #include "campaign/settings/fields.h"
 #include "campaign/steps/reports.h"
 #include "campaign/store/run_order.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_grid.h"
 #include "campaign/store/table.h"
 #include "command/edit.h"
@@ -77,15 +78,16 @@ void writeBook(const campaign::Campaign& c, const std::vector<campaign::PointRep
             parts.push_back({name, p.name, p.coefficients.CL, p.coefficients.CD, p.coefficients.CY, p.coefficients.Cl,
                              p.coefficients.Cm, p.coefficients.Cn, p.force().dot(r.result->wind.dragAxis()),
                              p.force().dot(r.result->wind.liftAxis())});
-        if (!std::filesystem::exists(r.folder / "wall.csv")) continue;
+        const auto values = campaign::valueFilesOf(r.folder);
+        if (!std::filesystem::exists(values.wall)) continue;
         const auto order = campaign::readOrder(r.folder);
         // Points of a polar share their grid.
-        if (order.grid != gridFile) {
-            grid = campaign::readGrid(order.grid);
+        if (values.grid != gridFile) {
+            grid = campaign::readGrid(values.grid);
             geometry = grid::geometryOf(grid);
-            gridFile = order.grid;
+            gridFile = values.grid;
         }
-        const auto wall = readout::readWallField(r.folder / "wall.csv");
+        const auto wall = readout::readWallField(values.wall);
         gather(loadings,
                readout::toCsv(readout::loadingAlong(grid, geometry, wall, order.flowCase.wind, Vec3::UnitY(), 40),
                               order.flowCase.wind),
@@ -159,7 +161,7 @@ Outcome cut(const json& a, const Talk& talk) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
     const auto point = campaign::pointNamed(c.settings, textIn(a, "point"));
     const auto run = runOf(c, point);
-    const auto grid = campaign::readGrid(campaign::readOrder(run).grid);
+    const auto grid = campaign::readGrid(campaign::valueFilesOf(run).grid);
     const auto axisName = a.value("axis", std::string("y"));
     const int axis = axisName[0] - 'x';
     std::vector<std::pair<int, double>> planes;
@@ -180,7 +182,7 @@ Outcome cut(const json& a, const Talk& talk) {
     if (planes.empty())
         throw base::InputError("no plane is given.", "cut", "Give --at METRES, --between FROM TO, or --listed.");
     const auto geometry = grid::geometryOf(grid);
-    const auto wall = readout::readWallField(run / "wall.csv");
+    const auto wall = readout::readWallField(campaign::valueFilesOf(run).wall);
     std::vector<readout::PressureStation> stations;
     for (const auto& [across, at] : planes) {
         stations.push_back(readout::cutStation(grid, geometry, wall, across, at));

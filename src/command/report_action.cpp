@@ -94,7 +94,7 @@ Outcome reportAction(const json& a, const Talk& talk) {
     const auto plan = templateOf(a, c);
     const Scratch scratch;
     campaign::MeasureBook book;
-    ReportMaterial m{c, campaign::reportsOf(c, book), {}, scratch.path(), talk, 0, {}};
+    ReportMaterial m{c, campaign::reportsOf(c, book), {}, scratch.path(), talk, 0, {}, {}};
     for (const auto& r : m.all)
         if (r.result && r.result->verdict != flow::Verdict::Diverged) m.done.push_back(r);
     if (m.done.empty()) throw base::InputError("no point has a result.", c.settings.name, "Run the schedule first.");
@@ -108,7 +108,7 @@ Outcome reportAction(const json& a, const Talk& talk) {
             *std::find_if(reportWriters().begin(), reportWriters().end(), [&](const auto& k) { return id == k.id; });
         if (!talk({{"progress", done / static_cast<double>(wanted.size() + 1)}, {"doing", section.title}}))
             throw base::Cancelled();
-        outline.heading(1, w.value("title", section.title));
+        outline.heading(1, w.value("title", section.title), id == "answer" && &w == &wanted.front());
         if (w.contains("text")) outline.text(w["text"]);
         section.write(outline, m);
         done += 1.0;

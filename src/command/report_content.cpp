@@ -12,6 +12,7 @@
 #include "campaign/settings/variants.h"
 #include "campaign/store/monitor.h"
 #include "campaign/store/run_order.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_flow.h"
 #include "flow/version.h"
 #include "readout/loading.h"
@@ -36,7 +37,7 @@ std::string nameOf(const campaign::Point& p) {
 }
 
 std::string nameOf(const PointReport& r) {
-    return nameOf(r.point) + (r.provisional() ? " (provisional)" : "");
+    return shownName(r);
 }
 
 std::string number(double v, const char* form = "{:.5g}") {
@@ -45,23 +46,37 @@ std::string number(double v, const char* form = "{:.5g}") {
 
 std::optional<double> groundOf(const campaign::Settings& s, const field::FlowField& flow) {
     if (s.tunnel.floor == grid::Floor::None) return std::nullopt;
-    return view::wallsOf(flow).low.z() - s.tunnel.rideHeight;
+    return view::groundOf(flow);
 }
 
-// The settings of a group as the campaign has them, those that are not at their default marked.
-void settingsTable(Outline& out, const campaign::Settings& s, const std::set<std::string>& groups) {
+std::string inWords(const nlohmann::json& v) {
+    if (v.is_null()) return "as computed";
+    if (v.is_boolean()) return v.get<bool>() ? "yes" : "no";
+    if (v.is_string()) return v.get<std::string>();
+    if (v.is_number()) return fmt::format("{:g}", v.get<double>());
+    if (!v.is_array()) return v.dump();
+    std::string out;
+    for (const auto& one : v) out += (out.empty() ? "" : ", ") + inWords(one);
+    return out;
+}
+
+// Those settings of groups that differ from their defaults, each once in a report.
+void settingsTable(Outline& out, ReportMaterial& m, const std::set<std::string>& groups) {
     const campaign::Settings defaults;
     std::vector<std::vector<std::string>> rows;
+    bool any = false;
     for (const auto& g : campaign::settingGroups()) {
-        if (!groups.contains(g.name)) continue;
+        if (!groups.contains(g.name) || !m.told.insert(g.name).second) continue;
+        any = true;
         for (const auto& r : g.rows) {
-            const auto now = r.get(s);
-            std::string word = now.is_string() ? now.get<std::string>() : now.dump();
-            if (!r.unit.empty()) word += " " + r.unit;
-            rows.push_back({r.label.empty() ? r.name : r.label, word, now == r.get(defaults) ? "" : "set", r.help});
+            const auto now = r.get(m.c.settings);
+            if (now == r.get(defaults)) continue;
+            rows.push_back(
+                {r.label.empty() ? r.name : r.label, inWords(now) + (r.unit.empty() ? "" : " " + r.unit), r.help});
         }
     }
-    out.table({"setting", "value", "", "meaning"}, rows, false);
+    if (!rows.empty()) out.table({"setting", "value", "meaning"}, rows, false);
+    if (any) out.text(rows.empty() ? "All settings are at their defaults." : "Other settings are at their defaults.");
 }
 
 void asked(Outline& out, ReportMaterial& m) {
@@ -75,7 +90,7 @@ void asked(Outline& out, ReportMaterial& m) {
     for (const auto& [state, count] : states)
         text += fmt::format("{}{} {}", text.empty() ? "" : ", ", count, campaign::nameOf(state));
     out.text("How they stand: " + text + ".");
-    settingsTable(out, s, {"air", "reference"});
+    settingsTable(out, m, {"air", "reference"});
 }
 
 void model(Outline& out, ReportMaterial& m) {
@@ -102,7 +117,7 @@ void model(Outline& out, ReportMaterial& m) {
 }
 
 void tunnel(Outline& out, ReportMaterial& m) {
-    settingsTable(out, m.c.settings, {"tunnel"});
+    settingsTable(out, m, {"tunnel"});
     std::vector<std::vector<std::string>> rows;
     for (const auto& w : m.c.settings.devices.wheels)
         rows.push_back({"wheel " + w.part, w.rolling ? "rolls with the ground" : fmt::format("{:g} 1/min", w.rpm)});
@@ -116,7 +131,7 @@ void gridSection(Outline& out, ReportMaterial& m) {
     std::set<std::filesystem::path> seen;
     std::vector<std::vector<std::string>> rows;
     for (const auto& r : m.done) {
-        const auto grid = campaign::readOrder(r.folder).grid;
+        const auto grid = campaign::valueFilesOf(r.folder).grid;
         if (!seen.insert(grid).second) continue;
         rows.push_back({grid.parent_path().filename().string(), std::to_string(r.result->cells),
                         number(r.result->yPlusLow, "{:.2g}"), number(r.result->yPlusMedian, "{:.3g}"),
@@ -135,11 +150,11 @@ void gridSection(Outline& out, ReportMaterial& m) {
     p.look = view::Look::Side;
     p.zoom = 0.8;
     out.picture(m.draw(*flow, {walls, cells}, p), "Cells along the plane through the middle.");
-    settingsTable(out, m.c.settings, {"grid"});
+    settingsTable(out, m, {"grid"});
 }
 
 void method(Outline& out, ReportMaterial& m) {
-    settingsTable(out, m.c.settings, {"flow"});
+    settingsTable(out, m, {"flow"});
 }
 
 void results(Outline& out, ReportMaterial& m) {
@@ -201,22 +216,19 @@ void polars(Outline& out, ReportMaterial& m) {
     plot("Lift", "CL", &air::Coefficients::CL);
     plot("Drag", "CD", &air::Coefficients::CD);
     plot("Pitching moment", "Cm", &air::Coefficients::Cm);
-    std::vector<Outline::Curve> polar;
-    for (const auto& [name, points] : series) {
-        Outline::Curve c{name, {}, {}, {}, true};
-        for (const auto* r : points) {
-            c.x.push_back(r->result->coefficients.CD);
-            c.y.push_back(r->result->coefficients.CL);
-        }
-        polar.push_back(std::move(c));
-    }
-    out.plot("Lift over drag", "CD", "CL", polar);
+    addDragPolar(out, m);
     std::vector<std::vector<std::string>> rows;
     for (const auto& [name, points] : series) {
         if (points.size() < 2) continue;
         std::vector<readout::Result> of;
         for (const auto* r : points) of.push_back(*r->result);
-        for (const auto& d : readout::derivatives(of, true))
+        readout::Slopes found;
+        try {
+            found = readout::slopesOf(of, true);
+        } catch (const base::InputError&) {
+            continue;  // no two settled points
+        }
+        for (const auto& d : found.values)
             if (d.id == "CL_alpha" || d.id == "Cm_alpha" || d.id == "alpha_0" || d.id == "Cm_0" ||
                 d.id == "neutral_point_x")
                 rows.push_back({name, d.name, number(d.value), number(d.error, "{:.2g}"), d.unit});
@@ -250,8 +262,8 @@ void loadings(Outline& out, ReportMaterial& m) {
         span.push_back(std::move(lift));
         nose.push_back(std::move(drag));
     }
-    out.plot("Lift along the span", "y [m]", "lift a metre over q [m]", span);
-    out.plot("Drag from nose to tail", "x [m]", "drag so far over q [m2]", nose);
+    out.plot("Lift along the span", "y [m]", "lift per span over q [m]", span);
+    out.plot("Drag from nose to tail", "x [m]", "cumulative drag over q [m2]", nose);
 }
 
 void stations(Outline& out, ReportMaterial& m) {
@@ -364,10 +376,11 @@ void settings(Outline& out, ReportMaterial& m) {
     std::set<std::string> groups;
     for (const auto& g : campaign::settingGroups())
         if (g.name != "sections" && g.name != "shown_units") groups.insert(g.name);
-    settingsTable(out, m.c.settings, groups);
+    settingsTable(out, m, groups);
 }
 
-const ReportWriter kWriters[] = {{"asked", "What was asked", asked},
+const ReportWriter kWriters[] = {{"answer", "In short", writeAnswer},
+                                 {"asked", "What was asked", asked},
                                  {"model", "Model", model},
                                  {"tunnel", "Tunnel and devices", tunnel},
                                  {"grid", "Grid", gridSection},
@@ -381,6 +394,24 @@ const ReportWriter kWriters[] = {{"asked", "What was asked", asked},
                                  {"warnings", "Warnings", warnings},
                                  {"settings", "Settings and versions", settings}};
 }  // namespace
+
+std::string shownName(const PointReport& r) {
+    return nameOf(r.point) + (r.provisional() ? " (provisional)" : "");
+}
+
+void addDragPolar(Outline& out, const ReportMaterial& m) {
+    std::vector<Outline::Curve> polar;
+    for (const auto& [name, points] : overAlpha(m)) {
+        if (points.size() < 2) continue;
+        Outline::Curve c{name, {}, {}, {}, true};
+        for (const auto* r : points) {
+            c.x.push_back(r->result->coefficients.CD);
+            c.y.push_back(r->result->coefficients.CL);
+        }
+        polar.push_back(std::move(c));
+    }
+    if (!polar.empty()) out.plot("Drag polar", "CD", "CL", polar);
+}
 
 std::shared_ptr<const field::FlowField> ReportMaterial::flowOf(const PointReport& r) {
     auto& f = flows[r.folder];

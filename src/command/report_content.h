@@ -3,6 +3,7 @@
 #include <filesystem>
 #include <map>
 #include <memory>
+#include <set>
 #include <span>
 #include <string>
 #include <vector>
@@ -24,6 +25,7 @@ struct ReportMaterial {
     const Talk& talk;
     int pictures = 0;
     std::map<std::filesystem::path, std::shared_ptr<const field::FlowField>> flows;
+    std::set<std::string> told;  ///< groups of settings that have been written
 
     /// The flow of a run; one at a time is kept, they are large.
     std::shared_ptr<const field::FlowField> flowOf(const campaign::PointReport& r);
@@ -37,5 +39,12 @@ struct ReportWriter {
     void (*write)(report::Outline&, ReportMaterial&);
 };
 std::span<const ReportWriter> reportWriters();
+
+/// A point in a few words: "16 m/s, alpha 4 deg, no wheels", with "(provisional)" where it is.
+std::string shownName(const campaign::PointReport& report);
+/// The section that answers: what was asked, what came out, how sure it is, one picture, one polar, the date.
+void writeAnswer(report::Outline& out, ReportMaterial& material);
+/// Lift over drag of each build and wind whose points differ in alpha.
+void addDragPolar(report::Outline& out, const ReportMaterial& material);
 
 }  // namespace cvane::command

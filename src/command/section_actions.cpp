@@ -8,6 +8,7 @@
 #include "base/units.h"
 #include "campaign/steps/section_field.h"
 #include "campaign/steps/section_stage.h"
+#include "campaign/store/section_tables.h"
 #include "command/edit.h"
 #include "command/groups.h"
 #include "report/workbook.h"
@@ -235,21 +236,24 @@ Outcome sectionAction(const json& a, const Talk& talk) {
     return {value, text, missed > 0 ? 3 : 0};
 }
 
-/// What the settings ask for in the field, as it is stored. Adds to text and csv. @return whether all are settled
-bool listFields(const campaign::Campaign& c, json& polars, std::string& text, std::string& csv) {
+/// What the settings ask for in the field, as it is stored. Adds to text and rows. @return whether all are settled
+bool listFields(const std::vector<campaign::FieldAsked>& all, const campaign::Campaign& c, json& polars,
+                std::string& text, std::vector<campaign::PolarRows>& rows) {
     bool settled = true;
-    for (const auto& asked : campaign::fieldsAsked(c)) {
+    for (const auto& asked : all) {
         const auto points = campaign::storedFields(c, asked.key);
         if (points.empty()) continue;
         json list = json::array();
+        campaign::PolarRows own{&asked, true, {}};
         text += fmt::format("{:<24} Re {:>9.4g}  in the field\n", asked.section, asked.what.reynolds);
         for (const auto& p : points) {
             settled &= p.settled;
             list.push_back(campaign::jsonOf(p));
             const auto figures = campaign::figuresOf(p, asked.what.reynolds);
-            csv += campaign::polarTableRow(asked.section, true, asked.flapTurn_deg, figures);
+            own.points.push_back({p.alpha, figures, nullptr});
             text += pointLine(figures, true);
         }
+        rows.push_back(std::move(own));
         polars.push_back({{"section", asked.section},
                           {"method", "field"},
                           {"reynolds", asked.what.reynolds},
@@ -290,9 +294,12 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
                                                         {"cd", at.cd}});
                                        });
     json polars = json::array();
-    std::string text, csv = campaign::polarTableHead();
+    std::string text;
     bool missed = false;
-    for (const auto& p : campaign::polarsAsked(c)) {
+    const auto byPanels = campaign::polarsAsked(c);
+    const auto inField = campaign::fieldsAsked(c);
+    std::vector<campaign::PolarRows> rows;
+    for (const auto& p : byPanels) {
         const auto points = campaign::storedPolar(c, p.key);
         if (!points) continue;
         std::size_t converged = 0;
@@ -300,8 +307,8 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
         for (const auto& q : *points) {
             converged += q.figures.converged;
             figures.push_back(section::shownJson(q.figures));
-            csv += campaign::polarTableRow(p.section, false, p.flapTurn_deg, q.figures);
         }
+        rows.push_back({&p, false, *points});
         missed |= converged < points->size();
         polars.push_back({{"section", p.section},
                           {"method", "panels"},
@@ -317,9 +324,15 @@ Outcome sectionsAction(const json& a, const Talk& talk) {
                                 f->slope * degree, f->zeroLift / degree, f->clMax, f->cdMin, f->bestRatio);
         text += "\n";
     }
-    missed |= !listFields(c, polars, text, csv);
-    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
-    if (a.contains("xlsx")) report::writeWorkbook(textIn(a, "xlsx"), {{"Polars", report::cellsOf(csv, 2)}});
+    missed |= !listFields(inField, c, polars, text, rows);
+    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), campaign::polarTable(c, rows).csv);
+    if (a.contains("xlsx")) {
+        std::vector<report::Sheet> sheets;
+        for (const auto& t :
+             {campaign::polarTable(c, rows), campaign::polarFiguresTable(c, rows), campaign::columnsExplained()})
+            sheets.push_back({t.name, report::cellsOf(t.csv, t.wordColumns)});
+        report::writeWorkbook(textIn(a, "xlsx"), sheets);
+    }
     return {{{"polars", polars}}, text, missed ? 3 : 0};
 }
 

@@ -108,7 +108,7 @@ class CheckList {
     void devices() {
         const auto& s = c_.settings;
         for (const auto& w : s.devices.wheels) {
-            const auto m = campaign::motionOf(w, model_, s.tunnel, s.schedule.speeds.front());
+            const auto m = campaign::motionOf(w, model_, campaign::tunnelFor(s, model_), s.schedule.speeds.front());
             const Vec3 axle = m.spin.normalized();
             line("Wheel {}: {:.0f} rpm at {} m/s about {:.3f} {:.3f} {:.3f} through {:.4g} {:.4g} {:.4g} m", w.part,
                  m.spin.norm() * 30.0 / std::acos(-1.0), s.schedule.speeds.front(), axle.x(), axle.y(), axle.z(),

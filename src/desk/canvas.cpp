@@ -30,7 +30,8 @@ Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
     setFocusPolicy(Qt::StrongFocus);
     setMinimumSize(320, 220);
     setMouseTracking(true);
-    window_->SetMultiSamples(0);  // five times slower without a graphics card
+    // Samples are five times slower without a graphics card: edges are smoothed by a filter, while nothing moves.
+    window_->SetMultiSamples(0);
     window_->AddRenderer(renderer_);
     dress();
     renderer_->GetActiveCamera()->ParallelProjectionOn();
@@ -43,8 +44,10 @@ Canvas::Canvas(QWidget* parent) : QOpenGLWidget(parent) {
 Canvas::~Canvas() = default;
 
 void Canvas::dress() {
-    for (int i = 0; i < panes(); ++i)
+    for (int i = 0; i < panes(); ++i) {
         pane(i)->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
+        pane(i)->SetUseFXAA(true);
+    }
     around_.reset();
     around_ = std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), 1.0, look::isDark());
     update();
@@ -143,6 +146,7 @@ void Canvas::setPanes(int count) {
         r->SetActiveCamera(renderer_->GetActiveCamera());
         const double x = i % 2 ? 0.5 : 0.0, y = i < 2 ? low : 0.0;
         r->SetViewport(x, y, x + 0.5, y + (count > 2 ? 0.5 : 1.0));
+        r->SetUseFXAA(true);
         window_->AddRenderer(r);
         panes_.push_back(r);
     }
@@ -210,9 +214,11 @@ std::optional<Vec3> Canvas::placeUnder(const QPoint& pixel) {
 }
 
 void Canvas::setMoving(bool moving) {
-    bool any = false;
-    for (int i = 0; i < panes(); ++i) any = view::drawMoving(*pane(i), moving) || any;
-    if (any) moving ? rest_.start() : update();
+    for (int i = 0; i < panes(); ++i) {
+        pane(i)->SetUseFXAA(!moving);
+        view::drawMoving(*pane(i), moving);
+    }
+    moving ? rest_.start() : update();
 }
 
 void Canvas::setHandles(std::vector<Handle> handles) {

@@ -68,6 +68,7 @@ class Canvas : public QOpenGLWidget {
     /// Two opposite corners in the plane through the middle of the view across `axis` [m].
     void dragged(const Vec3& from, const Vec3& to, int axis);
     void handleMoved(const QString& name, const Vec3& to);
+    void handleLeft(const QString& name);  ///< it was let go where it is
     void clicked(const Vec3& place);
     void measured(const Vec3& from, const Vec3& to);
 

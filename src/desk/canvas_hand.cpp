@@ -125,7 +125,9 @@ void Canvas::mouseReleaseEvent(QMouseEvent* e) {
         return;
     }
     const bool held = held_ >= 0;
+    const QString left = held ? QString::fromStdString(handles_[static_cast<std::size_t>(held_)].name) : QString();
     held_ = -1;
+    if (held && meant) emit handleLeft(left);
     if (pointing_ && !meant) {
         pointing_ = false;
         own_.remove("place");

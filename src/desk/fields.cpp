@@ -19,15 +19,16 @@ std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folde
     try {
         const auto order = campaign::readOrder(folder);
         out->wind = order.flowCase.wind;
-        if (known && order.grid == knownFile) {
+        const auto values = campaign::valueFilesOf(folder);
+        if (known && values.grid == knownFile) {
             out->grid = known;
             out->geometry = knownGeometry;
         } else {
-            out->grid = std::make_shared<const grid::Grid>(campaign::readGrid(order.grid));
+            out->grid = std::make_shared<const grid::Grid>(campaign::readGrid(values.grid));
             out->geometry = std::make_shared<const grid::Geometry>(grid::geometryOf(*out->grid));
         }
         campaign::checkRunFile(folder, "flow.cgns");
-        out->wall = readout::readWallField(folder / "wall.csv");
+        out->wall = readout::readWallField(values.wall);
         out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
     } catch (const std::exception& e) {
         out->error = e.what();

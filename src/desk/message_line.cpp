@@ -39,6 +39,13 @@ void MessageLine::warn(const QString& text) {
     note("\u26a0 " + text, "alarm");
 }
 
+void MessageLine::forgetWarning() {
+    if (label_->property("role").toString() != "alarm") return;
+    label_->clear();
+    label_->setToolTip({});
+    setRole(*label_, "");
+}
+
 void MessageLine::note(const QString& text, const char* role) {
     label_->setText(text);
     label_->setToolTip(text);

@@ -15,6 +15,7 @@ class MessageLine : public QWidget {
     explicit MessageLine(QWidget* parent = nullptr);
     void say(const QString& text);
     void warn(const QString& text);
+    void forgetWarning();  ///< takes a warning off the line; it stays among all messages
     /// Every message of this window with its time, the last one at the end.
     const QStringList& history() const { return history_; }
     void showHistory();

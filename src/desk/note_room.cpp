@@ -1,19 +1,53 @@
 #include "desk/note_room.h"
 
+#include <QEvent>
+#include <algorithm>
+
 namespace cvane::desk {
 
-QScrollArea* roomFor(QLabel* note, int lines) {
-    auto* room = new QScrollArea;
-    room->setFrameShape(QFrame::NoFrame);
-    room->setAccessibleName(QScrollArea::tr("Note"));
-    room->setWidgetResizable(true);
-    room->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    room->setFixedHeight(lines * note->fontMetrics().lineSpacing() + 6);
+NoteRoom::NoteRoom(QLabel* note, int lines) : note_(note), more_(new QToolButton(this)), lines_(lines) {
+    setFrameShape(QFrame::NoFrame);
+    setAccessibleName(tr("Note"));
+    setWidgetResizable(true);
+    setFocusPolicy(Qt::NoFocus);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     note->setAlignment(Qt::AlignLeft | Qt::AlignTop);
-    room->setWidget(note);
-    room->viewport()->setAutoFillBackground(false);
+    note->installEventFilter(this);
+    setWidget(note);
+    viewport()->setAutoFillBackground(false);
     note->setAutoFillBackground(false);
-    return room;
+    more_->setObjectName(note->objectName() + "More");
+    more_->setCheckable(true);
+    more_->setAutoFillBackground(true);
+    connect(more_, &QToolButton::toggled, this, &NoteRoom::fit);
+    fit();
+}
+
+void NoteRoom::fit() {
+    const int room = lines_ * note_->fontMetrics().lineSpacing() + 6,
+              whole =
+                  note_->hasHeightForWidth() ? note_->heightForWidth(viewport()->width()) : note_->sizeHint().height();
+    const bool isLonger = whole > room;
+    more_->setVisible(isLonger);
+    more_->setText(more_->isChecked() ? tr("less") : tr("more\u2026"));
+    more_->setAccessibleName(more_->isChecked() ? tr("Fold the note") : tr("Show the whole note"));
+    more_->adjustSize();
+    setFixedHeight(isLonger && more_->isChecked() ? whole + more_->height() : room);
+    more_->move(width() - more_->width(), height() - more_->height());
+}
+
+void NoteRoom::resizeEvent(QResizeEvent* e) {
+    QScrollArea::resizeEvent(e);
+    fit();
+}
+
+// Another text asks for another height.
+bool NoteRoom::eventFilter(QObject* watched, QEvent* e) {
+    if (watched == note_ &&
+        (e->type() == QEvent::LayoutRequest || e->type() == QEvent::Resize || e->type() == QEvent::FontChange))
+        fit();
+    return QScrollArea::eventFilter(watched, e);
 }
 
 }  // namespace cvane::desk

@@ -10,7 +10,7 @@
 namespace cvane::desk {
 
 Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
-    setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    setInteractions(QCP::Interactions(QCP::iRangeDrag) | QCP::iRangeZoom);
     dress();
     connect(this, &QCustomPlot::mouseDoubleClick, this, &Plot::showAll);
     connect(this, &QCustomPlot::mouseWheel, this, [this] { byHand_ = true; });
@@ -105,6 +105,25 @@ void Plot::add(const QString& name, const std::vector<double>& x, const std::vec
     addBand(bandX, QCPErrorBars::etKeyError);
 }
 
+void Plot::addMeasured(const QString& name, const Measured& v, const QColor& colour, Qt::PenStyle line, bool inLegend) {
+    // The curve itself has all values, and the bands that are known; marks over it say which.
+    Measured full, open, bars = v;
+    for (std::size_t i = 0; i < v.x.size(); ++i) {
+        const bool known = v.known[i] && std::isfinite(v.y[i]);
+        auto& to = known ? full : open;
+        to.x.push_back(v.x[i]);
+        to.y.push_back(v.y[i]);
+        for (auto* band : {&bars.band, &bars.bandX})
+            if (!known && i < band->size()) (*band)[i] = 0.0;
+    }
+    add(name, v.x, v.y, colour, line == Qt::NoPen ? kOpenMarks : line == Qt::DashLine ? 2 : 0, bars.band, bars.bandX);
+    for (int k = plottableCount() - 1; k >= 0 && !inLegend; --k)
+        if (plottable(k)->name() == name) plottable(k)->removeFromLegend();
+    if (line == Qt::NoPen) return;
+    if (!full.x.empty()) add({}, full.x, full.y, colour, 3);
+    if (!open.x.empty()) add({}, open.x, open.y, colour, kOpenMarks);
+}
+
 void Plot::addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
                       const QColor& colour) {
     add(name, x, y, colour, 0);
@@ -119,7 +138,7 @@ void Plot::markAt(double x, const QString& words) {
     auto* text = new QCPItemText(this);
     text->position->setTypeX(QCPItemPosition::ptPlotCoords);
     text->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
-    text->position->setCoords(x, 0.01);
+    text->position->setCoords(x, 0.01 + 0.055 * (itemCount() / 2 - 1));  // one below the other
     text->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
     text->setText(" " + words);
     text->setFont(font());
@@ -168,8 +187,7 @@ void Plot::finish(bool upsideDown) {
     if (!byHand_) frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);
     if (!byHand_) frame(yAxis, empty_ ? QCPRange(0.0, 1.0) : spanY_);
     yAxis->setRangeReversed(upsideDown);
-    legend->setVisible(plottableCount() > 1);
-    placeLegend();
+    showLegend(names().size() > 1);
     redraw();
 }
 
@@ -177,33 +195,34 @@ void Plot::redraw() {
     if (!viewport().isEmpty()) replot();
 }
 
-void Plot::placeLegend() {
-    // In the corner that covers the fewest points; the usual one where it makes no difference.
-    constexpr double kWide = 0.35, kTall = 0.35;  // of the axes' rectangle
-    const std::pair<Qt::Alignment, std::pair<bool, bool>> corners[] = {
-        {Qt::AlignTop | Qt::AlignRight, {true, true}},
-        {Qt::AlignTop | Qt::AlignLeft, {false, true}},
-        {Qt::AlignBottom | Qt::AlignRight, {true, false}},
-        {Qt::AlignBottom | Qt::AlignLeft, {false, false}}};
-    const QRect area = axisRect()->rect();
-    if (area.width() <= 0 || area.height() <= 0) return;
-    int fewest = -1;
-    for (const auto& [where, side] : corners) {
-        int covered = 0;
-        for (int k = 0; k < plottableCount(); ++k) {
-            const auto* curve = qobject_cast<QCPCurve*>(plottable(k));
-            if (!curve) continue;
-            for (const auto& d : *curve->data()) {
-                const double across = (xAxis->coordToPixel(d.key) - area.left()) / area.width(),
-                             down = (yAxis->coordToPixel(d.value) - area.top()) / area.height();
-                covered += (side.first ? across > 1.0 - kWide : across < kWide) &&
-                           (side.second ? down < kTall : down > 1.0 - kTall);
-            }
-        }
-        if (fewest >= 0 && covered >= fewest) continue;
-        fewest = covered;
-        axisRect()->insetLayout()->setInsetAlignment(0, where);
+QStringList Plot::names() {
+    QStringList out;
+    for (int k = 0; k < plottableCount(); ++k)
+        if (const auto name = plottable(k)->name(); !name.isEmpty() && legend->hasItemWithPlottable(plottable(k)))
+            out << name;
+    return out;
+}
+
+// Beside the plot, where it covers nothing; nothing at all of a single curve.
+void Plot::showLegend(bool on) {
+    const bool isBeside = legend->layout() == beside_;
+    if (on && !isBeside) {
+        beside_ = new QCPLayoutGrid;
+        plotLayout()->addElement(0, 1, beside_);
+        plotLayout()->setColumnStretchFactor(1, 0.001);
+        legend->layout()->take(legend);
+        beside_->addElement(0, 0, legend);
+        beside_->addElement(1, 0, new QCPTextElement(this));
+        beside_->setRowStretchFactor(0, 0.001);
     }
+    if (!on && isBeside) {
+        beside_->take(legend);
+        axisRect()->insetLayout()->addElement(legend, Qt::AlignTop | Qt::AlignRight);
+        plotLayout()->remove(beside_);
+        plotLayout()->simplify();
+        beside_ = nullptr;
+    }
+    legend->setVisible(on);
 }
 
 Middle::Middle(QWidget* parent) : QStackedWidget(parent) {
@@ -252,6 +271,11 @@ bool Middle::eventFilter(QObject* of, QEvent* e) {
 }
 
 void Middle::showPlots(bool both) {
+    // Names that the upper plot has are not said again.
+    if (both && upper_->legend->visible() && lower_->legend->visible() && upper_->names() == lower_->names()) {
+        lower_->showLegend(false);
+        lower_->redraw();
+    }
     lower_->setVisible(both);
     setCurrentIndex(1);
 }

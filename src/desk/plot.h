@@ -20,6 +20,14 @@ class Plot : public QCustomPlot {
     static constexpr int kOpenMarks = 5;
     void add(const QString& name, const std::vector<double>& x, const std::vector<double>& y, const QColor& colour,
              int style, const std::vector<double>& band = {}, const std::vector<double>& bandX = {});
+    /// Values with what is known of them.
+    struct Measured {
+        std::vector<double> x, y, band, bandX;  ///< of a place that is missing: not a number; the curve ends there
+        std::vector<bool> known;                ///< whether the band holds all that it should
+    };
+    /// A curve with a full mark and its band at each value whose band is known, an open mark without one at others.
+    void addMeasured(const QString& name, const Measured& values, const QColor& colour, Qt::PenStyle line,
+                     bool inLegend = true);
     /// Thin strokes between places, parted by places that are not numbers.
     void addStrokes(const QString& name, const std::vector<double>& x, const std::vector<double>& y,
                     const QColor& colour);
@@ -37,6 +45,8 @@ class Plot : public QCustomPlot {
     /// Axes by hand, until all is asked for again.
     void setAxes(const QCPRange& x, const QCPRange& y);
     void showAll();
+    QStringList names();  ///< of the curves that the legend has
+    void showLegend(bool on);
 
   protected:
     void changeEvent(QEvent* e) override;
@@ -44,11 +54,11 @@ class Plot : public QCustomPlot {
 
   private:
     void askForAxes();
-    void dress();  ///< in the colours of the theme that is on
-    void placeLegend();
-    bool byHand_ = false;           ///< the user has chosen what is seen
-    QCPRange pressedX_, pressedY_;  ///< as a drag began
-    QCPRange spanX_, spanY_;        ///< of the data since begin()
+    void dress();                      ///< in the colours of the theme that is on
+    QCPLayoutGrid* beside_ = nullptr;  ///< the plot, where the legend stands; null while there is none
+    bool byHand_ = false;              ///< the user has chosen what is seen
+    QCPRange pressedX_, pressedY_;     ///< as a drag began
+    QCPRange spanX_, spanY_;           ///< of the data since begin()
     bool empty_ = true;
 };
 

@@ -44,7 +44,7 @@ QString tableOf(Plot& plot) {
     QString out;
     for (int k = 0; k < plot.plottableCount(); ++k) {
         const auto* curve = qobject_cast<const QCPCurve*>(plot.plottable(k));
-        if (!curve || curve->data()->isEmpty()) continue;
+        if (!curve || curve->data()->isEmpty() || curve->name().isEmpty()) continue;
         // The bars of its bands.
         const QCPErrorBars *ofY = nullptr, *ofX = nullptr;
         for (int j = 0; j < plot.plottableCount(); ++j)

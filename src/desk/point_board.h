@@ -16,12 +16,16 @@ class PointBoard : public QTableView {
     std::vector<campaign::Point> selectedPoints() const;
     BoardModel& board() { return board_; }
 
+  signals:
+    void fits(int height);  ///< its rows are all seen with this height
+
   protected:
     void keyPressEvent(QKeyEvent* e) override;
     void contextMenuEvent(QContextMenuEvent* e) override;
 
   private:
     void showSelection();
+    void fitHeight();
     void runSelected();
     void runSelectedAnew();
     Document& document_;

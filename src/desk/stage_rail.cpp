@@ -71,10 +71,12 @@ void StageRail::setCurrent(int index) {
 }
 
 void StageRail::refresh() {
-    static const QString marks[] = {"\u25cb", "\u25cf", "\u25d1", "\u25b6"};  // open, full, half circle; running
+    // Open, full and half circle; running; open where nothing is asked of the user.
+    static const QString marks[] = {"\u25cb", "\u25cf", "\u25d1", "\u25b6", "\u25cc", "\u25cc", "\u25cb"};
     for (std::size_t i = 0; i < stages_.size(); ++i) {
         const auto state = stages_[i]->state();
-        const QString words[] = {tr("needs you"), tr("ready"), tr("out of date"), tr("at work")};
+        const QString words[] = {tr("needs you"), tr("ready"),       tr("out of date"),  tr("at work"),
+                                 tr("optional"),  tr("after a run"), tr("needs a model")};
         const QString& word = words[static_cast<int>(state)];
         const QString figure = stages_[i]->keyFigure();
         const QString below = figure.isEmpty() ? word : figure;

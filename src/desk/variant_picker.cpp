@@ -15,28 +15,27 @@ VariantPicker::VariantPicker(Document& d, QWidget* parent) : QWidget(parent), do
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 6, 4, 0);
     column->setSpacing(2);
-    const auto row = [&](QComboBox*& box, QWidget*& holder, const QString& label, const char* name,
-                         const QString& tip) {
-        holder = new QWidget;
-        auto* inside = new QVBoxLayout(holder);
-        inside->setContentsMargins(0, 0, 0, 0);
-        inside->setSpacing(0);
-        inside->addWidget(new QLabel(label));
+    const auto row = [&](QComboBox*& box, const QString& label, const char* name, const QString& tip) {
+        column->addWidget(new QLabel(label));
         box = new QComboBox;
         box->setObjectName(name);
         box->setToolTip(tip);
         box->setAccessibleName(label);
         box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-        inside->addWidget(box);
-        column->addWidget(holder);
-        connect(box, &QComboBox::activated, this, [this] {
+        column->addWidget(box);
+        connect(box, &QComboBox::activated, this, [this, box](int at) {
+            if (at == box->count() - 1) {
+                show();  // back to what is looked at, until there is a new one
+                box == configuration_ ? makeConfiguration() : makeSetUp();
+                return;
+            }
             document_.lookAt(configuration_->currentData().toString().toStdString(),
                              setUp_->currentData().toString().toStdString());
         });
     };
-    row(configuration_, configurationRow_, tr("Configuration"), "configuration",
+    row(configuration_, tr("Configuration"), "configuration",
         tr("Model, reference values and devices are those of this one; changing them changes it alone."));
-    row(setUp_, setUpRow_, tr("Set-up"), "setUp",
+    row(setUp_, tr("Set-up"), "setUp",
         tr("Tunnel, grid, flow and air are those of this one; changing them changes it alone."));
     d.when(Change::Campaign | Change::Settings | Change::Selection, this, [this] { show(); });
     setVisible(false);
@@ -49,13 +48,12 @@ void VariantPicker::show() {
         box->addItem(tr("base"), QString());
         for (const auto& v : all) box->addItem(QString::fromStdString(v.name), QString::fromStdString(v.name));
         box->setCurrentIndex(std::max(0, box->findData(QString::fromStdString(now))));
+        box->addItem(tr("another one\u2026"), QVariant());
     };
     const auto& s = document_.base().settings;
     fill(configuration_, s.configurations, document_.configuration());
     fill(setUp_, s.setUps, document_.setUp());
-    configurationRow_->setVisible(!s.configurations.empty());
-    setUpRow_->setVisible(!s.setUps.empty());
-    setVisible(!s.configurations.empty() || !s.setUps.empty());
+    setVisible(document_.base().hasModel());
 }
 
 void VariantPicker::make(List list, const QString& title, bool configuration) {

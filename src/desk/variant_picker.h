@@ -26,7 +26,6 @@ class VariantPicker : public QWidget {
     void remove(List list, const std::string& name, const QString& intent);
     Document& document_;
     QComboBox *configuration_, *setUp_;
-    QWidget *configurationRow_, *setUpRow_;
 };
 
 }  // namespace cvane::desk

@@ -1,9 +1,12 @@
 #include "desk/window.h"
 
+#include <QApplication>
+#include <QCloseEvent>
 #include <QDir>
 #include <QDropEvent>
 #include <QFileDialog>
 #include <QHBoxLayout>
+#include <QMessageBox>
 #include <QMimeData>
 #include <QScrollArea>
 #include <QSplitter>
@@ -17,7 +20,9 @@
 #include "desk/field_names.h"
 #include "desk/help/help_window.h"
 #include "desk/message_line.h"
+#include "desk/model/point_model.h"
 #include "desk/point_board.h"
+#include "desk/setting_words.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/stages/stages.h"
 #include "desk/start/card.h"
@@ -25,6 +30,7 @@
 #include "desk/start/new_model_dialog.h"
 #include "desk/start/start_page.h"
 #include "desk/start/user_settings.h"
+#include "desk/undo_keys.h"
 #include "desk/variant_picker.h"
 #include "desk/wheel_guard.h"
 #include "desk/wind_line.h"
@@ -65,6 +71,13 @@ Window::Window() {
     down->addWidget(board_);
     down->setStretchFactor(0, 1);
     down->setSizes({600, 130});
+    connect(down, &QSplitter::splitterMoved, this, [this] { boardByHand_ = true; });
+    connect(board_, &PointBoard::fits, this, [this, down](int height) {
+        constexpr double kMost = 0.35;  // of the window
+        if (boardByHand_ || down->height() <= 0) return;
+        const int own = std::min(height, static_cast<int>(kMost * down->height()));
+        down->setSizes({down->height() - own, own});
+    });
     auto* row = new QWidget;
     auto* rowLayout = new QHBoxLayout(row);
     rowLayout->setContentsMargins(0, 0, 0, 0);
@@ -87,7 +100,9 @@ Window::Window() {
     auto* column = new QVBoxLayout(all);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    column->addWidget(new WindLine(document_));
+    auto* wind = new WindLine(document_);
+    connect(wind, &WindLine::said, this, &Window::say);
+    column->addWidget(wind);
     column->addWidget(row, 1);
     start_ = new StartPage;
     connect(start_, &StartPage::wantsModel, this, &Window::newCampaign);
@@ -111,6 +126,7 @@ Window::Window() {
                        {[this](const QString& stage) { goTo(stage); }, [this] { return saveFirstPicture(); }});
     firstSteps_->setParent(this);
 
+    passUndoOn(*this);
     makeMenus();
     hearDocument();
     goTo("Model");
@@ -134,7 +150,7 @@ void Window::showSurroundings() {
     std::optional<double> ground;
     if (placed && document_.settings().tunnel.floor != grid::Floor::None) {
         try {
-            ground = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds).low.z();
+            ground = grid::tunnelBox(document_.tunnel(), document_.measures().bounds).low.z();
         } catch (const base::InputError&) {
             // The stage Tunnel says what is wrong.
         }
@@ -156,8 +172,12 @@ void Window::hearDocument() {
                 .arg(d.y(), 0, 'g', 4)
                 .arg(d.z(), 0, 'g', 4));
     });
+    connect(qApp, &QApplication::focusChanged, this, [this](QWidget*, QWidget* now) { sayWhatIsAtStake(now); });
     connect(rail_, &StageRail::chosen, this, qOverload<int>(&Window::goTo));
-    connect(&document_, &Document::problem, this, [this](const QString& s) { message_->warn(s); });
+    connect(&document_, &Document::said, this, &Window::say);
+    connect(&document_, &Document::problem, this, [this](const QString& s) { message_->warn(withLabels(s)); });
+    // What was wrong is behind the user with the next step that is taken.
+    connect(&document_.undoStack(), &QUndoStack::indexChanged, message_, &MessageLine::forgetWarning);
     document_.when(Change::Campaign, this, [this] {
         setWindowTitle(QString::fromStdString(document_.settings().name) + " \u2014 Crisp Vane");
         message_->say(tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().string())));
@@ -217,6 +237,23 @@ void Window::goTo(int stage) {
     showNeed();
 }
 
+void Window::sayWhatIsAtStake(const QWidget* field) {
+    if (!field || !document_.isOpen() || field->window() != this || !field->property(kAffects).isValid()) return;
+    const auto affects = static_cast<campaign::Affects>(field->property(kAffects).toInt());
+    if (affects != campaign::Affects::Grid && affects != campaign::Affects::Flow) return;
+    const auto results =
+        std::count_if(document_.reports().begin(), document_.reports().end(), [this](const campaign::PointReport& r) {
+            return r.point.configuration == document_.configuration() && r.point.setUp == document_.setUp() &&
+                   campaign::isDone(r.state);
+        });
+    const bool gridToo = affects == campaign::Affects::Grid && document_.gridCurrent();
+    if (results == 0 && !gridToo) return;
+    const QString what = results == 0 ? tr("the grid")
+                         : gridToo    ? tr("the grid and %n result(s)", nullptr, static_cast<int>(results))
+                                      : tr("%n result(s)", nullptr, static_cast<int>(results));
+    say(tr("Another value here puts %1 out of date. They are kept, and come back with this value.").arg(what));
+}
+
 // What the stage lacks, with a button that gets it; not while the first steps say it in their order.
 void Window::showNeed() {
     const auto need = stages_[static_cast<std::size_t>(current_)]->need();
@@ -224,9 +261,18 @@ void Window::showNeed() {
     if (need == Stage::Need::Model)
         need_->tell({}, tr("This campaign has sections only. A model comes with a campaign of its own."),
                     {{tr("Bring a surface file\u2026"), [this] { newCampaign(); }, "needModel"}});
-    if (need == Stage::Need::Grid)
-        need_->tell({}, tr("There is no grid of these settings yet."),
-                    {{tr("Make the grid (F7)"), [this] { document_.makeGrid(); }, "needGrid"}});
+    if (need == Stage::Need::Grid) {
+        std::vector<Card::Button> offers{{tr("Make the grid (F7)"), [this] { document_.makeGrid(); }, "needGrid"}};
+        if (const auto kept = document_.heightsThatKeepTheGrid())
+            offers.push_back({tr("Keep the grid there was"),
+                              [this, kept] {
+                                  auto s = document_.settings();
+                                  s.schedule.heightsWind = kept;
+                                  document_.change(tr("keep the grid"), s);
+                              },
+                              "needKeep"});
+        need_->tell({}, tr("There is no grid of these settings yet."), offers);
+    }
     if (need == Stage::Need::Result)
         need_->tell({}, tr("The selected point has not been run, so there is nothing of it to show."),
                     {{tr("Run this point"),
@@ -356,6 +402,24 @@ void Window::showEvent(QShowEvent* e) {
 }
 
 void Window::closeEvent(QCloseEvent* e) {
+    if (const auto& running = queue_.current(); running && isVisible()) {
+        QMessageBox ask(
+            QMessageBox::Information, tr("A point is running"),
+            tr("%1 goes on when this window is closed, and is found again when its campaign is opened. What "
+               "waits behind it does not start.")
+                .arg(pointWords(*running)),
+            QMessageBox::NoButton, this);
+        ask.setObjectName("closingWhileRunning");
+        ask.addButton(tr("Close, let it run"), QMessageBox::AcceptRole);
+        auto* stop = ask.addButton(tr("Stop it and close"), QMessageBox::DestructiveRole);
+        auto* stay = ask.addButton(tr("Stay"), QMessageBox::RejectRole);
+        ask.exec();
+        if (ask.clickedButton() == stay) {
+            e->ignore();
+            return;
+        }
+        if (ask.clickedButton() == stop) queue_.stop();
+    }
     keepPreview();
     UserSettings::noteWindowGeometry(saveGeometry());
     QMainWindow::closeEvent(e);

@@ -56,6 +56,8 @@ class Window : public QMainWindow {
     void say(const QString& text);
     void showSurroundings();
     void showNeed();
+    /// Of the field that the keys go to: what another value in it puts out of date.
+    void sayWhatIsAtStake(const QWidget* field);
     void setTheme(Theme theme);
     QString saveFirstPicture();
     Document document_;
@@ -72,6 +74,7 @@ class Window : public QMainWindow {
     QStackedWidget* central_;
     StartPage* start_;
     HelpWindow* help_ = nullptr;
+    bool boardByHand_ = false;  ///< the user has chosen its height
     int current_ = 0;
     bool framed_ = false, laidOut_ = false;
     double framedSize_ = 0;  ///< diagonal of the model as it was framed [m]

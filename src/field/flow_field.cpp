@@ -40,28 +40,28 @@ FlowField::FlowField(std::shared_ptr<const Mesh> mesh, std::map<std::string, std
 
 void FlowField::list() {
     using enum Sense;
-    quantities_ = {{"speed", "speed over the wind's", "", Level},
+    quantities_ = {{"speed", "speed ratio, V over free stream", "", Level},
                    {"Cp", "pressure coefficient", "", AboutZero},
-                   {"loss", "lost total pressure over q", "", FromZero},
+                   {"loss", "total-pressure loss over q", "", FromZero},
                    {"Cpt", "total-pressure coefficient", "", Level},
-                   {"ux", "velocity along x over the wind's speed", "", AboutZero},
-                   {"uy", "velocity along y over the wind's speed", "", AboutZero},
-                   {"uz", "velocity along z over the wind's speed", "", AboutZero},
+                   {"ux", "velocity ratio along x", "", AboutZero},
+                   {"uy", "velocity ratio along y", "", AboutZero},
+                   {"uz", "velocity ratio along z", "", AboutZero},
                    {"V", "speed", "m/s", Level},
-                   {"p", "pressure less that of the free stream", "Pa", AboutZero},
+                   {"p", "static pressure less free stream", "Pa", AboutZero},
                    {"vorticity", "vorticity", "1/s", FromZero},
                    {"vorticity_x", "vorticity along x", "1/s", AboutZero},
                    {"vorticity_y", "vorticity along y", "1/s", AboutZero},
                    {"vorticity_z", "vorticity along z", "1/s", AboutZero},
                    {"vorticity_wind", "vorticity along the wind", "1/s", AboutZero},
-                   {"Q", "Q: half of turning less straining", "1/s2", AboutZero},
-                   {"helicity", "turning along the way: cosine between velocity and vorticity", "", AboutZero},
-                   {"wall_distance", "distance from the wall", "m", Level}};
-    if (arrays_.contains(kEddy)) quantities_.push_back({"eddy", "eddy over molecular viscosity", "", FromZero});
+                   {"Q", "Q criterion", "1/s2", AboutZero},
+                   {"helicity", "normalised helicity", "", AboutZero},
+                   {"wall_distance", "wall distance", "m", Level}};
+    if (arrays_.contains(kEddy)) quantities_.push_back({"eddy", "eddy viscosity ratio", "", FromZero});
     if (arrays_.contains(kEnergy))
         quantities_.push_back({"intensity", "turbulence intensity", "of the wind", FromZero});
     if (arrays_.contains(kEnergy) && arrays_.contains(kRate))
-        quantities_.push_back({"noise", "where noise may come from, level not meant", "dB", Level});
+        quantities_.push_back({"noise", "acoustic source power (Proudman), relative level", "dB", Level});
 }
 
 const Quantity& FlowField::quantity(const std::string& id) const {

@@ -34,6 +34,9 @@ class Course {
     /// the tolerances and may show after 40 iterations; unsteady as soon as it swings.
     void serveAnother();
 
+    /// The settings' tolerances and iterations have changed: it is judged by these from the next iteration on.
+    void judgeAnew() { watch_ = SettleWatch(settings_); }
+
     Verdict verdict() const { return verdict_; }
     const std::vector<air::Coefficients>& history() const { return history_; }
     const SettleWatch& watch() const { return watch_; }

@@ -11,8 +11,7 @@
 #include "grid/curve_paths.h"
 #include "grid/draft.h"
 #include "grid/gaps.h"
-#include "grid/limits.h"
-#include "grid/memory.h"
+#include "grid/plan.h"
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
 #include "grid/staircase.h"
@@ -27,59 +26,6 @@
 
 namespace cvane::grid {
 namespace {
-
-constexpr double kSealShare = 0.03;  ///< of the model's longest side: wider openings are taken for meant
-
-void check(const GridSettings& s, const shape::Surface& surface) {
-    const auto fail = [](std::string what, std::string todo) {
-        throw base::InputError(std::move(what), "grid", std::move(todo));
-    };
-    if (!kCellBudgets.holds(s.cellBudget))
-        fail(fmt::format("a budget of {} cells cannot hold a model.", s.cellBudget),
-             fmt::format("Type at least {:.0f} cells.", kCellBudgets.low));
-    // The builder holds 1.0 kB a cell (grid_bench); the solver of a whole run, all ranks together, 1.6 kB on 9.6
-    // million cells and up to 1.8 on a million. A quarter more for what other models bring.
-    constexpr double kBytesOfCell = 2.0e3;
-    const double need = kBytesOfCell * s.cellBudget, have = static_cast<double>(availableMemory());
-    if (need > have)
-        fail(fmt::format("{} cells need about {:.1f} GB of memory, and {:.1f} GB are free.", s.cellBudget, need / 1e9,
-                         have / 1e9),
-             fmt::format("Type at most {} cells.", static_cast<long>(have / kBytesOfCell / 1000) * 1000));
-    if (shape::isSoup(surface))
-        throw base::InputError("is no surface: most of its facets have no neighbours.", "model",
-                               "Export it as a surface, or take those facets out.");
-    const auto within = [&](double value, const Range& range, const char* what) {
-        if (!std::isfinite(value) || !range.holds(value))
-            fail(fmt::format("{} cannot be {:.10g}.", what, value),
-                 fmt::format("Type {}{:.10g} to {:.10g}.", range.zero == Range::Zero::Also ? "0, or " : "", range.low,
-                             range.high));
-    };
-    within(s.layers, kLayers, "the number of wall layers");
-    within(s.layerGrowth, kLayerGrowths, "the growth of the wall layers");
-    within(s.firstHeight, kFirstHeights, "the first wall height");
-    within(s.curvatureLevels, kCurvatureLevels, "the number of levels by curvature");
-    within(s.sealWidth, kSealWidths, "the width up to which leaks are closed");
-    within(s.bufferCells, kBufferCells, "the number of cells of one size");
-    within(s.turnAngle_deg, kTurnAngles_deg, "the turn within a cell");
-    within(s.sharpAngle_deg, kSharpAngles_deg, "the angle of sharp edges");
-    within(s.gapLevels, kGapLevels, "the number of levels in gaps");
-    within(s.wakeLength, kWakeLengths, "the length of the finer wake");
-    for (const double f : s.stretch) within(f, kStretches, "the stretch of cells");
-    for (const FinerPlace& p : s.finerPlaces) {
-        if (!(p.cell > 0.0) || !p.from.allFinite() || !p.to.allFinite())
-            fail("a finer place has no cell size, or a corner that is not a number.", "Type lengths in metres.");
-        if (p.shape != FinerPlace::Shape::Box && !(p.radius > 0.0))
-            fail("a finer place has no radius.", "Type a length in metres.");
-    }
-    for (const auto& [name, levels] : s.finerParts) {
-        within(levels, kPartLevels, "the number of levels finer of a part");
-        if (std::none_of(surface.parts.begin(), surface.parts.end(),
-                         [&wanted = name](const auto& p) { return p.name == wanted; }))
-            fail(fmt::format("no part is named {}.", name), "Name a part of the model, or take the line out.");
-    }
-    if (!(s.wakeAlong.x() > 0.3 && s.wakeAlong.norm() < 1.01))
-        fail("the wake's direction does not lead downstream.", "Type angles from -55 to 55 degrees.");
-}
 
 std::string sentenceAbout(const std::vector<Leak>& leaks) {
     std::string out;
@@ -138,19 +84,11 @@ shape::Surface wallOf(const Grid& g, const Geometry& geo) {
 
 Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& asked,
            const base::Progress& progress) {
-    check(asked, placed);
-    GridSettings s = asked;
-    shape::Surface surface = shape::withoutHiddenParts(placed);
-    const Box box = tunnelBox(tunnel, surface.bounds());
-    const Box model = modelInTunnel(tunnel, surface.bounds());
-    const double seam = kSeam * model.size().maxCoeff(),
-                 sealWidth = s.sealWidth > 0.0 ? s.sealWidth : kSealShare * model.size().maxCoeff();
-    shape::orientFacets(surface, seam);
-    s.stretch = stretchFor(surface, s.stretch);
-    SealedModel solid(surface, tunnel.halfModel, seam, sealWidth);
+    Preparation ready(placed, tunnel, asked);
+    const auto& [s, surface, box, model, seam] = ready.what;
+    SealedModel& solid = *ready.solid;
     const shape::TriangleTree& tree = solid.tree();
-    const Draft d = s.marks ? draftWithMarks(solid, model, box, tunnel, s, progress)
-                            : draftNearBudget(solid, model, box, tunnel, s, progress);
+    const Draft d = ready.draft(tunnel, progress);
 
     base::report(progress, 0.3, "making cells");
     const Staircase stairs = makeStaircase(d.tree, d.kept);

@@ -259,13 +259,11 @@ std::string verdictOf(const Grid& g, const Quality& q) {
     std::string out;
     if (!g.gaps.empty()) {
         const ClosedGap& gap = g.gaps.front();
-        double cells = 0.0;
-        for (const ClosedGap& each : g.gaps) cells += each.cells;
         out += fmt::format(
             "not to be trusted: {} filled where the air should pass, the largest {:.2g} m wide at ({:.3g} {:.3g} "
-            "{:.3g}); opening {} takes about {:.0f} cells more; ",
+            "{:.3g}); ",
             g.gaps.size() == 1 ? "a gap is" : fmt::format("{} gaps are", g.gaps.size()), gap.width, gap.place.x(),
-            gap.place.y(), gap.place.z(), g.gaps.size() == 1 ? "it" : "them", cells);
+            gap.place.y(), gap.place.z());
     }
     if (g.fit.shareFar > kMostFar)
         out += fmt::format(

@@ -218,18 +218,18 @@ std::vector<ResultQuantity> makeQuantities() {
     add("lift_area", "lift area, CL S", Area, [](const Result& r, const auto&) -> Value {
         return {r.coefficients.CL * r.reference.area, r.trust().CL * r.reference.area, {}};
     });
-    add("power", "power to overcome the drag at this speed", Power, [](const Result& r, const auto&) -> Value {
+    add("power", "drag power at this speed", Power, [](const Result& r, const auto&) -> Value {
         return {r.coefficients.CD * qS(r) * r.wind.speed, r.trust().CD * qS(r) * r.wind.speed, {}};
     });
-    add("glide_angle", "angle of a glide at this lift over drag", Angle, [](const Result& r, const auto&) -> Value {
+    add("glide_angle", "glide angle", Angle, [](const Result& r, const auto&) -> Value {
         if (!(r.coefficients.CL > 0.0)) return {{}, {}, "there is no lift"};
         return {std::atan2(r.coefficients.CD, r.coefficients.CL) / base::degree, {}, {}};
     });
-    add("sink", "speed of sinking in a glide at this speed", Speed, [](const Result& r, const auto&) -> Value {
+    add("sink", "sink rate at this speed", Speed, [](const Result& r, const auto&) -> Value {
         if (!(r.coefficients.CL > 0.0)) return {{}, {}, "there is no lift"};
         return {r.wind.speed * std::sin(std::atan2(r.coefficients.CD, r.coefficients.CL)), {}, {}};
     });
-    add("pressure_share", "share of the pressure in the drag", Share, [](const Result& r, const auto&) -> Value {
+    add("pressure_share", "pressure share of drag", Share, [](const Result& r, const auto&) -> Value {
         return {r.pressureShareOfDrag, {}, {}};
     });
     add("cp_x", "centre of pressure, x where the force crosses the height of the moment centre", Length,
@@ -315,7 +315,8 @@ std::optional<Difference> differenceOf(const ResultQuantity& q, const Result& re
     const auto shared = bandOfDifference(other, reference);
     for (const auto& [id, which] : air::kNamedCoefficients)
         if (shared && q.id == id) d.band = (*shared).*which;
-    if (!d.band && x.band && y.band) d.band = std::hypot(*x.band, *y.band);
+    // Without a word of the grids a band is that of the iteration alone: too small to judge a difference by.
+    if (!d.band && x.band && y.band && reference.gridBand() && other.gridBand()) d.band = std::hypot(*x.band, *y.band);
     return d;
 }
 

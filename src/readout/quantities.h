@@ -43,7 +43,7 @@ struct Difference {
     double reference = 0.0, value = 0.0, difference = 0.0;
     std::optional<double> percent;  ///< of the reference's size; nothing of zero
     /// How far the difference may be off: of coefficients without the errors that both grids share
-    /// (bandOfDifference()), of others from each one's own band.
+    /// (bandOfDifference()), of others from each one's own band. Nothing where a point's grids say nothing.
     std::optional<double> band;
     bool within() const { return band && std::abs(difference) <= *band; }  ///< no larger than the doubt
 };

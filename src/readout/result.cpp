@@ -172,8 +172,9 @@ std::string remarkOf(const Result& r) {
     else if (r.verdict == flow::Verdict::Unsteady)
         out = fmt::format("Not settled after {} iterations: {}.", r.iterations, moves);
     if (r.provisional())
-        out =
-            fmt::format("Provisional, after {} iterations: {}.{}{}", r.iterations, moves, out.empty() ? "" : " ", out);
+        out = fmt::format("Provisional, after {} iterations{}: {}.{}{}", r.iterations,
+                          r.onGrid.empty() ? "" : fmt::format(" on a coarser grid of {} cells", r.cells), moves,
+                          out.empty() ? "" : " ", out);
     return out;
 }
 
@@ -271,6 +272,7 @@ json toJson(const Result& r) {
             {"remark", remarkOf(r)},
             {"own_remark", r.remark},
             {"checksums", r.sums},
+            {"on_grid", r.onGrid},
             {"free_pressure_m2_s2", number(r.freePressure)},
             {"wind",
              {{"speed_m_s", r.wind.speed},
@@ -331,6 +333,7 @@ Result resultFromJson(const json& j, const std::string& where) {
         }
         r.remark = j.at(r.asked ? "own_remark" : "remark").get<std::string>();
         r.sums = j.value("checksums", std::map<std::string, std::string>());
+        r.onGrid = j.value("on_grid", std::string());
         if (given("free_pressure_m2_s2")) r.freePressure = number(j.at("free_pressure_m2_s2"));
         const json& w = j.at("wind");
         r.wind.speed = w.at("speed_m_s").get<double>();

@@ -46,6 +46,7 @@ struct Finding {
 struct Asked {
     double toleranceCD = 0.0, toleranceCL = 0.0;
     int mostIterations = 0, leastIterations = 0;
+    bool operator==(const Asked&) const = default;
 };
 Asked askedBy(const flow::FlowSettings& settings);
 
@@ -64,6 +65,8 @@ struct Result {
     bool halfModel = false;  ///< forces and coefficients are those of the whole, mirrored model
     int iterations = 0, cells = 0, ranks = 1;
     double seconds = 0;
+    /// Of a provisional one: the coarser grid that its values are of, "coarse" or "coarsest"; empty: the point's own.
+    std::string onGrid;
     air::Coefficients coefficients;  ///< at rest the last values, of a swinging flow the means
     /// How far each coefficient may still be from what the iteration leads to: its range over the last part of the run
     /// and what is still to go, or the error of its mean. What a finer grid would change is not in it.

@@ -52,8 +52,79 @@ Fit fitLine(const std::vector<double>& x, const std::vector<double>& y, const st
     return f;
 }
 
-std::vector<Derivative> derivatives(const std::vector<Result>& results, bool overAlpha) {
-    const auto angle = [&](const Result& r) { return (overAlpha ? r.wind.alpha : r.wind.beta) / base::degree; };
+namespace {
+constexpr double kKink = 0.25;  // change of slope, of the slope before
+
+double angleOf(const Result& r, bool overAlpha) {
+    return (overAlpha ? r.wind.alpha : r.wind.beta) / base::degree;
+}
+
+Fit fitOf(const std::vector<Result>& results, const std::vector<std::size_t>& used, bool overAlpha,
+          double air::Coefficients::*y) {
+    std::vector<double> xs, ys, sigma;
+    for (const auto i : used) {
+        xs.push_back(angleOf(results[i], overAlpha));
+        ys.push_back(results[i].coefficients.*y);
+        sigma.push_back(results[i].trust().*y);
+    }
+    return fitLine(xs, ys, sigma);
+}
+
+// Takes the points at one end of those that are used, outwards, up to a kink.
+void extend(const std::vector<Result>& results, const std::vector<std::size_t>& settled, bool overAlpha, bool upwards,
+            std::vector<std::size_t>& used) {
+    const auto y = overAlpha ? &air::Coefficients::CL : &air::Coefficients::CY;
+    const auto at = [&](std::size_t i) { return angleOf(results[i], overAlpha); };
+    const auto edge = [&] { return upwards ? used.back() : used.front(); };
+    auto place = std::find(settled.begin(), settled.end(), edge()) - settled.begin();
+    for (;;) {
+        place += upwards ? 1 : -1;
+        if (place < 0 || place >= static_cast<std::ptrdiff_t>(settled.size())) return;
+        const auto next = settled[static_cast<std::size_t>(place)];
+        const auto line = fitOf(results, used, overAlpha, y);
+        const double value = results[next].coefficients.*y, before = results[edge()].coefficients.*y;
+        const double local = (value - before) / (at(next) - at(edge()));
+        const double doubt = results[next].trust().*y + results[edge()].trust().*y;
+        if (std::abs(local - line.slope) > kKink * std::abs(line.slope) &&
+            std::abs(value - line.atZero - line.slope * at(next)) > doubt)
+            return;
+        used.insert(upwards ? used.end() : used.begin(), next);
+    }
+}
+
+// Which points a slope may rest on, and why not the others.
+void choose(const std::vector<Result>& results, bool overAlpha, Slopes& out) {
+    const auto at = [&](std::size_t i) { return angleOf(results[i], overAlpha); };
+    std::vector<std::size_t> settled;
+    for (std::size_t i = 0; i < results.size(); ++i)
+        if (results[i].verdict == flow::Verdict::Settled)
+            settled.push_back(i);
+        else
+            out.leftOut.push_back({i, results[i].provisional() ? "provisional" : flow::nameOf(results[i].verdict)});
+    std::sort(settled.begin(), settled.end(), [&](auto i, auto j) { return at(i) < at(j); });
+    if (settled.size() < 2 || !(at(settled.back()) > at(settled.front())))
+        throw base::InputError("needs settled points at two or more places.", "the slope",
+                               "Run more points, or let them settle.");
+    const auto y = overAlpha ? &air::Coefficients::CL : &air::Coefficients::CY;
+    const auto off = [&](std::size_t k) {
+        return std::abs(results[settled[k]].coefficients.*y + results[settled[k + 1]].coefficients.*y);
+    };
+    std::size_t first = 0;
+    for (std::size_t k = 0; k + 1 < settled.size(); ++k)
+        if (at(settled[k + 1]) > at(settled[k]) &&
+            (off(k) < off(first) || !(at(settled[first + 1]) > at(settled[first]))))
+            first = k;
+    out.used = {settled[first], settled[first + 1]};
+    extend(results, settled, overAlpha, true, out.used);
+    extend(results, settled, overAlpha, false, out.used);
+    for (const auto i : settled)
+        if (std::find(out.used.begin(), out.used.end(), i) == out.used.end())
+            out.leftOut.push_back({i, "beyond the straight part"});
+}
+}  // namespace
+
+Slopes slopesOf(const std::vector<Result>& results, bool overAlpha) {
+    Slopes s;
     for (const auto& r : results) {
         const auto& first = results.front().wind;
         const double other = overAlpha ? r.wind.beta - first.beta : r.wind.alpha - first.alpha;
@@ -61,43 +132,35 @@ std::vector<Derivative> derivatives(const std::vector<Result>& results, bool ove
             throw base::InputError("differ in more than one angle.", "the points of the slope",
                                    "Choose points of one speed and one other angle.");
     }
-    const auto fit = [&](double air::Coefficients::*y) {
-        std::vector<double> xs, ys, sigma;
-        for (const auto& r : results) {
-            xs.push_back(angle(r));
-            ys.push_back(r.coefficients.*y);
-            sigma.push_back(r.trust().*y);
-        }
-        return fitLine(xs, ys, sigma);
-    };
-    std::vector<Derivative> out;
+    choose(results, overAlpha, s);
+    auto& out = s.values;
+    const auto fit = [&](double air::Coefficients::*y) { return fitOf(results, s.used, overAlpha, y); };
     const std::string per = overAlpha ? "alpha" : "beta";
     for (const auto& [name, which] : air::kNamedCoefficients) {
         const auto f = fit(which);
         out.push_back({fmt::format("{}_{}", name, per), fmt::format("slope of {} over {}", name, per), "1/deg", f.slope,
                        f.slopeError});
     }
-    if (!overAlpha) return out;
+    if (!overAlpha) return s;
     const auto lift = fit(&air::Coefficients::CL);
-    if (lift.zero) out.push_back({"alpha_0", "angle without lift", "deg", *lift.zero, *lift.zeroError});
+    if (lift.zero) out.push_back({"alpha_0", "zero-lift angle", "deg", *lift.zero, *lift.zeroError});
     // The moment over the lift: where both are straight lines over the angle, so is one over the other.
     std::vector<double> CL, Cm, sigma;
-    for (const auto& r : results) {
-        CL.push_back(r.coefficients.CL);
-        Cm.push_back(r.coefficients.Cm);
-        sigma.push_back(r.trust().Cm);
+    for (const auto i : s.used) {
+        CL.push_back(results[i].coefficients.CL);
+        Cm.push_back(results[i].coefficients.Cm);
+        sigma.push_back(results[i].trust().Cm);
     }
     const auto [least, most] = std::minmax_element(CL.begin(), CL.end());
-    if (!(*most > *least)) return out;
+    if (!(*most > *least)) return s;
     const auto moment = fitLine(CL, Cm, sigma);
     const auto& ref = results.front().reference;
-    out.push_back({"Cm_0", "pitching moment coefficient without lift", "", moment.atZero, moment.atZeroError});
+    out.push_back({"Cm_0", "zero-lift pitching moment", "", moment.atZero, moment.atZeroError});
     out.push_back({"Cm_CL", "slope of Cm over CL, below 0 where it is stable", "", moment.slope, moment.slopeError});
-    out.push_back({"neutral_point_x", "place about which the moment does not change with lift", "m",
-                   ref.momentCentre.x() - ref.length * moment.slope, ref.length * moment.slopeError});
-    out.push_back({"static_margin", "neutral point behind the moment centre, of the reference length", "",
-                   -moment.slope, moment.slopeError});
-    return out;
+    out.push_back({"neutral_point_x", "neutral point, x", "m", ref.momentCentre.x() - ref.length * moment.slope,
+                   ref.length * moment.slopeError});
+    out.push_back({"static_margin", "static margin, of the reference length", "", -moment.slope, moment.slopeError});
+    return s;
 }
 
 }  // namespace cvane::readout

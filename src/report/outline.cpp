@@ -9,8 +9,8 @@ Outline::Outline(std::string title, std::string subtitle) {
     json_ = {{"title", std::move(title)}, {"subtitle", std::move(subtitle)}, {"blocks", json::array()}};
 }
 
-void Outline::heading(int level, const std::string& text) {
-    json_["blocks"].push_back({{"kind", "heading"}, {"level", level}, {"text", text}});
+void Outline::heading(int level, const std::string& text, bool onTitlePage) {
+    json_["blocks"].push_back({{"kind", "heading"}, {"level", level}, {"text", text}, {"on_title_page", onTitlePage}});
 }
 
 void Outline::text(const std::string& text) {

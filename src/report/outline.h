@@ -9,7 +9,8 @@ namespace cvane::report {
 class Outline {
   public:
     Outline(std::string title, std::string subtitle);
-    void heading(int level, const std::string& text);
+    /// A section of level 1 that stands first may be told to stand on the title's page.
+    void heading(int level, const std::string& text, bool onTitlePage = false);
     void text(const std::string& text);
     /// @param numbers  columns after the first are set to the right
     void table(const std::vector<std::string>& head, const std::vector<std::vector<std::string>>& rows,

@@ -148,6 +148,11 @@ void writeWorkbook(const fs::path& file, const std::vector<Sheet>& sheets) {
     const fs::path fresh = file.string() + ".part";
     lxw_workbook* book = workbook_new(fresh.c_str());
     if (!book) refuse();
+    lxw_doc_properties properties{};
+    std::string author = "Crisp Vane", comments = "Made with Crisp Vane";
+    properties.author = author.data();
+    properties.comments = comments.data();
+    workbook_set_properties(book, &properties);
     lxw_format* bold = workbook_add_format(book);
     format_set_bold(bold);
     std::set<std::string> taken;

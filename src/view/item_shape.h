@@ -59,5 +59,7 @@ const std::vector<field::Quantity>& wallQuantities();
 
 /// The model's walls in a flow [m].
 Box wallsOf(const field::FlowField& flow);
+/// Height of the ground in a flow with one [m]: the lower side of its grid.
+double groundOf(const field::FlowField& flow);
 
 }  // namespace cvane::view

@@ -230,9 +230,14 @@ const std::vector<field::Quantity>& wallQuantities() {
     static const std::vector<field::Quantity> all{{"wall_Cp", "pressure coefficient on the wall", "", AboutZero},
                                                   {"wall_Cf", "skin friction coefficient", "", Level},
                                                   {"wall_y_plus", "y+", "", Level},
-                                                  {"wall_drag", "drag an area, over q", "", AboutZero},
-                                                  {"wall_lift", "lift an area, over q", "", AboutZero}};
+                                                  {"wall_drag", "drag per area over q", "", AboutZero},
+                                                  {"wall_lift", "lift per area over q", "", AboutZero}};
     return all;
+}
+
+double groundOf(const field::FlowField& flow) {
+    const auto& points = flow.mesh().grid().points;
+    return std::min_element(points.begin(), points.end(), [](auto& a, auto& b) { return a.z() < b.z(); })->z();
 }
 
 Box wallsOf(const field::FlowField& flow) {

@@ -106,7 +106,9 @@ Beginning beginningOf(const Campaign& c, const Point& p, bool further) {
         const auto s = standingOf(r->folder);
         if (!usable(s)) continue;
         std::error_code ec;
-        const bool untouched = !fs::exists(r->folder / "result.json", ec);
+        // Values of a coarser grid are a look at what has only begun.
+        const bool untouched = !fs::exists(r->folder / "result.json", ec) ||
+                               (s.result && s.result->provisional() && !s.result->onGrid.empty());
         const bool checkpoint = hasCheckpoint(r->folder, out);
         if (s.ended() || !s.damage.empty()) {
             if (checkpoint) {
@@ -206,15 +208,16 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
         } else if (begin.same && fs::exists(folder / "checkpoint.bin", ec)) {
             keepFrom(folder, order);
         } else {
-            // Nothing was computed that could be lost: no checkpoint, no result.
-            for (const char* old : {"monitor.csv", "coarse.json", "coarse.bin", "coarsest.bin"})
+            // Nothing was computed that could be lost: no checkpoint, no result but of a coarser grid on its way.
+            for (const char* old : {"monitor.csv", "coarse.json", "coarse.bin", "coarsest.bin", "coarse-wall.csv",
+                                    "coarsest-wall.csv", "result.json"})
                 fs::remove(folder / old, ec);
             const auto near = nearestSettled(c, p, reference);
             if (!near.empty()) order.neighbour = near[0];
             if (near.size() > 1) order.secondNeighbour = near[1];
         }
         // What an earlier start said would pass for words of this one.
-        for (const char* old : {"stop", "save", "progress.jsonl"}) fs::remove(folder / old, ec);
+        for (const char* old : {"stop", "save", "asked.json", "progress.jsonl"}) fs::remove(folder / old, ec);
         tellOf(begin.notice, folder);
         writeOrder(order, folder);
         beat(folder);

@@ -48,15 +48,27 @@ void addProduct(std::vector<Condition>& out, const std::vector<double>& speeds, 
             for (const double a : alphas_deg) out.push_back({v, a, b});
 }
 
+void checkRange(const Condition& c) {
+    if (!(c.speed > 0.0 && c.speed <= 300.0))
+        fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 300 m/s.");
+    for (const double a : {c.alpha_deg, c.beta_deg})
+        if (!(std::abs(a) <= 90.0))
+            fail(fmt::format("the angle {} deg is out of range.", a), "Type angles from -90 to 90 degrees.");
+}
+
+bool isIn(const std::vector<Condition>& all, const Condition& c) {
+    return std::find(all.begin(), all.end(), c) != all.end();
+}
+
+// Whether the lists make it, left out or not.
+bool isOfLists(const Schedule& s, const Condition& c) {
+    const auto in = [](const std::vector<double>& v, double x) { return std::find(v.begin(), v.end(), x) != v.end(); };
+    return in(s.speeds, c.speed) && in(s.alphas_deg, c.alpha_deg) && in(s.betas_deg, c.beta_deg);
+}
+
 // In the order in which they are run, each once.
 void arrange(std::vector<Condition>& all) {
-    for (const Condition& c : all) {
-        if (!(c.speed > 0.0 && c.speed <= 300.0))
-            fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 300 m/s.");
-        for (const double a : {c.alpha_deg, c.beta_deg})
-            if (!(std::abs(a) <= 90.0))
-                fail(fmt::format("the angle {} deg is out of range.", a), "Type angles from -90 to 90 degrees.");
-    }
+    for (const Condition& c : all) checkRange(c);
     // Of angles the smaller first, and of two as large the positive one.
     const auto order = [](const Condition& c) {
         return std::tuple(c.speed, std::abs(c.beta_deg), -c.beta_deg, std::abs(c.alpha_deg), -c.alpha_deg);
@@ -95,12 +107,7 @@ void replaceCondition(Schedule& s, const Condition& from, const Condition& to) {
         std::erase(next.leftOut, to);
         next.also.push_back(to);
         // Of what the lists do not make there is nothing to leave out, and of what they make nothing to add.
-        const auto made = [&](const Condition& c) {
-            const auto in = [](const std::vector<double>& v, double x) {
-                return std::find(v.begin(), v.end(), x) != v.end();
-            };
-            return in(s.speeds, c.speed) && in(s.alphas_deg, c.alpha_deg) && in(s.betas_deg, c.beta_deg);
-        };
+        const auto made = [&](const Condition& c) { return isOfLists(s, c); };
         std::erase_if(next.leftOut, [&](const auto& c) { return !made(c); });
         std::erase_if(next.also, made);
     }
@@ -156,6 +163,64 @@ std::vector<Point> pointsOf(const Settings& s) {
     return points;
 }
 
+std::string whyNotInTunnel(const grid::Tunnel& t, bool pitches, bool yaws) {
+    if (t.floor != grid::Floor::None && pitches)
+        return "Alpha other than 0 would blow through the ground. Set alpha to 0, and pitch the model instead.";
+    if (t.halfModel && yaws) return "A half model cannot have sideslip. Set beta to 0, or use the full model.";
+    if (t.closed && (pitches || yaws))
+        return "The wind of a closed tunnel blows along its axis. Set alpha and beta to 0 and turn the model, or open "
+               "the sides.";
+    return {};
+}
+
+void checkCondition(const Settings& s, const Condition& c) {
+    checkRange(c);
+    const auto turned = [](double degrees) { return std::abs(degrees) > 1e-9; };
+    if (const auto why = whyNotInTunnel(s.tunnel, turned(c.alpha_deg), turned(c.beta_deg)); !why.empty())
+        throw base::InputError(why, c.name(), "");
+}
+
+namespace {
+void refuseSecond(const Settings& s, const Point& p) {
+    for (const Point& q : pointsOf(s))
+        if (q == p) throw base::InputError("is a point of the schedule already.", p.name(), "Select that point.");
+}
+
+bool hasOneBuild(const Settings& s) {
+    return s.configurations.empty() && s.setUps.empty();
+}
+}  // namespace
+
+void addPoint(Settings& s, const Point& p) {
+    checkCondition(s, p.condition);
+    refuseSecond(s, p);
+    if (!hasOneBuild(s))
+        s.schedule.single.push_back({p.condition, p.configuration, p.setUp});
+    else if (isOfLists(s.schedule, p.condition))
+        std::erase(s.schedule.leftOut, p.condition);
+    else
+        s.schedule.also.push_back(p.condition);
+}
+
+bool isOfEveryBuild(const Settings& s, const Point& p) {
+    return !hasOneBuild(s) && isIn(conditionsOf(s.schedule), p.condition);
+}
+
+void movePoint(Settings& s, const Point& p, const Condition& to) {
+    checkCondition(s, to);
+    refuseSecond(s, {to, p.configuration, p.setUp, p.method});
+    if (isIn(conditionsOf(s.schedule), p.condition)) {
+        replaceCondition(s.schedule, p.condition, to);
+        return;
+    }
+    for (auto& one : s.schedule.single)
+        if (one == SinglePoint{p.condition, p.configuration, p.setUp}) {
+            one.condition = to;
+            return;
+        }
+    throw base::InputError("is of a group of points.", p.name(), "Change the group in Schedule, or add the condition.");
+}
+
 double fastestSpeed(const Schedule& s) {
     double fastest = 0.0;
     for (const Condition& c : conditionsOf(s)) fastest = std::max(fastest, c.speed);
@@ -195,10 +260,25 @@ double firstHeightFor(double yPlus, const air::FreeStream& wind, double length) 
     return 2.0 * yPlus * wind.air.kinematicViscosity() / uTau;  // y+ is that of the cell's centre
 }
 
+bool heightsFollowWind(const Settings& s) {
+    return s.targetYPlus > 0.0 || s.tunnel.floor == grid::Floor::Fixed;
+}
+
+Vec3 keptHeightsWind(const Settings& s) {
+    return s.schedule.heightsWind.value_or(Vec3(fastestSpeed(s.schedule), s.air.altitude, s.air.temperatureOffset));
+}
+
+air::FreeStream heightsWindOf(const Settings& s) {
+    const Vec3 w = keptHeightsWind(s);
+    if (!(w.x() > 0.0))
+        fail(fmt::format("first heights for a wind of {} m/s cannot be.", w.x()),
+             "Type a speed above 0 in first_heights_wind, or null.");
+    return {w.x(), 0.0, 0.0, air::standardAtmosphere(w.y(), w.z())};
+}
+
 double groundLayerOf(const Settings& s, double length) {
-    const double fastest = fastestSpeed(s.schedule);
-    return air::plateLayerThickness(s.tunnel.groundLayerRun() * length, fastest,
-                                    windOf(s, {fastest, 0.0, 0.0}).air.kinematicViscosity());
+    const auto wind = heightsWindOf(s);
+    return air::plateLayerThickness(s.tunnel.groundLayerRun() * length, wind.speed, wind.air.kinematicViscosity());
 }
 
 namespace {
@@ -213,7 +293,7 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length, const Vec3& 
     grid::GridSettings g = s.grid;
     g.stretch = stretch;
     if (s.targetYPlus > 0.0) {
-        const auto wind = windOf(s, {fastestSpeed(s.schedule), 0.0, 0.0});
+        const auto wind = heightsWindOf(s);
         g.firstHeight = firstHeightFor(s.targetYPlus, wind, length);
         if (flow::isTurbulent(s.flow.model))
             g.firstHeight = std::min(g.firstHeight,

@@ -35,6 +35,21 @@ std::vector<Condition> conditionsOf(const Schedule& schedule);
 /// range.
 void replaceCondition(Schedule& schedule, const Condition& from, const Condition& to);
 
+/// Why a tunnel cannot have a wind that pitches or yaws, a sentence; empty: it can.
+std::string whyNotInTunnel(const grid::Tunnel& tunnel, bool pitches, bool yaws);
+/// Throws InputError: a speed or an angle out of range, a wind that the tunnel of these settings cannot have.
+void checkCondition(const Settings& settings, const Condition& condition);
+
+/// Adds a condition to the schedule: of every build where there is the base only, else of the point's build alone.
+/// @param settings  as the point's configuration and set-up make them
+/// Throws InputError as above; it is there already.
+void addPoint(Settings& settings, const Point& point);
+/// Puts another condition in the place of a point's; of a condition of the lists in every build, of a single point in
+/// its own. Throws InputError as above; the point is of a group, or the other is there already.
+void movePoint(Settings& settings, const Point& point, const Condition& to);
+/// Whether such a move is of every build, where there are several.
+bool isOfEveryBuild(const Settings& settings, const Point& point);
+
 /// All points: of each configuration, and in it of each set-up, the conditions of the lists, of groups and single ones.
 /// Throws InputError as above; too many; a configuration or set-up that is not there.
 std::vector<Point> pointsOf(const Settings& settings);
@@ -49,6 +64,14 @@ std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule);
 air::FreeStream windOf(const Settings& settings, const Condition& condition);
 /// Of all conditions [m/s] but single ones, the tries of a held lift among them: those ask for no other grid.
 double fastestSpeed(const Schedule& schedule);
+
+/// Whether the grid rests on a wind: by a target y+, or by the layer of a ground at rest.
+bool heightsFollowWind(const Settings& settings);
+/// Wind that first heights on the wall and the layer of a ground at rest are for: one that was kept, else the fastest.
+/// Throws InputError: its speed is not above 0.
+air::FreeStream heightsWindOf(const Settings& settings);
+/// The same as the setting that keeps it: speed [m/s], altitude [m], degrees above standard [K].
+Vec3 keptHeightsWind(const Settings& settings);
 
 /// First wall height [m] for a y+ by a flat plate's friction at the model's length.
 /// Source: F. M. White, Viscous Fluid Flow, turbulent plate, cf = 0.455 / ln^2(0.06 Re_x).

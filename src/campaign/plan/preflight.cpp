@@ -26,17 +26,6 @@ constexpr double kMostEddy = 1e4;      ///< viscosity of the free stream's eddie
 }  // namespace
 
 namespace {
-// A wind that the tunnel cannot have, in words; empty: it can.
-std::string whyNot(const grid::Tunnel& t, bool pitches, bool yaws) {
-    if (t.floor != grid::Floor::None && pitches)
-        return "Alpha other than 0 would blow through the ground. Set alpha to 0, and pitch the model instead.";
-    if (t.halfModel && yaws) return "A half model cannot have sideslip. Set beta to 0, or use the full model.";
-    if (t.closed && (pitches || yaws))
-        return "The wind of a closed tunnel blows along its axis. Set alpha and beta to 0 and turn the model, or open "
-               "the sides.";
-    return {};
-}
-
 bool isAngle(double degrees) {
     return std::abs(degrees) > 1e-9;
 }
@@ -50,7 +39,7 @@ void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Rema
     for (const Point& p : pointsOf(s)) {
         if (p.configuration != c.configuration() || p.setUp != c.setUp()) continue;
         const auto wind = windOf(s, p.condition);
-        const auto why = whyNot(s.tunnel, isAngle(p.condition.alpha_deg), isAngle(p.condition.beta_deg));
+        const auto why = whyNotInTunnel(s.tunnel, isAngle(p.condition.alpha_deg), isAngle(p.condition.beta_deg));
         if (!why.empty() && !std::exchange(windSaid, true)) out.push_back({true, fmt::format("{}: {}", p.name(), why)});
         const double reynolds = wind.reynolds(length);
         if (reynolds < kLeastReynolds && !std::exchange(slowSaid, true))
@@ -72,7 +61,7 @@ void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Rema
     for (const HeldLift& h : s.schedule.held) {
         if (!h.on || h.configuration != c.configuration() || h.setUp != c.setUp()) continue;
         const bool pitches = h.follows == HeldLift::Follows::Alpha || isAngle(h.from.alpha_deg);
-        if (const auto why = whyNot(s.tunnel, pitches, isAngle(h.from.beta_deg)); !why.empty())
+        if (const auto why = whyNotInTunnel(s.tunnel, pitches, isAngle(h.from.beta_deg)); !why.empty())
             out.push_back({true, fmt::format("The held lift \"{}\": {}", wordsOf(h), why)});
     }
     if (fastest > 0.3)
@@ -85,6 +74,7 @@ void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Rema
 std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     std::vector<Remark> out;
     const Settings& s = c.settings;
+    const grid::Tunnel tunnel = tunnelFor(s, m);
     std::size_t placed = 0;
     const auto mendedAt = [&](Remark::Place place) {  // those of the lines before
         for (; placed < out.size(); ++placed) out[placed].place = place;
@@ -111,7 +101,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     });
     mendedAt(Remark::Place::Model);
     attempt([&] {
-        const Box box = grid::tunnelBox(s.tunnel, m.bounds);
+        const Box box = grid::tunnelBox(tunnel, m.bounds);
         const double b = grid::blockage(box, s.tunnel.halfModel ? 0.5 * m.frontal : m.frontal);
         if (b > 0.03)
             out.push_back({false, fmt::format("The model blocks {:.1f} % of the tunnel; above 3 % the walls change the "
@@ -124,22 +114,16 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                                               "through that gap. Shift it to y = 0.",
                                               m.bounds.low.y())});
     });
-    if (s.tunnel.floor != grid::Floor::None && m.hiddenBelow > 1e-3 * m.bounds.size().norm())
-        out.push_back({false, fmt::format("Hidden parts reach {:.3g} m below those in the air. The ride height counts "
-                                          "from the lowest point in the air, so "
-                                          "the model has come down to the ground by as much; with a ride height of "
-                                          "{:.4g} m it stays where it was.",
-                                          m.hiddenBelow, s.tunnel.rideHeight + m.hiddenBelow)});
     attempt([&] {
         if (s.tunnel.floor != grid::Floor::Fixed || !flow::isTurbulent(s.flow.model)) return;
         const double displacement = air::kDisplacementShare * groundLayerOf(s, m.bounds.size().x());
-        if (displacement > 0.2 * std::max(s.tunnel.rideHeight, 0.0) && s.tunnel.rideHeight > 0.0)
+        if (displacement > 0.2 * std::max(tunnel.rideHeight, 0.0) && tunnel.rideHeight > 0.0)
             out.push_back(
                 {false,
                  fmt::format(
                      "The boundary layer of the ground displaces the air by about {:.2g} m where the model begins, "
                      "{:.0f} % of the gap under it. Let it begin nearer to the model, or let the ground move.",
-                     displacement, 100.0 * displacement / s.tunnel.rideHeight)});
+                     displacement, 100.0 * displacement / tunnel.rideHeight)});
     });
     mendedAt(Remark::Place::Tunnel);
     attempt([&] {
@@ -148,7 +132,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                            trouble.sentence,
                            {{fmt::format("Open with {} cells", trouble.budget),
                              fmt::format("grid.cell_budget={}", trouble.budget)},
-                            {"Leave filled", "grid.leave_gaps_filled=true"}}});
+                            {"Leave filled", trouble.leave}}});
         if (const double off = shareOfWallOff(c); off > grid::kMostFar)
             out.push_back(
                 {off > kAnotherBody,
@@ -214,7 +198,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                 {false, fmt::format("The disc \"{}\" has neither thrust nor power, so it does nothing.", d.name)});
     }
     attempt([&] {
-        const Box box = grid::tunnelBox(s.tunnel, m.bounds);
+        const Box box = grid::tunnelBox(tunnel, m.bounds);
         for (const auto& d : s.devices.discs)
             if (!box.contains(d.centre))
                 out.push_back({true, fmt::format("The disc \"{}\" at ({:.4g} {:.4g} {:.4g}) m is outside the tunnel. "

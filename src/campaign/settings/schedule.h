@@ -1,6 +1,9 @@
 #pragma once
+#include <optional>
 #include <string>
 #include <vector>
+
+#include "base/vec3.h"
 
 namespace cvane::campaign {
 
@@ -51,6 +54,9 @@ struct Schedule {
     std::vector<PointGroup> groups;
     std::vector<SinglePoint> single;
     std::vector<HeldLift> held;
+    /// Wind that first heights on the wall and the layer of a ground at rest are for, where it is not the fastest of
+    /// the schedule: speed [m/s], altitude [m], degrees above standard [K].
+    std::optional<Vec3> heightsWind;
     bool operator==(const Schedule&) const = default;
 };
 

@@ -34,6 +34,7 @@ struct ModelSettings {
     std::string unit = "m";  ///< of the file
     std::vector<shape::Part> parts;
     shape::Placement placement;
+    std::optional<double> rideHeight;  ///< [m]; empty: the tunnel's
     bool operator==(const ModelSettings&) const = default;
 
     /// Under which a part of this name is known to grids, runs and patches; a name that no part has is returned as it
@@ -114,8 +115,9 @@ struct Settings {
     AirSettings air;
     grid::Tunnel tunnel;
     grid::GridSettings grid;
-    bool cellsFollowFlow = false;  ///< a first flow says where cells are halved
-    bool leaveGapsFilled = false;  ///< run although the grid has filled gaps
+    bool cellsFollowFlow = false;                       ///< a first flow says where cells are halved
+    bool leaveGapsFilled = false;                       ///< run although the grid has filled gaps
+    std::optional<std::vector<double>> gapsLeftFilled;  ///< of those that may stay filled x, y, z in each [m]
     double targetYPlus = 0.0;  ///< above 0: the first wall height follows from the wind, grid.firstHeight is not used
     double wakeAlpha_deg = 0.0, wakeBeta_deg = 0.0;  ///< wind along which the refined wake leads
     flow::FlowSettings flow;

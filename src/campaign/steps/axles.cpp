@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "campaign/steps/model_stage.h"
 #include "grid/tunnel.h"
 #include "shape/axle.h"
 
@@ -35,7 +36,7 @@ std::optional<readout::Axles> axlesOf(const Settings& s, const shape::Surface& p
     if (!front || !rear) return std::nullopt;
     double height = reference.momentCentre.z();
     if (s.tunnel.floor != grid::Floor::None)
-        height = grid::tunnelBox(s.tunnel, shape::withoutHiddenParts(placed).bounds()).low.z();
+        height = grid::tunnelBox(tunnelFor(s, placed), shape::withoutHiddenParts(placed).bounds()).low.z();
     return readout::Axles{*front, *rear, height};
 }
 

@@ -94,7 +94,7 @@ grid::Marks marksByFlow(const Campaign& c, const grid::GridSettings& settings, c
     half.cellBudget /= 2;
     const fs::path file = folder / kFirstGrid;
     if (!fs::exists(file, ec))
-        writeGrid(grid::build(modelForGrid(c), c.settings.tunnel, half,
+        writeGrid(grid::build(modelForGrid(c), tunnelFor(c.settings, modelForGrid(c)), half,
                               [&](double f, std::string_view doing) {
                                   return !progress || progress(kGridShare * f, fmt::format("first grid: {}", doing));
                               }),

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/errors.h"
+#include "campaign/steps/model_stage.h"
 #include "shape/axle.h"
 
 namespace cvane::campaign {
@@ -55,13 +56,13 @@ flow::Case flowCaseOf(const Settings& s, const Point& point, const shape::Surfac
                       const air::Reference& reference) {
     flow::Case c;
     c.wind = windOf(s, point.condition);
-    c.tunnel = s.tunnel;
+    c.tunnel = tunnelFor(s, placed);
     c.reference = reference;
     c.settings = s.flow;
     // Grids know parts by the names that they came with.
     for (const Wheel& w : s.devices.wheels)
         if (!isAbsent(placed, w.part, s.tunnel)) {
-            c.moving.push_back(motionOf(w, placed, s.tunnel, point.condition.speed));
+            c.moving.push_back(motionOf(w, placed, c.tunnel, point.condition.speed));
             c.moving.back().part = s.model.idOf(w.part);
         }
     if (s.tunnel.floor == grid::Floor::Fixed && s.tunnel.groundLayer != grid::LayerFrom::Inlet) {

@@ -83,7 +83,7 @@ void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Sur
         s.groundLayer *= larger;
         grid::Grid g;
         try {
-            g = grid::build(model, c.settings.tunnel, s, progress);
+            g = grid::build(model, tunnelFor(c.settings, model), s, progress);
         } catch (const base::InputError& e) {
             // The coarsest is a luxury; without it the band rests on two.
             if (times == 1) base::replaceFile(folder / kNoCoarse, std::string(e.what()) + "\n");
@@ -107,6 +107,33 @@ bool gridIsCurrent(const Campaign& c) {
     std::error_code ec;
     const fs::path file = gridFile(c);
     return fs::exists(file, ec) && coarseIsDone(c, file.parent_path());
+}
+
+void keepFirstHeights(const Campaign& before, Settings& next) {
+    const Settings& was = before.settings;
+    if (was.schedule == next.schedule || was.schedule.heightsWind != next.schedule.heightsWind) return;
+    double fastest = 0.0;
+    Vec3 kept;
+    try {
+        fastest = fastestSpeed(next.schedule);
+        kept = keptHeightsWind(was);
+    } catch (const base::InputError&) {
+        return;  // the preflight list says what is wrong with a schedule
+    }
+    if (fastest >= kept.x()) {
+        next.schedule.heightsWind.reset();
+        return;
+    }
+    if (was.schedule.heightsWind || next.schedule.heightsWind) return;
+    std::vector<std::string> configurations{""}, setUps{""};
+    for (const auto& v : was.configurations) configurations.push_back(v.name);
+    for (const auto& v : was.setUps) setUps.push_back(v.name);
+    for (const auto& c : configurations)
+        for (const auto& t : setUps)
+            if (const auto seen = before.of(c, t); heightsFollowWind(seen.settings) && gridIsCurrent(seen)) {
+                next.schedule.heightsWind = kept;
+                return;
+            }
 }
 
 namespace {
@@ -163,6 +190,16 @@ bool gridIsWhole(const Campaign& c) {
     }
 }
 
+grid::Plan plannedGrid(const Campaign& c, const shape::Surface& placed, const base::Progress& progress) {
+    auto model = placed;
+    for (auto& p : model.parts) p = {p.id(), p.inTheAir, {}};
+    const auto shown = shape::withoutHiddenParts(model);
+    return grid::planOf(
+        model, tunnelFor(c.settings, model),
+        gridSettingsOf(c.settings, shown.bounds().size().x(), grid::stretchFor(shown, c.settings.grid.stretch)),
+        progress);
+}
+
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& asked) {
     const fs::path file = gridFile(c);
     if (gridIsCurrent(c)) {
@@ -205,7 +242,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
     }
     const auto t0 = std::chrono::steady_clock::now();
     auto g = std::make_shared<grid::Grid>(grid::build(
-        model, c.settings.tunnel, settings,
+        model, tunnelFor(c.settings, model), settings,
         [&](double f, std::string_view doing) { return progress(building + (kBuilding - building) * f, doing); }));
     base::report(progress, kBuilding, "writing the grid");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
@@ -280,21 +317,39 @@ std::vector<grid::ClosedGap> filledGaps(const Campaign& c) {
     return out;
 }
 
+namespace {
+// Another grid of the same model may name another place in the same gap.
+bool isLeftFilled(const Settings& s, const grid::ClosedGap& g) {
+    if (!s.gapsLeftFilled) return false;
+    const auto& p = *s.gapsLeftFilled;
+    const double reach = 0.5 * std::sqrt(g.area) + 2.0 * g.width;
+    for (std::size_t i = 0; i + 2 < p.size(); i += 3)
+        if ((Vec3(p[i], p[i + 1], p[i + 2]) - g.place).norm() < reach) return true;
+    return false;
+}
+}  // namespace
+
 GapTrouble troubleWithGaps(const Campaign& c) {
-    const auto gaps = filledGaps(c);
+    auto gaps = filledGaps(c);
+    std::erase_if(gaps, [&](const auto& g) { return isLeftFilled(c.settings, g); });
     if (gaps.empty() || c.settings.leaveGapsFilled) return {};
     double cells = 0.0;
-    for (const auto& g : gaps) cells += g.cells;
+    auto left = c.settings.gapsLeftFilled.value_or(std::vector<double>());
+    for (const auto& g : gaps) {
+        cells += g.cells;
+        for (int k = 0; k < 3; ++k) left.push_back(g.place[k]);
+    }
     const auto& g = gaps.front();
+    const char* const them = gaps.size() == 1 ? "it" : "them";
     // What opens them may take half of a budget (grid/draft.cpp).
     const double budget = 1e4 * std::ceil(1e-4 * std::max(2.2 * cells, 1.1 * c.settings.grid.cellBudget));
-    return {fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m. "
-                        "Opening {} takes about {:.0f} cells more.",
-                        gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(),
-                        g.place.y(), g.place.z(), gaps.size() == 1 ? "it" : "them", cells),
-            fmt::format("Set grid.cell_budget={:.0f}, or leave {} filled with grid.leave_gaps_filled=true.", budget,
-                        gaps.size() == 1 ? "it" : "them"),
-            static_cast<int>(std::min(budget, 1e9))};
+    const auto leave = fmt::format("grid.gaps_left_filled_m={:.5g}", fmt::join(left, ","));
+    return {
+        fmt::format("The grid fills {} where the air should pass: {:.2g} m wide at ({:.3g} {:.3g} {:.3g}) m.",
+                    gaps.size() == 1 ? "a gap" : fmt::format("{} gaps", gaps.size()), g.width, g.place.x(), g.place.y(),
+                    g.place.z()),
+        fmt::format("Set grid.cell_budget={:.0f} to open {}, or leave {} filled with {}.", budget, them, them, leave),
+        static_cast<int>(std::min(budget, 1e9)), leave};
 }
 
 double shareOfWallOff(const Campaign& c) {

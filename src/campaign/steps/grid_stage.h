@@ -5,6 +5,7 @@
 
 #include "base/progress.h"
 #include "campaign/store/campaign.h"
+#include "grid/plan.h"
 #include "grid/quality.h"
 
 namespace cvane::campaign {
@@ -16,16 +17,25 @@ std::vector<grid::ClosedGap> filledGaps(const Campaign& campaign);
 struct GapTrouble {
     std::string sentence, todo;  ///< what and where; which settings mend it
     int budget = 0;
+    std::string leave;  ///< the setting that leaves these gaps, and no others, filled: "group.field=value"
 };
 GapTrouble troubleWithGaps(const Campaign& campaign);
 /// Of the present grid's wall points, the share that stands off the model by more than a cell; 0 without a grid.
 double shareOfWallOff(const Campaign& campaign);
 
+/// What the grid of the present settings will be. @param placed  the campaign's model as it stands in the wind
+/// Throws InputError: settings that make no grid; base::Cancelled.
+grid::Plan plannedGrid(const Campaign& campaign, const shape::Surface& placed, const base::Progress& progress);
+
 std::filesystem::path gridFile(const Campaign& campaign);  ///< grids/<key>/grid.cgns
 /// A grid of the same settings with a quarter of the cells beside it. It may not exist: too few cells, or not wanted.
 std::filesystem::path coarseGridFile(const Campaign& campaign);
 std::filesystem::path coarsestGridFile(const Campaign& campaign);  ///< with a sixteenth
-bool gridIsCurrent(const Campaign& campaign);                      ///< what the settings ask for exists
+/// To settings whose schedule has got shorter: the wind that first heights are for stays as it was where there is a
+/// grid, of any configuration and set-up, so that the points that are left keep their grid and results. One that was
+/// kept is given up when the schedule's fastest reaches it again.
+void keepFirstHeights(const Campaign& before, Settings& next);
+bool gridIsCurrent(const Campaign& campaign);  ///< what the settings ask for exists
 
 /// Its files, those of the coarse grids among them, are what was written. They are read for it.
 bool gridIsWhole(const Campaign& campaign);

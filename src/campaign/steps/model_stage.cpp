@@ -27,13 +27,35 @@ shape::Surface modelForGrid(const Campaign& c) {
     return s;
 }
 
+namespace {
+double hiddenBelowOf(const shape::Surface& inTheAir, const shape::Surface& placed) {
+    return std::max(0.0, inTheAir.bounds().low.z() - placed.bounds().low.z());
+}
+}  // namespace
+
 ModelMeasures measure(const shape::Surface& placed, bool half) {
     const shape::Surface all = shape::withoutHiddenParts(placed);
     // Of a whole surface that is run as a half model only the starboard half is in the tunnel.
     const shape::Surface s = half ? shape::beyondPlane(all, 1, 0.0) : all;
     const double twice = half ? 2.0 : 1.0;
     return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1),
-            twice * shape::projectedArea(s, 2), std::max(0.0, all.bounds().low.z() - placed.bounds().low.z())};
+            twice * shape::projectedArea(s, 2), hiddenBelowOf(all, placed)};
+}
+
+namespace {
+grid::Tunnel raised(const Settings& s, double hiddenBelow) {
+    grid::Tunnel t = s.tunnel;
+    t.rideHeight = s.model.rideHeight.value_or(t.rideHeight) + hiddenBelow;
+    return t;
+}
+}  // namespace
+
+grid::Tunnel tunnelFor(const Settings& s, const ModelMeasures& m) {
+    return raised(s, m.hiddenBelow);
+}
+
+grid::Tunnel tunnelFor(const Settings& s, const shape::Surface& placed) {
+    return raised(s, hiddenBelowOf(shape::withoutHiddenParts(placed), placed));
 }
 
 air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures& m, bool half) {

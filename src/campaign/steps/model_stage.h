@@ -22,6 +22,11 @@ struct ModelMeasures {
 };
 ModelMeasures measure(const shape::Surface& placed, bool halfModel);
 
+/// The tunnel as the model's parts in the air are put into it: with the configuration's own ride height where it has
+/// one, and higher by what hidden parts reach below them, so that the body stays where it is when parts are hidden.
+grid::Tunnel tunnelFor(const Settings& settings, const ModelMeasures& measures);
+grid::Tunnel tunnelFor(const Settings& settings, const shape::Surface& placed);
+
 /// Reference values: typed ones where set, else from the measures: area as chosen, length along the wind, span across
 /// it, moment centre in the middle of the bounding box (on the mirror plane for a half model).
 air::Reference resolveReference(const ReferenceSettings& settings, const ModelMeasures& measures, bool halfModel);

@@ -54,9 +54,17 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int
     course.serveAnother();
     const auto& history = course.history();
     auto lastWord = Clock::now() - std::chrono::seconds(10);
+    LiveValues live(order, folder, ranks, name);
+    const auto began = Clock::now();
+    const auto save = [&] {
+        auto saved = solver.checkpoint();
+        saved.key = order.key;
+        together(ranks, [&] { flow::writeCheckpoint(saved, folder / (name + ".bin")); });
+    };
     while (course.verdict() == flow::Verdict::Running) {
         const auto step = course.iterate();
         bool asked = false;
+        const bool due = ranks.rank() == 0 && !order.weightsOnly && live.due();
         if (ranks.rank() == 0 &&
             (!step.notice.empty() || std::chrono::duration<double>(Clock::now() - lastWord).count() > 0.2)) {
             if (!step.notice.empty()) say({{"notice", "Coarse grid: " + step.notice}});
@@ -71,6 +79,8 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int
             asked = fs::exists(folder / "stop");
         }
         if (ranks.any(asked)) return Coarse{{}, {}, true};
+        if (ranks.any(due) && course.verdict() == flow::Verdict::Running)
+            live.keep(solver, course, std::chrono::duration<double>(Clock::now() - began).count(), {}, save);
     }
     const auto verdict = course.verdict();
     if (verdict == flow::Verdict::Diverged) return {};
@@ -81,9 +91,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int
         outcomeOf(history, course.watch().window(history.size()), verdict == flow::Verdict::Settled);
     out.result.pressureShareOfDrag = pressureShareOfDrag(modelLoad(solver, c.tunnel.halfModel), c.wind);
     out.flow.to = solver.cloud();
-    auto saved = solver.checkpoint();
-    saved.key = order.key;
-    together(ranks, [&] { flow::writeCheckpoint(saved, folder / (name + ".bin")); });
+    save();
     return out;
 }
 }  // namespace

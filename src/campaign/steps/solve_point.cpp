@@ -26,8 +26,7 @@ namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
 namespace {
-constexpr double kWordSeconds = 0.2;      ///< between two lines of the output
-constexpr std::size_t kFirstValues = 20;  ///< iterations until the first that can be read
+constexpr double kWordSeconds = 0.2;  ///< between two lines of the output
 
 double since(Clock::time_point t) {
     return std::chrono::duration<double>(Clock::now() - t).count();
@@ -131,7 +130,8 @@ class PointSolver {
           ranks_(ranks),
           root_(ranks.rank() == 0),
           order_(readOrder(folder)),
-          monitor_(folder, order_.flowCase.settings.model) {}
+          monitor_(folder, order_.flowCase.settings.model),
+          live_(order_, folder_, ranks_, "") {}
 
     void run() {
         coarse_ = coarseBefore(folder_, order_.key, ranks_);
@@ -160,8 +160,9 @@ class PointSolver {
         while (course_->verdict() == flow::Verdict::Running && !stop) stop = iterate();
         monitor_.flush();
         if (stop && course_->verdict() == flow::Verdict::Running) {
+            save(course_->checkpoint());
             course_->showMean();
-            keepProvisional();
+            live_.keep(*solver_, *course_, seconds(), coarse_, [] {});
             tell({{"stopped", course_->history().size()}});
             return;
         }
@@ -227,15 +228,9 @@ class PointSolver {
         lastCheckpoint_ = Clock::now();
     }
 
-    /// What there is to be read until the run comes to its end: coefficients and walls; the flow is read from the
-    /// checkpoint.
+    /// The state, and what there is to be read until the run comes to its end; the flow is read from the state.
     void keepProvisional() {
-        const auto& history = course_->history();
-        auto result =
-            resultOf(order_, *solver_, history, course_->meanFrom(), flow::Verdict::Running, seconds(), ranks_);
-        result.coarse = coarse_;
-        writeWalls(order_, *solver_, folder_, ranks_, result);
-        together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
+        live_.keep(*solver_, *course_, seconds(), coarse_, [this] { save(course_->checkpoint()); });
     }
 
     /// @return whether the run shall stop
@@ -252,7 +247,7 @@ class PointSolver {
         const double imbalance = solver_->massImbalance(),
                      memory = ranks_.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
-        bool checkpoint = false, asked = false, wanted = false;
+        bool checkpoint = false, asked = false, wanted = false, looks = false;
         if (root_) {
             const auto& c = history.back();
             monitor_.write(history.size(), seconds(), r, c, imbalance, yPlus, memory, solver_->timeStep());
@@ -268,22 +263,43 @@ class PointSolver {
                      {"left_s", secondsLeft()}});
                 lastWord_ = Clock::now();
                 asked = fs::exists(folder_ / "stop");
+                looks = true;
                 std::error_code ec;
                 wanted = fs::remove(folder_ / "save", ec);
             }
             // The first values are wanted soon, and a run that is killed early should have some.
-            checkpoint = wanted || since(lastCheckpoint_) > settings.checkpointSeconds ||
-                         history.size() == firstIteration_ + kFirstValues;
+            checkpoint = wanted || live_.due() || since(lastCheckpoint_) > settings.checkpointSeconds;
         }
         double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
         ranks_.sum(std::span<double>(flags, 2));
+        takeNewlyAsked(looks);
         const bool stop = flags[1] > 0.5;
-        if (course_->verdict() == flow::Verdict::Running && (flags[0] > 0.5 || stop)) {
-            save(course_->checkpoint());
-            if (!stop) keepProvisional();
-        }
+        if (course_->verdict() == flow::Verdict::Running && flags[0] > 0.5 && !stop) keepProvisional();
         if (wanted) say({{"saved", history.size()}});
         return stop;
+    }
+
+    /// Tolerances and iterations that have been changed while it runs. Collective. @param looks  at rank 0: now
+    void takeNewlyAsked(bool looks) {
+        auto& settings = order_.flowCase.settings;
+        double news[5] = {};
+        if (looks)
+            if (const auto asked = newlyAsked(folder_)) {
+                const double now[] = {1.0, asked->toleranceCD, asked->toleranceCL,
+                                      static_cast<double>(asked->mostIterations),
+                                      static_cast<double>(asked->leastIterations)};
+                std::copy(std::begin(now), std::end(now), std::begin(news));
+            }
+        ranks_.sum(std::span<double>(news, std::size(news)));
+        if (news[0] < 0.5) return;
+        settings.toleranceCD = news[1];
+        settings.toleranceCL = news[2];
+        settings.mostIterations = static_cast<int>(news[3]);
+        settings.leastIterations = static_cast<int>(news[4]);
+        course_->judgeAnew();
+        tell({{"notice", fmt::format("From iteration {} on it is judged by {:.3g} of CD and {:.3g} of CL, within {} "
+                                     "iterations.",
+                                     course_->history().size(), news[1], news[2], settings.mostIterations)}});
     }
 
     void finish() {
@@ -302,7 +318,11 @@ class PointSolver {
             course_.reset();  // it looks at the solver, whose memory makes room for the whole grid
             writeFields(order_, std::move(solver_), folder_, ranks_, result);
         }
-        together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
+        together(ranks_, [&] {
+            base::replaceJson(folder_ / "result.json", readout::toJson(result));
+            std::error_code ec;
+            for (const char* name : {"coarse-wall.csv", "coarsest-wall.csv"}) fs::remove(folder_ / name, ec);
+        });
         tell({{"finished", flow::nameOf(verdict)}});
     }
 
@@ -311,6 +331,7 @@ class PointSolver {
     bool root_;
     RunOrder order_;
     MonitorFile monitor_;
+    LiveValues live_;
     std::optional<readout::CoarseResult> coarse_;
     std::unique_ptr<flow::Solver> solver_;
     std::unique_ptr<flow::Course> course_;

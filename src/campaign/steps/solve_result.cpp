@@ -133,9 +133,10 @@ Walls gatherWalls(const flow::Solver& solver, const air::FreeStream& wind, const
 }
 
 // At rank 0.
-void writeWalls(const Walls& walls, const fs::path& folder, readout::Result& result) {
-    readout::writeWallField(walls.field, walls.centres, walls.areas, folder / "wall.csv");
-    result.sums["wall.csv"] = base::sumOfFile(folder / "wall.csv");
+void writeWalls(const Walls& walls, const fs::path& file, readout::Result& result) {
+    readout::writeWallField(walls.field, walls.centres, walls.areas, file);
+    // Nobody asks for the sum of what the next moment takes the place of.
+    if (!result.provisional()) result.sums["wall.csv"] = base::sumOfFile(file);
     auto y = walls.field.yPlus;
     if (y.empty()) return;
     std::sort(y.begin(), y.end());
@@ -145,11 +146,11 @@ void writeWalls(const Walls& walls, const fs::path& folder, readout::Result& res
 }
 }  // namespace
 
-void writeWalls(const RunOrder& order, const flow::Solver& solver, const fs::path& folder, const flow::Ranks& ranks,
+void writeWalls(const RunOrder& order, const flow::Solver& solver, const fs::path& file, const flow::Ranks& ranks,
                 readout::Result& result) {
     const auto walls = gatherWalls(solver, order.flowCase.wind, ranks);
     result.freePressure = solver.referencePressure();
-    together(ranks, [&] { writeWalls(walls, folder, result); });
+    together(ranks, [&] { writeWalls(walls, file, result); });
 }
 
 void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const fs::path& folder,
@@ -159,7 +160,7 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
     result.freePressure = solver->referencePressure();
     solver.reset();
     together(ranks, [&] {
-        writeWalls(walls, folder, result);
+        writeWalls(walls, folder / "wall.csv", result);
         const grid::Grid grid = readGrid(order.grid);
         result.findings = readout::findingsOf(result, walls.field, grid::geometryOf(grid), order.flowCase.tunnel,
                                               !order.flowCase.discs.empty());
@@ -167,6 +168,39 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
                             grid.points.size(), flowArrays(rows, order.flowCase.settings.model, result.freePressure));
         result.sums["flow.cgns"] = base::sumOfFile(folder / "flow.cgns");
     });
+}
+
+namespace {
+constexpr double kLiveShare = 0.02;  ///< of the time, for what is only looked at
+constexpr double kLeastBetween_s = 2.0;
+constexpr double kFirst_s = 1.0;  ///< from the start of a solution until its first values
+}  // namespace
+
+LiveValues::LiveValues(const RunOrder& order, const fs::path& folder, const flow::Ranks& ranks, std::string onGrid)
+    : order_(order),
+      folder_(folder),
+      ranks_(ranks),
+      onGrid_(std::move(onGrid)),
+      last_(std::chrono::steady_clock::now()) {}
+
+bool LiveValues::due() const {
+    const double since = std::chrono::duration<double>(std::chrono::steady_clock::now() - last_).count();
+    return since > (kept_ == 0 ? kFirst_s : std::max(kLeastBetween_s, lastCost_ / kLiveShare));
+}
+
+void LiveValues::keep(const flow::Solver& solver, const flow::Course& course, double seconds,
+                      const std::optional<readout::CoarseResult>& coarse, const std::function<void()>& save) {
+    const auto begin = std::chrono::steady_clock::now();
+    save();
+    auto result =
+        resultOf(order_, solver, course.history(), course.meanFrom(), flow::Verdict::Running, seconds, ranks_);
+    result.coarse = coarse;
+    result.onGrid = onGrid_;
+    writeWalls(order_, solver, folder_ / (onGrid_.empty() ? "wall.csv" : onGrid_ + "-wall.csv"), ranks_, result);
+    together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
+    last_ = std::chrono::steady_clock::now();
+    lastCost_ = std::chrono::duration<double>(last_ - begin).count();
+    ++kept_;
 }
 
 }  // namespace cvane::campaign

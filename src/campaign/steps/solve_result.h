@@ -1,7 +1,11 @@
 #pragma once
+#include <chrono>
+#include <functional>
 #include <memory>
+#include <string>
 
 #include "campaign/store/run_order.h"
+#include "flow/course.h"
 #include "readout/result.h"
 
 namespace cvane::campaign {
@@ -22,10 +26,33 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
                          const std::vector<air::Coefficients>& history, std::optional<std::size_t> averagedFrom,
                          flow::Verdict verdict, double seconds, const flow::Ranks& ranks);
 
-/// Writes wall.csv alone, from what the ranks have at hand, and notes its checksum and the free pressure in the result.
-/// Collective.
-void writeWalls(const RunOrder& order, const flow::Solver& solver, const std::filesystem::path& folder,
+/// Writes what the walls feel alone, from what the ranks have at hand, and notes its checksum and the free pressure in
+/// the result. @param file  wall.csv, or that of a coarser grid. Collective.
+void writeWalls(const RunOrder& order, const flow::Solver& solver, const std::filesystem::path& file,
                 const flow::Ranks& ranks, readout::Result& result);
+
+/// Provisional values of a run on its way, at most a fiftieth of its time: coefficients and walls, and with them the
+/// state that was saved. Everything that is written is told to rank 0's clock.
+class LiveValues {
+  public:
+    /// @param onGrid  as Result::onGrid
+    LiveValues(const RunOrder& order, const std::filesystem::path& folder, const flow::Ranks& ranks,
+               std::string onGrid);
+    /// Whether it is time for the next, at rank 0.
+    bool due() const;
+    /// Collective. @param save  writes the state
+    void keep(const flow::Solver& solver, const flow::Course& course, double seconds,
+              const std::optional<readout::CoarseResult>& coarse, const std::function<void()>& save);
+
+  private:
+    const RunOrder& order_;
+    const std::filesystem::path& folder_;
+    const flow::Ranks& ranks_;
+    std::string onGrid_;
+    std::chrono::steady_clock::time_point last_;
+    double lastCost_ = 0.0;  ///< [s]
+    int kept_ = 0;
+};
 
 /// Writes wall.csv and flow.cgns, and reads y+ and findings from them into the result. Collective.
 /// Ends the solver: its memory makes room for the whole grid on rank 0.

@@ -7,6 +7,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/plan/points.h"
 #include "campaign/settings/fields.h"
 #include "flow/settings.h"
 #include "flow/version.h"
@@ -48,9 +49,11 @@ std::string gridKey(const Campaign& c) {
         {"builder", kGridBuilder}, {"sum", modelSum(c.modelFile())}, {"settings", changedFrom({}, s, {Affects::Grid})}};
     for (std::size_t i = 0; i < s.model.parts.size(); ++i)
         if (!s.model.parts[i].inTheAir) on["hidden"].push_back(i);
-    if (s.targetYPlus > 0.0 || s.tunnel.floor == grid::Floor::Fixed)
-        on["wind"] = {s.air.altitude, s.air.temperatureOffset, fastestSpeed(s.schedule),
-                      flow::isTurbulent(s.flow.model)};
+    if (s.tunnel.floor != grid::Floor::None && on.contains("hidden")) on["ride_height"] = "of the whole model";
+    if (heightsFollowWind(s)) {
+        const Vec3 w = keptHeightsWind(s);
+        on["wind"] = {w.y(), w.z(), w.x(), flow::isTurbulent(s.flow.model)};
+    }
     if (s.cellsFollowFlow) {
         on["first_flow"] = changedFrom({}, s, {Affects::Flow});
         for (const auto& w : conditionsOfFirstFlow(s.schedule))

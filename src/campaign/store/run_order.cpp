@@ -137,4 +137,30 @@ RunOrder readOrder(const fs::path& folder) {
     }
 }
 
+namespace {
+constexpr const char* kAskedAnew = "asked.json";
+}
+
+void askAnew(const fs::path& folder, const readout::Asked& a) {
+    base::replaceJson(folder / kAskedAnew, {{"tolerance_CD_relative", a.toleranceCD},
+                                            {"tolerance_CL", a.toleranceCL},
+                                            {"most_iterations", a.mostIterations},
+                                            {"least_iterations", a.leastIterations}});
+}
+
+std::optional<readout::Asked> newlyAsked(const fs::path& folder) {
+    std::error_code ec;
+    const fs::path file = folder / kAskedAnew;
+    if (!fs::exists(file, ec)) return std::nullopt;
+    try {
+        const auto j = base::readJson(file);
+        fs::remove(file, ec);
+        return readout::Asked{j.at("tolerance_CD_relative"), j.at("tolerance_CL"), j.at("most_iterations"),
+                              j.at("least_iterations")};
+    } catch (const std::exception&) {
+        fs::remove(file, ec);
+        return std::nullopt;
+    }
+}
+
 }  // namespace cvane::campaign

@@ -1,6 +1,7 @@
 #pragma once
 #include "campaign/plan/points.h"
 #include "flow/solver.h"
+#include "readout/result.h"
 
 namespace cvane::campaign {
 
@@ -27,5 +28,11 @@ inline constexpr const char* kWeightsFile = "weights.bin";
 void writeOrder(const RunOrder& order, const std::filesystem::path& runFolder);
 /// Throws InputError: it is not there, damaged.
 RunOrder readOrder(const std::filesystem::path& runFolder);
+
+/// Tells a run on its way that it is to be judged by other tolerances and iterations. Throws InputError: it cannot be
+/// written.
+void askAnew(const std::filesystem::path& runFolder, const readout::Asked& asked);
+/// What was asked so, once; nothing where nothing was, or where it cannot be read.
+std::optional<readout::Asked> newlyAsked(const std::filesystem::path& runFolder);
 
 }  // namespace cvane::campaign

@@ -37,4 +37,11 @@ void checkRunFile(const std::filesystem::path& runFolder, const std::string& nam
 /// What is damaged or missing of what a run that has ended needs to be read, in a sentence; empty: nothing.
 std::string damageOf(const std::filesystem::path& runFolder);
 
+/// Where the values of a run are: the grid that they are of, what its walls feel, and the flow's state on its way. Of
+/// a run that has only begun those of a coarser grid. Throws InputError: no order there, or damaged.
+struct ValueFiles {
+    std::filesystem::path grid, wall, state;
+};
+ValueFiles valueFilesOf(const std::filesystem::path& runFolder);
+
 }  // namespace cvane::campaign

@@ -152,16 +152,6 @@ void storePolar(const Campaign& c, const PolarAsked& asked, const std::vector<se
                                                 {"points", list}});
 }
 
-std::string polarTableHead() {
-    return "section,method,flap turned by [deg]," + section::csvHead();
-}
-
-std::string polarTableRow(const std::string& section, bool field, double flapTurn_deg,
-                          const section::PointFigures& figures) {
-    return fmt::format("{},{},{:g},{}", base::csvWord(section), field ? "field" : "panels", flapTurn_deg,
-                       section::csvRow(figures, field));
-}
-
 SectionEntry sectionBrought(const Campaign& c, const std::string& fileOrCode) {
     std::error_code ec;
     const fs::path file = fileOrCode;

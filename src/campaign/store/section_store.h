@@ -47,11 +47,6 @@ std::optional<std::vector<section::PolarPoint>> storedPolar(const Campaign& camp
 /// Replaces the file in one step. Throws InputError: it cannot be written.
 void storePolar(const Campaign& campaign, const PolarAsked& asked, const std::vector<section::PolarPoint>& points);
 
-/// The table of all polars, for a spreadsheet: its head, and one row a point.
-std::string polarTableHead();
-std::string polarTableRow(const std::string& section, bool field, double flapTurn_deg,
-                          const section::PointFigures& figures);
-
 /// Brings a coordinate file into the campaign's folder, or a code as it is, as a section of a name that is not taken.
 /// Throws InputError: neither a file that can be read nor a code.
 SectionEntry sectionBrought(const Campaign& campaign, const std::string& fileOrCode);

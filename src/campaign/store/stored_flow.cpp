@@ -61,9 +61,9 @@ std::map<std::string, std::vector<double>> flowArrays(std::span<const double> ro
 
 namespace {
 // Of a run on its way.
-std::map<std::string, std::vector<double>> arraysOfCheckpoint(const fs::path& run, const readout::Result& result,
-                                                              flow::Model model) {
-    const auto saved = flow::readCheckpoint(run / "checkpoint.bin");
+std::map<std::string, std::vector<double>> arraysOfCheckpoint(const fs::path& run, const fs::path& state,
+                                                              const readout::Result& result, flow::Model model) {
+    const auto saved = flow::readCheckpoint(state);
     if (!saved) throw base::InputError("has no flow yet.", run.string(), "Wait for its first checkpoint.");
     auto rows = saved->cellData;
     if (result.averagedOver > 0 && saved->meanData.size() == rows.size() &&
@@ -80,13 +80,14 @@ std::shared_ptr<const field::FlowField> openFlow(const fs::path& run, const fs::
                                                  const std::shared_ptr<const grid::Geometry>& knownGeometry) {
     const auto order = readOrder(run);
     // The grid first: the flow's file has a link to it, which its library follows whatever stands there.
-    const auto mesh = meshOf(order.grid, knownFile, known, knownGeometry);
+    const auto values = valueFilesOf(run);
+    const auto mesh = meshOf(values.grid, knownFile, known, knownGeometry);
     const auto standing = standingOf(run);
     checkRunFile(run, "flow.cgns");
     auto arrays = standing.result && standing.result->provisional()
-                      ? arraysOfCheckpoint(run, *standing.result, order.flowCase.settings.model)
+                      ? arraysOfCheckpoint(run, values.state, *standing.result, order.flowCase.settings.model)
                       : grid::readFlowCgns(run / "flow.cgns");
-    auto wall = readout::readWallField(run / "wall.csv");
+    auto wall = readout::readWallField(values.wall);
     return std::make_shared<const field::FlowField>(
         mesh, std::move(arrays), order.flowCase.wind,
         field::WallValues{std::move(wall.face), std::move(wall.Cp), std::move(wall.Cf), std::move(wall.yPlus)});

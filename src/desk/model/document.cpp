@@ -67,6 +67,7 @@ void Document::open(const QString& folder) {
     geometry_.reset();
     gridFile_.clear();
     gridCurrent_ = false;
+    lastHeights_.reset();
     selected_.reset();
     reports_.clear();
     reportsKnown_ = reportsAgain_ = false;
@@ -148,8 +149,10 @@ void Document::changeBase(const QString& intent, const campaign::Settings& next,
 void Document::push(const QString& intent, const campaign::Settings& next, const QString& place) {
     // Taken first: what cannot be saved must not enter the list of what can be undone.
     const auto before = base_->settings;
-    if (!take(next)) return;
-    undo_.push(new ChangeSettings(*this, intent, before, next, place));
+    auto kept = next;
+    campaign::keepFirstHeights(*base_, kept);
+    if (!take(kept)) return;
+    undo_.push(new ChangeSettings(*this, intent, before, kept, place));
 }
 
 bool Document::take(const campaign::Settings& next) {
@@ -296,6 +299,7 @@ void Document::takeChecked(const Checked& c) {
     remarks_ = c.remarks;
     const bool was = gridCurrent_;
     gridCurrent_ = c.gridCurrent;
+    if (gridCurrent_) lastHeights_ = campaign::keptHeightsWind(settings());
     if (c.gridFile != gridFile_ || (gridCurrent_ && !grid_)) {
         gridFile_ = c.gridFile;
         grid_.reset();
@@ -326,6 +330,13 @@ void Document::loadGrid() {
             if (!grid_) emit problem(tr("The stored grid cannot be read: it is damaged. Make the grid again."));
             tell(Change::Grid);
         });
+}
+
+std::optional<Vec3> Document::heightsThatKeepTheGrid() const {
+    if (!isOpen() || gridCurrent_ || !lastHeights_ || !campaign::heightsFollowWind(settings())) return std::nullopt;
+    auto kept = *seen_;
+    kept.settings.schedule.heightsWind = lastHeights_;
+    return campaign::gridIsCurrent(kept) ? lastHeights_ : std::nullopt;
 }
 
 void Document::makeGrid() {

@@ -75,6 +75,7 @@ class Document : public QObject {
     int gridGeneration() const { return gridGeneration_; }  ///< the same of the loaded grid
     const campaign::ModelMeasures& measures() const { return measures_; }
     const air::Reference& reference() const { return reference_; }
+    grid::Tunnel tunnel() const { return campaign::tunnelFor(settings(), measures()); }  ///< as the grid has it
     const std::vector<campaign::Remark>& remarks() const { return remarks_; }
     const std::optional<shape::Health>& health() const { return health_; }
 
@@ -86,6 +87,9 @@ class Document : public QObject {
     /// The file that the grid at hand is from. Right after another build is looked at it is still that of the one
     /// before: what the settings would name is another grid's file then.
     const std::filesystem::path& gridFile() const { return gridFile_; }
+    /// The wind of first heights with which the last grid would be that of the present settings again, where it is the
+    /// wind alone that took it away.
+    std::optional<Vec3> heightsThatKeepTheGrid() const;
     void makeGrid();
     void cancelGrid() { gridJob_.cancel(); }
 
@@ -110,6 +114,7 @@ class Document : public QObject {
     void changed(Changes what);
     void gridProgressed(double fraction, const QString& doing);
     void problem(const QString& sentence);
+    void said(const QString& sentence);      ///< news that are no trouble
     void undoneAt(const QString& place);     ///< a change made on that stage was undone or done again
     void stageWanted(const QString& title);  ///< the user follows a word of advice to that stage
     void placeWanted(const Vec3& place);     ///< the user wants to see what is there [m]
@@ -168,6 +173,7 @@ class Document : public QObject {
     std::shared_ptr<const grid::Geometry> geometry_;
     std::filesystem::path gridFile_;
     bool gridCurrent_ = false;
+    std::optional<Vec3> lastHeights_;  ///< of the last grid that was current
     std::vector<campaign::PointReport> reports_;
     bool reportsKnown_ = false, reportsAgain_ = false;
     std::optional<campaign::Point> selected_;

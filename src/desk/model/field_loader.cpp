@@ -14,14 +14,19 @@ void FieldLoader::wanted() {
     const std::string key = keyOfFlow(which_());
     if (key.empty()) {
         fields_.reset();
+        folder_.clear();
         key_.clear();
         reading_.clear();
         job_.forget();
         return;
     }
     if (key == key_ || key == reading_) return;
-    fields_.reset();
-    key_.clear();
+    // Of a run on its way what was read last stays to be seen until the next is there.
+    if (which_()->folder != folder_) {
+        fields_.reset();
+        key_.clear();
+    }
+    folder_ = which_()->folder;
     reading_ = key;
     job_.start([folder = which_()->folder, file = document_.gridFile(), grid = document_.grid(),
                 geometry = document_.geometry()](const auto&) { return readFields(folder, file, grid, geometry); },

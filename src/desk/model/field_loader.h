@@ -31,6 +31,7 @@ class FieldLoader : public QObject {
     Job<std::shared_ptr<const PointFields>> job_;
     std::shared_ptr<const PointFields> fields_;
     std::string key_, reading_;
+    std::filesystem::path folder_;  ///< of the run whose fields are at hand, or being read
     int generation_ = 0;
 };
 

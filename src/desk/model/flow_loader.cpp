@@ -26,11 +26,17 @@ FlowLoader::~FlowLoader() {
 void FlowLoader::wanted() {
     const std::string key = keyOfFlow(which_());
     if (!key.empty() && (key == key_ || key == reading_)) return;
-    flow_.reset();
-    shapes_.clear();
-    shaping_.forget();
-    error_.clear();
-    key_.clear();
+    const auto folder = key.empty() ? std::filesystem::path() : which_()->folder;
+    // Of a run on its way what was opened last stays to be seen until the next is there.
+    if (folder != folder_) {
+        flow_.reset();
+        shapes_.clear();
+        before_.clear();
+        shaping_.forget();
+        error_.clear();
+        key_.clear();
+    }
+    folder_ = folder;
     reading_ = key;
     if (key.empty()) {
         opening_.forget();
@@ -48,6 +54,10 @@ void FlowLoader::wanted() {
             return out;
         },
         [this, key](Opened opened) {
+            for (const auto& i : items())
+                if (const auto it = shapes_.find(ownKey(i)); it != shapes_.end()) before_[itemKey(i)] = it->second;
+            if (!shapes_.empty()) beforeKey_ = key_;
+            shaping_.forget();
             flow_ = std::move(opened.flow);
             error_ = opened.error;
             if (flow_) first_ = view::firstItems(*flow_);
@@ -62,12 +72,21 @@ std::vector<campaign::FlowItem> FlowLoader::items() const {
     return own.empty() ? first_ : own;
 }
 
-std::string FlowLoader::keyOf(const campaign::FlowItem& i) const {
+std::string FlowLoader::itemKey(const campaign::FlowItem& i) const {
     // Names and ticks do not change a shape.
     auto item = i;
     item.name.clear();
     item.shown = true;
-    return key_ + "|" + lessKey_ + "|" + campaign::itemInJson(item).dump();
+    return lessKey_ + "|" + campaign::itemInJson(item).dump();
+}
+
+std::string FlowLoader::ownKey(const campaign::FlowItem& i) const {
+    return key_ + "|" + itemKey(i);
+}
+
+std::string FlowLoader::keyOf(const campaign::FlowItem& i) const {
+    const auto own = ownKey(i);
+    return shapes_.contains(own) || !before_.contains(itemKey(i)) ? own : beforeKey_ + "|" + itemKey(i);
 }
 
 void FlowLoader::compareWith(std::shared_ptr<const field::FlowField> other, const std::string& key) {
@@ -76,8 +95,9 @@ void FlowLoader::compareWith(std::shared_ptr<const field::FlowField> other, cons
 }
 
 std::shared_ptr<const view::ItemShape> FlowLoader::shapeOf(const campaign::FlowItem& item) const {
-    const auto it = shapes_.find(keyOf(item));
-    return it == shapes_.end() ? nullptr : it->second;
+    if (const auto it = shapes_.find(ownKey(item)); it != shapes_.end()) return it->second;
+    const auto it = before_.find(itemKey(item));
+    return it == before_.end() ? nullptr : it->second;
 }
 
 void FlowLoader::makeShapes() {
@@ -85,7 +105,7 @@ void FlowLoader::makeShapes() {
     std::vector<std::pair<std::string, campaign::FlowItem>> missing;
     Shapes kept;
     for (const auto& i : items()) {
-        const auto key = keyOf(i);
+        const auto key = ownKey(i);
         if (const auto it = shapes_.find(key); it != shapes_.end())
             kept.insert(*it);
         else if (i.shown)
@@ -112,6 +132,7 @@ void FlowLoader::makeShapes() {
         },
         [this](Shapes made) {
             shapes_.merge(made);
+            before_.clear();
             emit changed();
         });
 }

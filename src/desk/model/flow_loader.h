@@ -49,9 +49,13 @@ class FlowLoader : public QObject {
     Job<Shapes> shaping_{*this, pool_};
     std::shared_ptr<const field::FlowField> flow_, less_;
     std::vector<campaign::FlowItem> first_;
-    std::string key_, reading_, lessKey_;
+    std::string itemKey(const campaign::FlowItem& item) const;
+    std::string ownKey(const campaign::FlowItem& item) const;  ///< of its shape in the flow at hand
+    std::string key_, reading_, lessKey_, beforeKey_;
+    std::filesystem::path folder_;  ///< of the run whose flow is at hand, or being opened
     QString error_;
     Shapes shapes_;
+    Shapes before_;                 ///< by item, of the flow before in the same run: shown until its own are there
     std::set<std::string> inWork_;  ///< keys of the shapes that are being worked out
 };
 

@@ -140,6 +140,23 @@ QString pointWords(const campaign::Point& p) {
     return text;
 }
 
+std::pair<QString, QString> differingWords(const campaign::Point& a, const campaign::Point& b) {
+    QStringList one, other;
+    const auto add = [&](const QString& x, const QString& y) {
+        if (x == y) return;
+        one << x;
+        other << y;
+    };
+    add(shown(a.configuration), shown(b.configuration));
+    add(shown(a.setUp), shown(b.setUp));
+    const auto angle = [](const char* name, double v) { return QString("%1 %2").arg(name, degrees(v)); };
+    add(angle("alpha", a.condition.alpha_deg), angle("alpha", b.condition.alpha_deg));
+    add(angle("beta", a.condition.beta_deg), angle("beta", b.condition.beta_deg));
+    const auto speed = [](double v) { return QString("%1 m/s").arg(v, 0, 'g', 6); };
+    add(speed(a.condition.speed), speed(b.condition.speed));
+    return {one.join(", "), other.join(", ")};
+}
+
 QString axisName(PointAxis axis) {
     const QString names[kPointAxes] = {QObject::tr("configuration"), QObject::tr("set-up"), QObject::tr("speed"),
                                        QObject::tr("alpha"), QObject::tr("beta")};

@@ -37,6 +37,9 @@ QString axisName(PointAxis axis);
 /// A point in a few words, for captions and legends: "16 m/s, alpha 4\u00b0, no wheels".
 QString pointWords(const campaign::Point& point);
 
+/// Of two points what tells each from the other: the builds' names where they differ, else angles, else speeds.
+std::pair<QString, QString> differingWords(const campaign::Point& a, const campaign::Point& b);
+
 /// The points as a matrix: one axis or two across, one or two down. A cell is one point, or empty.
 class BoardModel : public QAbstractTableModel {
     Q_OBJECT

@@ -21,6 +21,7 @@ RunQueue::RunQueue(Document& d) : QObject(&d), document_(d), ranks_(UserSettings
         run_.reset();
         emit changed();
     });
+    d.when(Change::Settings, this, [this] { askRunning(); });
     // A point that was left running by an earlier window is taken up again.
     d.when(Change::Points, this, [this] {
         if (wantAll_ && document_.reportsKnown()) addAllOpen();
@@ -185,6 +186,10 @@ void RunQueue::addAllOpen() {
     hold(lifts);
 }
 
+bool RunQueue::waitsForGrid(const campaign::Point& point) const {
+    return !run_ && !waiting_.empty() && waiting_.front().point == point;
+}
+
 void RunQueue::stop() {
     waiting_.clear();
     holding_.clear();
@@ -202,6 +207,22 @@ void RunQueue::stop() {
         }
     }
     emit changed();
+}
+
+// Tolerances and iterations that are changed while a point runs hold for it from then on.
+void RunQueue::askRunning() {
+    if (!run_) {
+        asked_.reset();
+        return;
+    }
+    try {
+        const auto now = readout::askedBy(document_.base().of(run_->point()).settings.flow);
+        if (asked_ && askedOf_ == run_->point() && !(*asked_ == now)) campaign::askAnew(run_->folder(), now);
+        asked_ = now;
+        askedOf_ = run_->point();
+    } catch (const base::InputError& e) {
+        emit document_.problem(e.what());
+    }
 }
 
 void RunQueue::save() {
@@ -259,10 +280,12 @@ void RunQueue::started(const Waiting& what, Started outcome) {
 void RunQueue::tick() {
     if (run_ && !run_->alive()) {
         run_.reset();
+        asked_.reset();
         emit changed();
     }
     if (!run_ && !waiting_.empty() && !document_.gridRunning() && !startJob_.running()) startNext();
     if (!run_ && waiting_.empty() && !holding_.empty() && !startJob_.running() && !holdJob_.running()) holdNext();
+    if (run_ && !asked_) askRunning();
     document_.refreshReports();
     if (!busy()) timer_.stop();
 }

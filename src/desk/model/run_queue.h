@@ -28,6 +28,8 @@ class RunQueue : public QObject {
     bool busy() const { return run_.has_value() || !waiting_.empty() || startJob_.running() || !holding_.empty(); }
     int ranks() const { return ranks_; }
     void setRanks(int n);  ///< kept for the next window too
+    /// Whether it is the next one, and starts as soon as its grid is there.
+    bool waitsForGrid(const campaign::Point& point) const;
     std::optional<campaign::Point> current() const { return run_ ? std::optional(run_->point()) : std::nullopt; }
 
   signals:
@@ -45,6 +47,7 @@ class RunQueue : public QObject {
         bool needsGrid = false;
         QString error;
     };
+    void askRunning();
     void startNext();
     void started(const Waiting& what, Started outcome);
     void enqueue(const std::vector<Waiting>& points);
@@ -60,6 +63,8 @@ class RunQueue : public QObject {
     std::optional<campaign::Point> lastTry_;  ///< of that one
     int tries_ = 0;                           ///< of that one, by this queue
     std::optional<campaign::PointRun> run_;
+    std::optional<readout::Asked> asked_;  ///< of the running point, as it was last told
+    std::optional<campaign::Point> askedOf_;
     std::optional<campaign::Point> gridMadeFor_;  ///< the point for whose sake a grid was made last
     bool wantAll_ = false, stopWanted_ = false;   ///< stopWanted_: of a point that is just being started
     int ranks_;

@@ -4,16 +4,16 @@
 #include <QClipboard>
 #include <QHeaderView>
 #include <QPushButton>
-#include <cmath>
-#include <map>
 
+#include "base/errors.h"
 #include "base/units.h"
-#include "desk/look.h"
+#include "desk/note_room.h"
 #include "desk/table_text.h"
+#include "readout/slopes.h"
 
 namespace cvane::desk {
 
-BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
+BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
     makeSheet();
     words_ = note();
     words_->setObjectName("balanceWords");
@@ -27,12 +27,46 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m) {
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->verticalHeader()->hide();
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->setMinimumHeight(11 * (table_->fontMetrics().lineSpacing() + 8));
     column_->addWidget(table_, 1);
     auto* copy = new QPushButton(tr("Copy for a spreadsheet"));
     column_->addWidget(copy);
+    auto* more = section(tr("Slopes and neutral point"));
+    slopes_ = new QTableWidget(0, 4);
+    slopes_->setObjectName("slopesTable");
+    slopes_->setAccessibleName(tr("Slopes over alpha at the selected point's speed"));
+    slopes_->setHorizontalHeaderLabels({tr("derivative"), tr("value"), "\u00b1", tr("unit")});
+    slopes_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    slopes_->verticalHeader()->hide();
+    slopes_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    slopes_->setMinimumHeight(8 * (slopes_->fontMetrics().lineSpacing() + 8));
+    more->addRow(slopes_);
+    slopeWords_ = note();
+    slopeWords_->setObjectName("slopeWords");
+    more->addRow(roomFor(slopeWords_, 3));
+    auto* copySlopes = new QPushButton(tr("Copy the slopes"));
+    more->addRow(copySlopes);
+    connect(copySlopes, &QPushButton::clicked, this,
+            [this] { QApplication::clipboard()->setText(tableText(*slopes_)); });
+    auto* plots = section(tr("Plot"));
+    plot_ = new QComboBox;
+    plot_->setObjectName("balancePlot");
+    plot_->addItems({tr("polars"), tr("span loading")});
+    plots->addRow(plot_);
+    spanWords_ = note();
+    spanWords_->setObjectName("spanWords");
+    plots->addRow(roomFor(spanWords_, 3));
+    connect(plot_, &QComboBox::activated, this, [this] {
+        spanWords_->clear();
+        show();
+    });
+    connect(&walls_, &FieldLoader::changed, this, [this] {
+        if (current_) show();
+    });
     connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(tableText(*table_)); });
     const auto refresh = [this] {
         fill();
+        fillSlopes();
         if (current_) show();
     };
     document_.when(Change::Points, this, refresh);
@@ -167,93 +201,52 @@ Stage::State BalanceStage::state() const {
     return stateOfResult();
 }
 
-void BalanceStage::show() {
-    auto &top = middle_.upper(), &bottom = middle_.lower();
-    struct Series {
-        std::vector<double> a, CL, CD, Cm, drag, bandL, bandD, bandM, bandDrag;
-    };
-    // One curve a build and wind: over alpha at a speed and sideslip, or over speed at an alpha and sideslip.
-    struct Key {
-        bool provisional;
-        std::string configuration, setUp;
-        double beta, other;
-        auto operator<=>(const Key&) const = default;
-    };
-    std::map<Key, Series> series;
-    auto reports = document_.reports();
-    const auto by = [](auto value) {
-        return [value](const auto& p, const auto& q) { return value(p.point.condition) < value(q.point.condition); };
-    };
-    const auto [least, most] =
-        std::minmax_element(reports.begin(), reports.end(), by([](const auto& c) { return c.alpha_deg; }));
-    const bool overAlpha =
-        least != reports.end() && most->point.condition.alpha_deg - least->point.condition.alpha_deg > 1e-9;
-    std::stable_sort(reports.begin(), reports.end(),
-                     by([&](const auto& c) { return overAlpha ? c.alpha_deg : c.speed; }));
-    const auto speed = base::unitNamed(base::speedUnits(), document_.settings().units.speed);
-    const auto force = base::unitNamed(base::forceUnits(), document_.settings().units.force);
-    const QString speedUnit = QString::fromUtf8(speed.symbol.data()),
-                  forceUnit = QString::fromUtf8(force.symbol.data());
-    for (const auto& r : reports) {
-        if (!r.result || r.state == campaign::PointState::OutOfDate || r.state == campaign::PointState::Diverged)
-            continue;
-        const auto& c = r.point.condition;
-        auto& s = series[{r.provisional(), r.point.configuration, r.point.setUp, c.beta_deg,
-                          overAlpha ? c.speed : c.alpha_deg}];
-        const auto& k = r.result->coefficients;
-        s.a.push_back(overAlpha ? c.alpha_deg : c.speed / speed.inSI);
-        s.CL.push_back(k.CL);
-        s.CD.push_back(k.CD);
-        s.Cm.push_back(k.Cm);
-        const double newtons = r.result->wind.dynamicPressure() * r.result->reference.area / force.inSI;
-        s.drag.push_back(k.CD * newtons);
-        const auto band = r.result->trust();
-        s.bandL.push_back(band.CL);
-        s.bandD.push_back(band.CD);
-        s.bandM.push_back(band.Cm);
-        s.bandDrag.push_back(band.CD * newtons);
+// The settled points of the selected one's build and wind, over alpha.
+std::vector<readout::Result> BalanceStage::polar() const {
+    std::vector<readout::Result> out;
+    const auto* chosen = document_.selectedReport();
+    if (!chosen) return out;
+    for (const auto& r : document_.reports()) {
+        const auto &p = r.point, &s = chosen->point;
+        if (r.result && r.state != campaign::PointState::OutOfDate && p.configuration == s.configuration &&
+            p.setUp == s.setUp && p.condition.speed == s.condition.speed &&
+            p.condition.beta_deg == s.condition.beta_deg)
+            out.push_back(*r.result);
     }
-    // What all curves share is not said of each.
-    const auto varies = [&](auto value) {
-        return std::any_of(series.begin(), series.end(),
-                           [&](const auto& one) { return value(one.first) != value(series.begin()->first); });
-    };
-    const bool configurations = varies([](const Key&k) { return k.configuration; }),
-               setUps = varies([](const Key&k) { return k.setUp; });
-    const bool betas = varies([](const Key& k) { return k.beta; });
-    const auto nameOf = [&](const Key& k) {
-        QStringList words;
-        const auto shown = [](const std::string& name) { return QString::fromStdString(campaign::shownName(name)); };
-        if (configurations) words << shown(k.configuration);
-        if (setUps) words << shown(k.setUp);
-        words << (overAlpha ? QString("%1 %2").arg(k.other / speed.inSI, 0, 'g', 4).arg(speedUnit)
-                            : tr("alpha %1\u00b0").arg(k.other));
-        if (betas) words << tr("beta %1\u00b0").arg(k.beta);
-        if (k.provisional) words << tr("~ provisional");
-        return words.join(", ");
-    };
-    if (overAlpha) {
-        top.begin(tr("alpha [deg]"), tr("CL (line) and Cm (dashed)"));
-        bottom.begin("CD", "CL");
-    } else {
-        top.begin(tr("speed [%1]").arg(speedUnit), "CD");
-        bottom.begin(tr("speed [%1]").arg(speedUnit), tr("drag [%1]").arg(forceUnit));
+    return out;
+}
+
+void BalanceStage::fillSlopes() {
+    slopes_->setRowCount(0);
+    const auto results = polar();
+    if (results.size() < 2) {
+        slopeWords_->setText(tr("Two or more angles of attack at this speed make slopes and a neutral point."));
+        return;
     }
-    std::size_t i = 0;
-    for (const auto& [key, s] : series) {
-        const QColor colour = look::curve(i++);
-        if (overAlpha) {
-            top.add("CL, " + nameOf(key), s.a, s.CL, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandL);
-            top.add("Cm, " + nameOf(key), s.a, s.Cm, colour, key.provisional ? Plot::kOpenMarks : 2, s.bandM);
-            bottom.add(nameOf(key), s.CD, s.CL, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandL, s.bandD);
-        } else {
-            top.add(nameOf(key), s.a, s.CD, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandD);
-            bottom.add(nameOf(key), s.a, s.drag, colour, key.provisional ? Plot::kOpenMarks : 1, s.bandDrag);
+    try {
+        const auto found = readout::slopesOf(results, true);
+        for (const auto& d : found.values) {
+            if (d.id == "CY_alpha" || d.id == "Cl_alpha" || d.id == "Cn_alpha") continue;
+            const int row = slopes_->rowCount();
+            slopes_->insertRow(row);
+            int column = 0;
+            for (const auto& text : {QString::fromStdString(d.name), QString::number(d.value, 'g', 4),
+                                     QString::number(d.error, 'g', 2), QString::fromStdString(d.unit)})
+                slopes_->setItem(row, column++, new QTableWidgetItem(text));
         }
+        QStringList without;
+        for (const auto& [at, why] : found.leftOut)
+            without << tr("%1\u00b0 (%2)")
+                           .arg(results[at].wind.alpha / base::degree, 0, 'g', 4)
+                           .arg(QString::fromStdString(why));
+        slopeWords_->setText(tr("Through %1 points, %2\u00b0 to %3\u00b0%4.")
+                                 .arg(found.used.size())
+                                 .arg(results[found.used.front()].wind.alpha / base::degree, 0, 'g', 4)
+                                 .arg(results[found.used.back()].wind.alpha / base::degree, 0, 'g', 4)
+                                 .arg(without.isEmpty() ? QString() : tr("; left out: ") + without.join(", ")));
+    } catch (const base::InputError& e) {
+        slopeWords_->setText(e.what());
     }
-    top.finish();
-    bottom.finish();
-    middle_.showPlots(true);
 }
 
 }  // namespace cvane::desk

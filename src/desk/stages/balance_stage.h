@@ -1,12 +1,15 @@
 #pragma once
+#include <QComboBox>
 #include <QTableWidget>
 
+#include "desk/model/field_loader.h"
 #include "desk/stages/findings_note.h"
 #include "desk/stages/stage.h"
 
 namespace cvane::desk {
 
-/// Coefficients, forces and shares of the selected point, whole and by part; polars of all points.
+/// Coefficients, forces and shares of the selected point, whole and by part; slopes and neutral point of its polar;
+/// polars of all points, its loading along the span.
 class BalanceStage : public Stage {
     Q_OBJECT
   public:
@@ -23,8 +26,14 @@ class BalanceStage : public Stage {
     void fill();
     void fillTable(const readout::Result& result);
     static QString ofDrag(const readout::Result& result);
-    QTableWidget* table_;
-    QLabel* words_;
+    std::vector<readout::Result> polar() const;
+    void fillSlopes();
+    void plotPolars();
+    void plotSpan();
+    FieldLoader walls_;  ///< of the selected point
+    QTableWidget *table_, *slopes_;
+    QLabel *words_, *slopeWords_, *spanWords_;
+    QComboBox* plot_;
     FindingsNote* findings_;
 };
 

@@ -14,10 +14,10 @@ QString nameOf(const QString& text) {
 
 DevicePanel::DevicePanel(Document& d) : EntryList({"deviceList", "addDevice", "removeDevice"}, 84), document_(d) {
     list().setAccessibleName(tr("Devices in the air"));
-    addMenu().addAction(tr("Turning wheel"), this, [this] { add(Kind::Wheel); });
+    addMenu().addAction(tr("Rotating wheel"), this, [this] { add(Kind::Wheel); });
     addMenu().addAction(tr("Rough part"), this, [this] { add(Kind::Rough); });
-    addMenu().addAction(tr("Propeller or fan"), this, [this] { add(Kind::Disc); });
-    addMenu().addAction(tr("Radiator core"), this, [this] { add(Kind::Block); });
+    addMenu().addAction(tr("Actuator disc: propeller or fan"), this, [this] { add(Kind::Disc); });
+    addMenu().addAction(tr("Porous block: radiator core"), this, [this] { add(Kind::Block); });
     connect(this, &EntryList::removed, this, &DevicePanel::remove);
     connect(&list(), &QListWidget::currentRowChanged, this, &DevicePanel::showChosen);
     document_.when(Change::Settings, this, [this] { fill(); });
@@ -135,7 +135,7 @@ void DevicePanel::showChosen() {
                  });
             line(tr("Centre [m]"), "discCentre", textOf(p.centre), {},
                  [i](campaign::Devices& v, const QString& t) { return readVector(t, v.discs[i].centre); });
-            line(tr("Pushes along"), "discAxis", textOf(p.axis), {}, [i](campaign::Devices& v, const QString& t) {
+            line(tr("Thrust axis"), "discAxis", textOf(p.axis), {}, [i](campaign::Devices& v, const QString& t) {
                 return readVector(t, v.discs[i].axis) && v.discs[i].axis.norm() > 0.0;
             });
             const auto plain = [&](const QString& label, const char* name, double flow::Disc::*field, bool positive) {
@@ -160,7 +160,7 @@ void DevicePanel::showChosen() {
                  [i](campaign::Devices& v, const QString& t) { return readVector(t, v.blocks[i].from); });
             line(tr("Opposite corner [m]"), "blockTo", textOf(b.to), {},
                  [i](campaign::Devices& v, const QString& t) { return readVector(t, v.blocks[i].to); });
-            line(tr("Way through (x, y, z)"), "blockAxis", QString("xyz")[b.axis], {},
+            line(tr("Flow direction (x, y, z)"), "blockAxis", QString("xyz")[b.axis], {},
                  [i](campaign::Devices& v, const QString& t) {
                      const auto k = QString("xyz").indexOf(t.trimmed().toLower());
                      return t.trimmed().size() == 1 && k >= 0 && (v.blocks[i].axis = static_cast<int>(k), true);
@@ -172,7 +172,7 @@ void DevicePanel::showChosen() {
             };
             plain(tr("Linear [1/m\u00b2]"), "blockLinear", &flow::PorousBlock::linear);
             plain(tr("Quadratic [1/m]"), "blockQuadratic", &flow::PorousBlock::quadratic);
-            plain(tr("Across over along"), "blockAcross", &flow::PorousBlock::across);
+            plain(tr("Resistance across over along"), "blockAcross", &flow::PorousBlock::across);
             break;
         }
     }

@@ -10,7 +10,10 @@
 #include <cmath>
 #include <numeric>
 
+#include "base/errors.h"
 #include "base/nearest_point.h"
+#include "base/units.h"
+#include "campaign/plan/points.h"
 #include "campaign/steps/first_flow.h"
 #include "desk/look.h"
 #include "desk/note_room.h"
@@ -76,7 +79,7 @@ GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<co
 }
 }  // namespace
 
-GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
+GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.pool()) {
     makeSheet();
     summary_ = note();
     summary_->setObjectName("gridSummary");
@@ -108,14 +111,15 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     place->setFixedHeight(seal_->sizeHint().height());
     column_->addWidget(place);
     auto* size = section(tr("Cells"));
+    addFidelity(size);
     const auto refinement = tr("change the refinement"), wake = tr("change the wake region");
     whole(size, "grid.cell_budget", tr("Budget"), "cellBudget", 10000, tr("change the cell budget"));
-    whole(size, "grid.curvature_levels", tr("Finer where it turns, levels"), "curvatureLevels", 1, refinement);
+    whole(size, "grid.curvature_levels", tr("Refinement by curvature, levels"), "curvatureLevels", 1, refinement);
     number(size, "grid.wake_lengths", tr("Refined wake, body lengths"), "wakeLength", 2, wake);
-    whole(size, "grid.gap_levels", tr("Finer in narrow gaps, levels"), "gapLevels", 1, refinement)
+    whole(size, "grid.gap_levels", tr("Refinement in gaps, levels"), "gapLevels", 1, refinement)
         ->setSpecialValueText(tr("as it takes"));
     addToolTip(
-        *choice(size, "grid.cells_follow_flow", tr("Cells follow the flow"), "cellsFollowFlow",
+        *choice(size, "grid.cells_follow_flow", tr("Flow-adapted cells"), "cellsFollowFlow",
                 tr("change how cells are chosen"), {tr("no"), tr("by a first flow")}),
         tr("Flows at the schedule\u2019s outermost angles on half of the cells say where the other half goes. It "
            "takes about as long as a point, once for all of them."));
@@ -124,9 +128,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
            tr("change what becomes of gaps"), {tr("must be opened"), tr("may stay filled")});
     number(more, "grid.wake_alpha_deg", tr("Wake leads along alpha"), "wakeAlpha", 1, wake);
     number(more, "grid.wake_beta_deg", tr("and beta"), "wakeBeta", 1, wake);
-    whole(more, "grid.buffer_cells", tr("Cells of one size in a row"), "bufferCells", 1, refinement);
-    number(more, "grid.turn_angle_deg", tr("Finer where a cell turns by"), "turnAngle", 1, refinement);
-    number(more, "grid.sharp_angle_deg", tr("Edges are kept from"), "sharpAngle", 1, tr("change which edges are kept"));
+    whole(more, "grid.buffer_cells", tr("Buffer cells"), "bufferCells", 1, refinement);
+    number(more, "grid.turn_angle_deg", tr("Turn angle within a cell"), "turnAngle", 1, refinement);
+    number(more, "grid.sharp_angle_deg", tr("Feature edges from"), "sharpAngle", 1, tr("change which edges are kept"));
     number(more, "grid.close_leaks_up_to_m", tr("Close leaks up to"), "sealWidth", 4,
            tr("change what counts as a leak"))
         ->setSpecialValueText(tr("3 % of the model"));
@@ -139,9 +143,9 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
     auto* wall = section(tr("Wall layers"));
     whole(wall, "grid.layers", tr("Layers"), "layers", 1, tr("change the wall layers"))
         ->setSpecialValueText(tr("as growth asks"));
-    number(wall, "grid.layer_growth", tr("Growth from layer to layer"), "layerGrowth", 2,
-           tr("change the layers' growth"));
-    number(wall, "grid.target_y_plus", tr("Aim for y+ (0: type height)"), "targetYPlus", 1, tr("change the aimed y+"));
+    number(wall, "grid.layer_growth", tr("Growth ratio"), "layerGrowth", 2, tr("change the layers' growth"));
+    number(wall, "grid.target_y_plus", tr("Target y+ (0: type height)"), "targetYPlus", 1, tr("change the aimed y+"));
+    addKeptHeights(wall);
     auto* height = number(wall, "grid.first_height_m", tr("First height (0: by cell size)"), "firstHeight", 6,
                           tr("change the first wall height"));
     document_.when(Change::Settings, height,
@@ -204,6 +208,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m) {
                           : document_.gridCurrent()
                               ? QString::fromStdString(campaign::gridSummary(document_.campaign()))
                               : tr("No grid for the present settings."));
+        if (current_) plan();
         showFigures();
         leaks_ = document_.gridCurrent() ? campaign::gridLeaks(document_.campaign()) : std::vector<grid::Leak>{};
         const auto open = std::count_if(leaks_.begin(), leaks_.end(), [](const grid::Leak& l) { return !l.sealed; });
@@ -273,13 +278,28 @@ Stage::State GridStage::state() const {
     return document_.gridRunning()   ? State::AtWork
            : document_.gridCurrent() ? State::Ready
            : document_.modelReady()  ? State::OutOfDate
-                                     : State::NeedsYou;
+                                     : State::NeedsModel;
 }
 
 void GridStage::show() {
     middle_.showCanvas();
     scene_.begin();
     const auto g = document_.grid();
+    if (!g && document_.modelReady()) {
+        // Before there is one: the model, and where cells will be finer.
+        plan();
+        const auto& s = document_.placed();
+        for (std::size_t p = 0; p < s.parts.size(); ++p)
+            if (s.parts[p].inTheAir)
+                scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
+                            [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
+        Box wake = document_.measures().bounds;
+        const Vec3 size = wake.size();
+        const double along = document_.settings().grid.wakeLength * size.maxCoeff();
+        wake.add(
+            Vec3(wake.high + Vec3(along, 0.0, along * std::tan(document_.settings().wakeAlpha_deg * base::degree))));
+        scene_.add("wake", scene::boxActor(wake, look::calm));
+    }
     if (g) {
         scene_.keep("wall", std::to_string(document_.gridGeneration()),
                     [&] { return scene::wallActor(*g, {}, 0, 1, true); });

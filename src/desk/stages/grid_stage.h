@@ -35,6 +35,10 @@ class GridStage : public Stage {
     };
 
   private:
+    void addFidelity(QFormLayout* form);
+    void addKeptHeights(QFormLayout* form);
+    void showForecast(int cells);
+    void plan();
     void showFigures();
     QPushButton *make_, *cancel_, *seal_;
     QProgressBar* bar_;
@@ -42,7 +46,10 @@ class GridStage : public Stage {
     Plot* histogram_;
     QComboBox *axis_, *colour_;
     QCheckBox* worst_;
-    QSlider* place_;
+    QSlider *place_, *fidelity_;
+    QLabel* forecast_;
+    Job<QString> planJob_;
+    std::string planned_;  ///< the grid that the plan is of
     class FinerTable* finer_;
     QFutureWatcher<Shown> cutJob_;
     std::shared_ptr<const std::vector<double>> asked_;  ///< of askedGrid_

@@ -84,7 +84,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         fillParts();  // an empty name, or one that is taken, goes back
     });
 
-    auto* turn = section(tr("Turn and shift into the wind"));
+    auto* turn = section(tr("Attitude and position"));
     auto* row = new QHBoxLayout;
     const char* names[3] = {"x", "y", "z"};
     for (int axis = 0; axis < 3; ++axis) {
@@ -92,23 +92,12 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         b->setObjectName(QString("turn%1").arg(names[axis]));
         b->setToolTip(tr("Quarter turn about the %1 axis through the model's middle").arg(names[axis]));
         row->addWidget(b);
-        connect(b, &QPushButton::clicked, this, [this, axis] {
-            if (!document_.modelReady()) return;
-            auto s = document_.settings();
-            const auto& p = s.model.placement;
-            const Mat3 back = shape::rotationMatrix(p.rotation_deg).transpose();
-            Box unplaced;
-            for (const auto& f : document_.placed().facets)
-                for (const auto i : f)
-                    unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
-            s.model.placement = shape::turned(p, unplaced, axis, 90.0);
-            change(tr("turn the model"), s);
-        });
+        connect(b, &QPushButton::clicked, this, [this, axis] { turnBy(axis, 90.0); });
     }
     turn->addRow(row);
     auto* places = new WrapLayout(6);
     const auto put = [&](const QString& words, const char* name, const QString& says,
-                         const std::function<void(campaign::Settings&, const Box&)>& move) {
+                         const std::function<void(campaign::Settings&, const Box&, double hiddenBelow)>& move) {
         auto* b = new QPushButton(words);
         b->setObjectName(name);
         b->setToolTip(says);
@@ -116,26 +105,35 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         connect(b, &QPushButton::clicked, this, [this, words, move] {
             if (!document_.modelReady()) return;
             auto s = document_.settings();
-            move(s, document_.measures().bounds);
+            move(s, document_.measures().bounds, document_.measures().hiddenBelow);
             change(words.toLower(), s);
         });
     };
     put(tr("Centre on y = 0"), "centreY", tr("Its plane of symmetry onto that of the tunnel"),
-        [](campaign::Settings& s, const Box& b) { s.model.placement.shift.y() -= 0.5 * (b.low.y() + b.high.y()); });
+        [](campaign::Settings& s, const Box& b, double) {
+            s.model.placement.shift.y() -= 0.5 * (b.low.y() + b.high.y());
+        });
     put(tr("Stand on the ground"), "standOnGround", tr("Its lowest point to z = 0, and no ride height above a ground"),
-        [](campaign::Settings& s, const Box& b) {
-            s.model.placement.shift.z() -= b.low.z();
-            s.tunnel.rideHeight = 0.0;
+        [](campaign::Settings& s, const Box& b, double hiddenBelow) {
+            s.model.placement.shift.z() -= b.low.z() - hiddenBelow;
+            (s.model.rideHeight ? *s.model.rideHeight : s.tunnel.rideHeight) = 0.0;
         });
     put(tr("Nose to x = 0"), "noseToZero", tr("Its foremost point to x = 0"),
-        [](campaign::Settings& s, const Box& b) { s.model.placement.shift.x() -= b.low.x(); });
+        [](campaign::Settings& s, const Box& b, double) { s.model.placement.shift.x() -= b.low.x(); });
     turn->addRow(places);
     for (int k = 0; k < 3; ++k)
-        number(turn, "model.rotation_deg", tr("Rotation %1").arg(names[k]), "rotation", 2, tr("turn the model"), k);
+        rotation_[k] =
+            number(turn, "model.rotation_deg", tr("Rotation %1").arg(names[k]), "rotation", 2, tr("turn the model"), k);
     for (int k = 0; k < 3; ++k)
         number(turn, "model.shift_m", tr("Shift %1").arg(names[k]), "shift", 4, tr("shift the model"), k);
 
-    auto* ref = section(tr("Measured against"));
+    connect(&m.canvas(), &Canvas::handleMoved, this, [this](const QString& name, const Vec3& to) {
+        if (current_) dragTurn(name, to);
+    });
+    connect(&m.canvas(), &Canvas::handleLeft, this, [this] {
+        if (current_) letTurnGo();
+    });
+    auto* ref = section(tr("Reference values"));
     const auto area = tr("change the reference area");
     choice(ref, "reference.area_from", tr("Area"), "areaFrom", area);
     number(ref, "reference.typed_area_m2", tr("Typed area"), "typedArea", 6, area);
@@ -214,6 +212,19 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         health_->setText(text);
         if (current_) show();
     });
+}
+
+// Further, about an axis through the model's middle.
+void ModelStage::turnBy(int axis, double degrees) {
+    if (!document_.modelReady()) return;
+    auto s = document_.settings();
+    const auto& p = s.model.placement;
+    const Mat3 back = shape::rotationMatrix(p.rotation_deg).transpose();
+    Box unplaced;
+    for (const auto& f : document_.placed().facets)
+        for (const auto i : f) unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
+    s.model.placement = shape::turned(p, unplaced, axis, degrees);
+    change(tr("turn the model"), s);
 }
 
 void ModelStage::fillParts() {
@@ -335,6 +346,7 @@ void ModelStage::show() {
         }
     }
     scene_.finish();
+    showHandles();
     middle_.canvas().refresh();
 }
 

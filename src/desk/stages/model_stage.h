@@ -1,5 +1,7 @@
 #pragma once
 #include <QTableWidget>
+#include <array>
+#include <optional>
 
 #include "desk/stages/stage.h"
 
@@ -16,13 +18,26 @@ class ModelStage : public Stage {
     State state() const override;
     Need need() const override;
     void show() override;
+    void showScene(bool on) override;
 
   private:
     void fillParts();
     void tellPicked();
     void pickAt(const Vec3& place);
+    // By hand in the view: pitch and yaw by a grip ahead of the nose, roll by one at the side.
+    void turnBy(int axis, double degrees);
+    void showHandles();
+    void dragTurn(const QString& name, const Vec3& to);
+    void letTurnGo();
     QTableWidget* parts_;
     QLabel *size_, *health_, *remarks_, *picked_;
+    std::array<class QDoubleSpinBox*, 3> rotation_{};
+    /// A turn on its way: about which axis, how far, from how the model stood.
+    struct Turn {
+        int axis = 0;
+        double degrees = 0.0;
+    };
+    std::optional<Turn> turn_;
     bool filling_ = false;
 };
 

@@ -161,12 +161,17 @@ void RunStage::show() {
             const char* coefficients[] = {"CD", "CL", "CY", "Cm"};
             for (int i = 0; i < 4; ++i)
                 bottom.add(coefficients[i], tail(*it), tail(*m.column(coefficients[i])), colours[i], 0);
+            const auto mark = [&](double at, const QString& words) {
+                for (Plot* p : {&top, &bottom}) p->markAt(at, words);
+            };
+            if (r->result && r->result->coarse && r->result->onGrid.empty())
+                mark(it->front(), tr("from the coarse grid, %1 iterations").arg(r->result->coarse->iterations));
+            if (r->result && r->result->averagedOver > 0 && r->result->onGrid.empty())
+                mark(r->result->iterations - r->result->averagedOver, tr("averages from here"));
             if (const auto* step = m.column("time_step_s")) {
                 const auto first = std::find_if(step->begin(), step->end(), [](double dt) { return dt > 0.0; });
                 if (first != step->end())
-                    for (Plot* p : {&top, &bottom})
-                        p->markAt((*it)[static_cast<std::size_t>(first - step->begin())],
-                                  tr("steps of time from here"));
+                    mark((*it)[static_cast<std::size_t>(first - step->begin())], tr("steps of time from here"));
             }
         }
     }

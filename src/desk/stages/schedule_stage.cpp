@@ -28,23 +28,23 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     choice(flow, "flow.model", tr("Model"), "flowModel", tr("change the flow model"));
     const auto turbulence = tr("change the free-stream turbulence");
     number(flow, "flow.turbulence_intensity", tr("Turbulence intensity"), "intensity", 5, turbulence);
-    number(flow, "flow.turbulence_length_m", tr("Its length (0: auto)"), "turbulenceLength", 4, turbulence);
-    choice(flow, "flow.coarse_first", tr("A quarter of cells first"), "coarseFirst", tr("change the start"),
+    number(flow, "flow.turbulence_length_m", tr("Turbulence length (0: auto)"), "turbulenceLength", 4, turbulence);
+    choice(flow, "flow.coarse_first", tr("Coarse grid first"), "coarseFirst", tr("change the start"),
            {tr("no"), tr("yes, for the band")});
-    whole(flow, "flow.most_iterations", tr("At most, iterations"), "mostIterations", 100, tr("change the iterations"));
+    whole(flow, "flow.most_iterations", tr("Iterations at most"), "mostIterations", 100, tr("change the iterations"));
     const auto tolerance = tr("change the tolerance");
-    number(flow, "flow.tolerance_CD_relative", tr("Settled: CD within (share)"), "toleranceCD", 4, tolerance);
-    number(flow, "flow.tolerance_CL", tr("Settled: CL within"), "toleranceCL", 4, tolerance);
+    number(flow, "flow.tolerance_CD_relative", tr("Convergence tolerance, CD (share)"), "toleranceCD", 4, tolerance);
+    number(flow, "flow.tolerance_CL", tr("Convergence tolerance, CL"), "toleranceCL", 4, tolerance);
     auto* numerics = section(tr("Numerics"));
     addToolTip(*choice(numerics, "flow.second_order", tr("Convection"), "order", tr("change the order"),
                        {tr("first order"), tr("second order")}),
                tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
-    addToolTip(*choice(numerics, "flow.limiter", tr("Bounded slopes"), "limiter", tr("change the limiter"),
+    addToolTip(*choice(numerics, "flow.limiter", tr("Limiter"), "limiter", tr("change the limiter"),
                        {tr("in poor cells"), tr("in all cells"), tr("nowhere")}),
                tr("Where a value rebuilt at a face may not pass those of the cells around. In all cells is more "
                   "robust and flattens suction peaks."));
     addToolTip(
-        *number(numerics, "flow.relaxation", tr("Relaxation at most"), "relaxation", 2, tr("change the relaxation")),
+        *number(numerics, "flow.relaxation", tr("Under-relaxation"), "relaxation", 2, tr("change the relaxation")),
         tr("Share of a new velocity that an iteration takes over; lowered on its own while the flow works "
            "itself up."));
     addToolTip(*choice(numerics, "flow.precision", tr("Precision"), "precision", tr("change the precision")),

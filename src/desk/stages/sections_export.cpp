@@ -33,12 +33,14 @@ void SectionsStage::writeOut() {
     }
 }
 
-std::string SectionsStage::tableText() const {
-    std::string out = campaign::polarTableHead();
-    for (const auto& c : work_.curves())
-        for (const auto& p : c.points)
-            out += campaign::polarTableRow(c.asked.section, c.field, c.asked.flapTurn_deg, p.figures);
+std::vector<campaign::PolarRows> SectionsStage::polarRows() const {
+    std::vector<campaign::PolarRows> out;
+    for (const auto& c : work_.curves()) out.push_back({&c.asked, c.field, c.points});
     return out;
+}
+
+std::string SectionsStage::tableText() const {
+    return campaign::polarTable(document_.campaign(), polarRows()).csv;
 }
 
 void SectionsStage::copyTable() {
@@ -53,10 +55,20 @@ void SectionsStage::exportTable() {
 
 void SectionsStage::saveTable(const QString& file) {
     try {
-        if (file.endsWith(".xlsx"))
-            report::writeWorkbook(file.toStdString(), {{"Polars", report::cellsOf(tableText(), 2)}});
-        else
+        if (!file.endsWith(".xlsx")) {
             base::exportFile(file.toStdString(), tableText());
+            return;
+        }
+        const auto rows = polarRows();
+        const auto& c = document_.campaign();
+        std::vector<campaign::NamedTable> tables{campaign::polarTable(c, rows), campaign::polarFiguresTable(c, rows)};
+        const auto& view = work_.view();
+        if (view.trouble.isEmpty() && !view.distribution.upper.empty())
+            tables.push_back(campaign::pressureTable(view.figures, view.distribution));
+        tables.push_back(campaign::columnsExplained());
+        std::vector<report::Sheet> sheets;
+        for (const auto& t : tables) sheets.push_back({t.name, report::cellsOf(t.csv, t.wordColumns)});
+        report::writeWorkbook(file.toStdString(), sheets);
     } catch (const std::exception& problem) {
         emit document_.problem(problem.what());
     }
@@ -71,9 +83,9 @@ void SectionsStage::exportPlots() {
 void SectionsStage::savePlots(const QString& file) {
     const QString end = file.endsWith(".svg") ? ".svg" : ".pdf", stem = file.endsWith(end) ? file.chopped(4) : file;
     // A sheet of its own needs its names on it.
-    for (Plot* p : {left_, right_}) p->legend->setVisible(p->plottableCount() > 1);
+    for (Plot* p : {left_, right_}) p->showLegend(p->names().size() > 1);
     const bool left = savePlot(*left_, stem + end), right = savePlot(*right_, stem + "-right" + end);
-    for (Plot* p : {left_, right_}) p->legend->setVisible(false);
+    for (Plot* p : {left_, right_}) p->showLegend(false);
     if (!left || !right) emit document_.problem(tr("%1 cannot be written. Choose another place.").arg(file));
 }
 

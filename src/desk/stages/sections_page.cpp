@@ -345,9 +345,7 @@ void SectionsStage::plotPolars() {
         if (plot == left_)
             for (const auto& r : references_) plot->add(r.name, r.x, r.y, look::faint, 3);
         plot->finish(alongChord_ && index(first + 1) == 0);  // suction upwards, as pressures are drawn
-        plot->legend->setVisible(alongChord_);
-        const bool low = alongChord_ && index(first + 1) == 0;  // where pressures leave room
-        plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | (low ? Qt::AlignBottom : Qt::AlignTop));
+        plot->showLegend(alongChord_);
         plot->redraw();
     }
     std::size_t missed = 0, known = 0;

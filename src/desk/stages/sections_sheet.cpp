@@ -86,7 +86,7 @@ void SectionsStage::makeChosen() {
     thickness_ = box(form, tr("Thickness"), "sectionThickness", 0.5, 60.0, " %", 2);
     camber_ = box(form, tr("Camber"), "sectionCamber", -25.0, 25.0, " %", 2);
     auto* places = foldedGroup(tr("Places and nose"), "placesOfSection");
-    thicknessAt_ = box(places, tr("Thickest at"), "sectionThicknessAt", 5.0, 95.0, tr(" % of chord"), 1);
+    thicknessAt_ = box(places, tr("Greatest thickness at"), "sectionThicknessAt", 5.0, 95.0, tr(" % of chord"), 1);
     camberAt_ = box(places, tr("Camber at"), "sectionCamberAt", 5.0, 95.0, tr(" % of chord"), 1);
     nose_ = box(places, tr("Nose radius"), "sectionNose", 0.001, 30.0, " %", 3);
     const auto editing = [this](QDoubleSpinBox* b, const QString& intent,

@@ -223,7 +223,8 @@ QString SectionsStage::keyFigure() const {
 
 Stage::State SectionsStage::state() const {
     if (work_.running() || work_.fieldRunning()) return State::AtWork;
-    return document_.settings().sections.sections.empty() ? State::NeedsYou : State::Ready;
+    if (!document_.settings().sections.sections.empty()) return State::Ready;
+    return document_.isOpen() && document_.base().hasModel() ? State::Optional : State::NeedsYou;
 }
 
 }  // namespace cvane::desk

@@ -9,6 +9,7 @@
 #include <QTreeWidget>
 #include <array>
 
+#include "campaign/store/section_tables.h"
 #include "desk/model/section_work.h"
 #include "desk/section_picture.h"
 #include "desk/stages/stage.h"
@@ -66,6 +67,7 @@ class SectionsStage : public Stage {
     void exportTable();
     void exportPlots();
     void addReference();
+    std::vector<campaign::PolarRows> polarRows() const;
     std::string tableText() const;
 
     SectionWork work_;

@@ -106,6 +106,7 @@ Field* Stage::fieldOf(const char* setting, const char* name) {
     auto* field = new Field;
     field->setObjectName(name);
     explain(*field, setting);
+    field->setProperty(kAffects, static_cast<int>(campaign::settingNamed(setting, name).affects));
     if constexpr (std::is_base_of_v<QAbstractSpinBox, Field>) field->setKeyboardTracking(false);
     // The widest value of a wide range shall not widen the sheet.
     field->setMinimumWidth(kLeastFieldWidth);
@@ -256,7 +257,8 @@ QComboBox* Stage::choice(QFormLayout* form, const char* setting, const QString& 
 
 Stage::State Stage::stateOfResult() const {
     const auto* r = document_.selectedReport();
-    return !r || !r->result                              ? State::NeedsYou
+    return !document_.modelReady()                       ? State::NeedsModel
+           : !r || !r->result                            ? State::AfterRun
            : r->state == campaign::PointState::OutOfDate ? State::OutOfDate
                                                          : State::Ready;
 }
@@ -270,9 +272,10 @@ Stage::Need Stage::needOfResult() const {
 QString Stage::provisionalNote() const {
     const auto* r = document_.selectedReport();
     if (!r || !r->provisional()) return {};
-    return tr("~ Provisional: %1 after %2 iterations. ")
+    return tr("~ Provisional: %1 after %2 iterations%3. ")
         .arg(QString::fromStdString(campaign::nameOf(r->state)))
-        .arg(r->result->iterations);
+        .arg(r->result->iterations)
+        .arg(r->result->onGrid.empty() ? QString() : tr(" on a coarser grid of %L1 cells").arg(r->result->cells));
 }
 
 double Stage::placeAt(int axis, int percent) const {

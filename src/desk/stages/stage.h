@@ -12,11 +12,15 @@
 
 namespace cvane::desk {
 
+/// Property of a field: what another value in it puts out of date, a campaign::Affects.
+inline constexpr const char* kAffects = "affects";
+
 /// One step of the work: its sheet of settings on the right, and what it shows in the middle.
 class Stage : public QObject {
     Q_OBJECT
   public:
-    enum class State { NeedsYou, Ready, OutOfDate, AtWork };
+    /// NeedsYou: nothing can go on without it; Optional: it is for those who want it.
+    enum class State { NeedsYou, Ready, OutOfDate, AtWork, Optional, AfterRun, NeedsModel };
     /// Of the rail, in the order of the work.
     enum class Group { Shape, Tunnel, Work, Reading };
     Stage(Document& document, Middle& middle)

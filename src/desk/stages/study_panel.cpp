@@ -9,8 +9,7 @@
 
 namespace cvane::desk {
 
-StudyPanel::StudyPanel(Document& d, RunQueue& q)
-    : QGroupBox(tr("How much the cells still change")), document_(d), queue_(q) {
+StudyPanel::StudyPanel(Document& d, RunQueue& q) : QGroupBox(tr("Grid convergence study")), document_(d), queue_(q) {
     pool_.setMaxThreadCount(1);
     auto* column = new QVBoxLayout(this);
     auto* row = new QHBoxLayout;

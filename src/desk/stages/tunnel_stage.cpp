@@ -20,16 +20,16 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     auto* what = section(tr("Around the model"));
     choice(what, "tunnel.ground", tr("Ground"), "ground", tr("change the ground"),
            {tr("none, free air"), tr("at rest"), tr("moving with the air")});
-    number(what, "tunnel.ride_height_m", tr("Ride height"), "rideHeight", 4, tr("change the ride height"));
+    addRideHeight(what);
     const auto layer = tr("change where the ground's boundary layer begins");
-    choice(what, "tunnel.ground_layer", tr("Ground's layer begins"), "groundLayer", layer,
+    choice(what, "tunnel.ground_layer", tr("Ground boundary layer begins"), "groundLayer", layer,
            {tr("at the inlet"), tr("ahead of the model"), tr("at the model")});
     number(what, "tunnel.ground_layer_ahead_lengths", tr("Ahead by body lengths"), "groundLayerAhead", 2, layer);
     choice(what, "tunnel.half_model", tr("Model"), "halfModel", tr("change between whole and half model"),
            {tr("whole"), tr("half, mirrored at y = 0")});
     choice(what, "tunnel.closed", tr("Sides"), "tunnelSides", tr("change the tunnel's sides"),
            {tr("open, any wind"), tr("walls, wind along x")});
-    auto* inTheAir = section(tr("Turning, rough, pushing, resisting"));
+    auto* inTheAir = section(tr("Devices"));
     inTheAir->addRow(new DevicePanel(document_));
     auto* extent = section(tr("Extent in body lengths"));
     const auto add = [&](const char* setting, const QString& label, const char* name) {
@@ -40,6 +40,12 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     add("tunnel.sideways_lengths", tr("To each side"), "sideways");
     add("tunnel.above_lengths", tr("Above"), "above");
     add("tunnel.below_lengths", tr("Below"), "below");
+    connect(&m.canvas(), &Canvas::handleMoved, this, [this](const QString& name, const Vec3& to) {
+        if (current_) dragSide(name, to);
+    });
+    connect(&m.canvas(), &Canvas::handleLeft, this, [this] {
+        if (current_) letSideGo();
+    });
     remarks_ = note({}, true);
     column_->addWidget(remarks_);
     column_->addStretch(1);
@@ -55,7 +61,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         remarks_->setText(text.trimmed());
         if (current_) show();
         try {
-            const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+            const Box b = grid::tunnelBox(tunnel(), document_.measures().bounds);
             const Vec3 s = b.size();
             box_->setText(tr("%1 m long, %2 m wide, %3 m high. %4")
                               .arg(s.x(), 0, 'g', 4)
@@ -68,10 +74,105 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     });
 }
 
+// The tunnel's, or that of the configuration that is looked at.
+void TunnelStage::addRideHeight(QFormLayout* form) {
+    auto* height =
+        number(form, "tunnel.ride_height_m", tr("Ride height"), "rideHeight", 4, tr("change the ride height"));
+    height->disconnect(this);
+    const auto heightIn = [](campaign::Settings& s) -> double& {
+        return s.model.rideHeight ? *s.model.rideHeight : s.tunnel.rideHeight;
+    };
+    connect(height, &QDoubleSpinBox::valueChanged, this, [this, heightIn](double v) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        heightIn(s) = v * lengthUnit();
+        change(tr("change the ride height"), s);
+    });
+    auto* own = new QCheckBox(tr("of this configuration alone"));
+    own->setObjectName("ownRideHeight");
+    explain(*own, "model.ride_height_m");
+    form->addRow(QString(), own);
+    connect(own, &QCheckBox::toggled, this, [this](bool on) {
+        if (!document_.isOpen()) return;
+        auto s = document_.settings();
+        s.model.rideHeight = on ? std::optional(s.tunnel.rideHeight) : std::nullopt;
+        change(tr("change whose ride height it is"), s);
+    });
+    document_.when(Change::Settings, own, [this, own, height, heightIn] {
+        const QSignalBlocker quiet(own), still(height);
+        auto s = document_.settings();
+        own->setChecked(s.model.rideHeight.has_value());
+        own->setEnabled(!document_.configuration().empty() || s.model.rideHeight);
+        if (!height->hasFocus()) height->setValue(heightIn(s) / lengthUnit());
+    });
+}
+
+// As it is, or as it is being dragged.
+grid::Tunnel TunnelStage::tunnel() const {
+    return dragged_.value_or(document_.tunnel());
+}
+
+namespace {
+struct Side {
+    const char* name;
+    int axis;
+    bool high;
+    double grid::Tunnel::*extent;
+};
+constexpr Side kSides[] = {{"upstream", 0, false, &grid::Tunnel::upstream},
+                           {"downstream", 0, true, &grid::Tunnel::downstream},
+                           {"side", 1, true, &grid::Tunnel::sideways},
+                           {"above", 2, true, &grid::Tunnel::above},
+                           {"below", 2, false, &grid::Tunnel::below}};
+}  // namespace
+
+void TunnelStage::showScene(bool on) {
+    Stage::showScene(on);
+    if (on) return;
+    dragged_.reset();
+    middle_.canvas().setHandles({});
+}
+
+// A grip in the middle of each side that can be moved; the ground is moved by the ride height.
+void TunnelStage::showHandles(const Box& box) {
+    if (dragged_) return;  // the one that is held stays where the hand is
+    std::vector<Handle> handles;
+    for (const Side& s : kSides) {
+        if (s.axis == 2 && !s.high && document_.settings().tunnel.floor != grid::Floor::None) continue;
+        Vec3 at = box.centre();
+        at[s.axis] = (s.high ? box.high : box.low)[s.axis];
+        if (current_) handles.push_back({s.name, at, Vec3(Vec3::Unit(s.axis))});
+    }
+    middle_.canvas().setHandles(std::move(handles));
+}
+
+void TunnelStage::dragSide(const QString& name, const Vec3& to) {
+    const Box model = grid::modelInTunnel(document_.settings().tunnel, document_.measures().bounds);
+    const double length = model.size().maxCoeff();
+    for (const Side& s : kSides) {
+        if (name != s.name || !(length > 0.0)) continue;
+        auto t = document_.tunnel();
+        const double away = s.high ? to[s.axis] - model.high[s.axis] : model.low[s.axis] - to[s.axis];
+        t.*s.extent = std::max(0.1, std::round(10.0 * away / length) / 10.0);
+        dragged_ = t;
+        show();
+        emit document_.said(
+            tr("%1 %2 body lengths: the model %3 of the section.").arg(name).arg(t.*s.extent).arg(keyFigure()));
+    }
+}
+
+void TunnelStage::letSideGo() {
+    if (!dragged_) return;
+    auto s = document_.settings();
+    for (const Side& side : kSides) s.tunnel.*side.extent = (*dragged_).*side.extent;
+    dragged_.reset();
+    change(tr("change the tunnel"), s);
+}
+
 QString TunnelStage::keyFigure() const {
     if (!document_.modelReady()) return {};
     try {
-        const Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+        const Box b = grid::tunnelBox(tunnel(), document_.measures().bounds);
         return tr("blocks %1 %")
             .arg(100.0 * grid::blockage(
                              b, document_.measures().frontal * (document_.settings().tunnel.halfModel ? 0.5 : 1.0)),
@@ -82,9 +183,9 @@ QString TunnelStage::keyFigure() const {
 }
 
 Stage::State TunnelStage::state() const {
-    if (!document_.modelReady()) return State::NeedsYou;
+    if (!document_.modelReady()) return State::NeedsModel;
     try {
-        grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+        grid::tunnelBox(tunnel(), document_.measures().bounds);
         return State::Ready;
     } catch (const base::InputError&) {
         return State::NeedsYou;
@@ -129,7 +230,7 @@ void TunnelStage::show() {
         put(scene::boxActor(box, look::accent));
     }
     for (const auto& w : devices.wheels) try {
-            const auto m = campaign::motionOf(w, s, document_.settings().tunnel, 1.0);
+            const auto m = campaign::motionOf(w, s, document_.tunnel(), 1.0);
             const double reach = m.spin.norm() > 0.0 ? 0.06 * document_.measures().bounds.size().maxCoeff() : 0.0;
             if (reach > 0.0)
                 put(scene::pathActor({m.centre - reach * m.spin.normalized(), m.centre + reach * m.spin.normalized()},
@@ -138,8 +239,9 @@ void TunnelStage::show() {
             // Said among the remarks.
         }
     try {
-        Box b = grid::tunnelBox(document_.settings().tunnel, document_.measures().bounds);
+        Box b = grid::tunnelBox(tunnel(), document_.measures().bounds);
         put(scene::boxActor(b, look::calm));
+        showHandles(b);
         if (document_.settings().tunnel.floor != grid::Floor::None) {
             // The ground near the model as a sheet, so that the ride height can be seen.
             shape::Surface ground;

@@ -13,8 +13,16 @@ class TunnelStage : public Stage {
     QString keyFigure() const override;
     State state() const override;
     void show() override;
+    void showScene(bool on) override;
 
   private:
+    void addRideHeight(QFormLayout* form);
+    // The sides by hand in the view.
+    grid::Tunnel tunnel() const;
+    void showHandles(const Box& box);
+    void dragSide(const QString& name, const Vec3& to);
+    void letSideGo();
+    std::optional<grid::Tunnel> dragged_;
     QLabel *box_, *remarks_;
 };
 

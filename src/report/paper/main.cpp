@@ -162,9 +162,12 @@ class Paper {
         // As one edit: the text would be laid out anew after each word otherwise.
         QTextCursor cursor(&document_);
         cursor.beginEditBlock();
-        cover(cursor);
-        for (const auto& b : outline_["blocks"]) block(cursor, b);
+        const auto& blocks = outline_["blocks"];
+        std::size_t next = title(cursor);
+        contents(cursor, next > 0);
+        for (; next < blocks.size(); ++next) block(cursor, blocks[next]);
         cursor.endEditBlock();
+        keepHeadingsWithText();
         // The pages of the headings are known once all is laid out; figures of one width leave them where they are.
         std::vector<int> pages;
         for (const auto& heading : headings_) {
@@ -211,15 +214,46 @@ class Paper {
         return f;
     }
 
-    void cover(QTextCursor& c) {
-        c.setBlockFormat(spaced(50, 4));
-        c.insertText(text(outline_["title"]), type(26, true));
-        c.insertBlock(spaced(0, 12));
+    /// The title, and the section that stands on its page. @return how many blocks that took
+    std::size_t title(QTextCursor& c) {
+        const auto& blocks = outline_["blocks"];
+        const bool answers = !blocks.empty() && blocks[0].value("on_title_page", false);
+        c.setBlockFormat(spaced(answers ? 0 : 50, 2));
+        c.insertText(text(outline_["title"]), type(answers ? 20 : 26, true));
+        c.insertBlock(spaced(0, answers ? 4 : 12));
         c.insertText(text(outline_["subtitle"]), type(11, false));
+        std::size_t taken = 0;
+        if (answers) do
+                block(c, blocks[taken++]);
+            while (taken < blocks.size() && !(blocks[taken]["kind"] == "heading" && blocks[taken]["level"] == 1));
+        return taken;
+    }
+
+    /// A heading at the foot of a page goes to the next one, with what it is the heading of.
+    void keepHeadingsWithText() {
+        const auto pageOf = [&](const QTextBlock& b, bool foot) {
+            const QRectF at = document_.documentLayout()->blockBoundingRect(b);
+            return static_cast<int>((foot ? at.bottom() - 1.0 : at.top()) / height_);
+        };
+        for (const auto& heading : headings_) {
+            const QTextBlock self = document_.findBlock(heading.position()), after = self.next();
+            if (!after.isValid() || self.blockFormat().headingLevel() == 1 ||
+                pageOf(self, true) == pageOf(after, false))
+                continue;
+            QTextCursor c(self);
+            auto f = self.blockFormat();
+            f.setPageBreakPolicy(QTextFormat::PageBreak_AlwaysBefore);
+            c.setBlockFormat(f);
+        }
+    }
+
+    void contents(QTextCursor& c, bool onItsOwnPage) {
         int count = 0;
         for (const auto& b : outline_["blocks"])
             if (b["kind"] == "heading") ++count;
-        c.insertBlock(spaced(10, 2));
+        auto head = spaced(10, 2);
+        if (onItsOwnPage) head.setPageBreakPolicy(QTextFormat::PageBreak_AlwaysBefore);
+        c.insertBlock(head);
         c.insertText(QObject::tr("Contents"), type(13, true));
         QTextTableFormat f;
         f.setBorder(0);
@@ -246,11 +280,12 @@ class Paper {
             const int level = b["level"];
             auto f = spaced(level == 1 ? 0 : 5, 2);
             f.setHeadingLevel(level);
-            if (level == 1) f.setPageBreakPolicy(QTextFormat::PageBreak_AlwaysBefore);
+            const bool onTitlePage = b.value("on_title_page", false);
+            if (level == 1 && !onTitlePage) f.setPageBreakPolicy(QTextFormat::PageBreak_AlwaysBefore);
             c.insertBlock(f);
             headings_.push_back(c);
             headings_.back().setKeepPositionOnInsert(true);
-            c.insertText(text(b["text"]), type(level == 1 ? 17 : 12, true));
+            c.insertText(text(b["text"]), type(level == 1 && !onTitlePage ? 17 : 12, true));
         } else if (kind == "text") {
             c.insertBlock(spaced(0.5, 1.5));
             c.insertText(text(b["text"]), type(9, false));

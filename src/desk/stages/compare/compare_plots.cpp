@@ -37,14 +37,29 @@ void CompareStage::arrangeLoaders(const std::vector<Shown>& points) {
     }
 }
 
+const readout::Loading* CompareStage::loadingOf(const Shown& p, const Vec3& axis) {
+    const auto loader = loaders_.find(p.point.name());
+    if (loader == loaders_.end() || !loader->second->ready()) return nullptr;
+    const auto& l = *loader->second;
+    const auto key = l.key() + (axis.x() > 0.5 ? " x" : " y");
+    if (!loadings_.contains(key)) {
+        try {
+            loadings_[key] = readout::loadingAlong(*l.fields().grid, *l.fields().geometry, l.fields().wall,
+                                                   l.fields().wind, axis, kStrips);
+        } catch (const base::InputError&) {
+            return nullptr;  // no walls
+        }
+    }
+    return &loadings_.at(key);
+}
+
 void CompareStage::plotLoadings(const std::vector<Shown>& points) {
-    arrangeLoaders(points);
     const int what = plot_->currentIndex();
     const bool isSum = what == 0, isLift = what == 1;
     auto &top = middle_.upper(), &bottom = middle_.lower();
-    const QString along = isSum ? "x [m]" : "y [m]", quantity = isSum    ? tr("drag so far / q [m\u00b2]")
-                                                                : isLift ? tr("lift a metre / q [m]")
-                                                                         : tr("drag a metre / q [m]");
+    const QString along = isSum ? "x [m]" : "y [m]", quantity = isSum    ? tr("cumulative drag / q [m\u00b2]")
+                                                                : isLift ? tr("lift per span / q [m]")
+                                                                         : tr("drag per span / q [m]");
     top.begin(along, quantity);
     bottom.begin(along, tr("less %1").arg(points.empty() ? tr("the reference") : points[0].name));
     std::vector<double> referenceX, referenceY;
@@ -52,17 +67,9 @@ void CompareStage::plotLoadings(const std::vector<Shown>& points) {
     for (const auto& p : points) {
         const auto& l = *loaders_.at(p.point.name());
         const QColor ink = look::curve(colour++);
-        if (!l.ready()) continue;
-        const auto key = l.key() + (isSum ? " x" : " y");
-        if (!loadings_.contains(key)) {
-            try {
-                loadings_[key] = readout::loadingAlong(*l.fields().grid, *l.fields().geometry, l.fields().wall,
-                                                       l.fields().wind, isSum ? Vec3::UnitX() : Vec3::UnitY(), kStrips);
-            } catch (const base::InputError&) {
-                continue;  // no walls
-            }
-        }
-        const auto& loading = loadings_.at(key);
+        const auto* found = loadingOf(p, isSum ? Vec3::UnitX() : Vec3::UnitY());
+        if (!found) continue;
+        const auto& loading = *found;
         const double q = l.fields().wind.dynamicPressure();
         const Vec3 way = isLift ? l.fields().wind.liftAxis() : l.fields().wind.dragAxis();
         std::vector<double> x, y;
@@ -103,6 +110,7 @@ void CompareStage::plotQuantities() {
     top.begin(x_->currentText(), headOf(y));
     struct Curve {
         std::vector<double> x, y, band;
+        std::vector<bool> known;
         bool provisional = false;
     };
     std::map<QString, Curve> curves;
@@ -144,12 +152,13 @@ void CompareStage::plotQuantities() {
         curve.x.push_back(*at);
         curve.y.push_back(*v.value);
         curve.band.push_back(v.band.value_or(0.0));
+        curve.known.push_back(v.band && std::isfinite(*v.band) && r->result->gridBand() && !r->provisional());
     }
     std::size_t colour = 0;
     QStringList fits;
     for (const auto& [name, c] : curves) {
         const QColor ink = look::curve(colour++);
-        top.add(name, c.x, c.y, ink, c.provisional ? Plot::kOpenMarks : 1, c.band);
+        top.addMeasured(name, {c.x, c.y, c.band, {}, c.known}, ink, c.provisional ? Qt::NoPen : Qt::SolidLine);
         if (fit_->isChecked()) addFit(name, c.x, c.y, c.band, ink, fits);
     }
     if (const auto data = outside_->data(); data && outsideX_->count() > 0) {
@@ -162,7 +171,7 @@ void CompareStage::plotQuantities() {
     }
     top.finish();
     middle_.showPlots(false);
-    if (curves.empty())
+    if (curves.empty() && !outside_->data())
         words_->setText(tr("No point has both quantities."));
     else if (!fits.isEmpty())
         words_->setText(fits.join("\n"));

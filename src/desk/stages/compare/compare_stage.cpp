@@ -12,6 +12,7 @@
 #include "campaign/steps/axles.h"
 #include "desk/look.h"
 #include "desk/model/point_model.h"
+#include "desk/setting_words.h"
 #include "desk/table_text.h"
 
 namespace cvane::desk {
@@ -145,6 +146,8 @@ std::optional<readout::Axles> CompareStage::axlesOf(const campaign::Point& p) co
     const auto seen = document_.base().of(p);
     const auto* r = document_.reportOf(p);
     if (!document_.modelReady() || !r || !r->result) return std::nullopt;
+    const auto &own = seen.settings.model, &looked = document_.settings().model;
+    if (own.file != looked.file || own.unit != looked.unit || !(own.placement == looked.placement)) return std::nullopt;
     return campaign::axlesOf(seen.settings, document_.placed(), r->result->reference);
 }
 
@@ -189,7 +192,11 @@ void CompareStage::fillTable(const std::vector<Shown>& points) {
             }
             put(row, column, d->percent ? QString::number(*d->percent, 'f', 1) : "\u2013", d->within());
             put(row, column + 1, QString::number(d->difference, 'g', 4), d->within());
-            put(row, column + 2, d->band ? QString::number(*d->band, 'g', 2) : "?");
+            put(row, column + 2, d->band ? QString::number(*d->band, 'g', 2) : tr("unknown"));
+            if (!d->band)
+                table_->item(row, column + 2)
+                    ->setToolTip(tr("A grid of fewer cells, settled, is missing to one of the points: how much the "
+                                    "difference depends on the cells is not known."));
             put(row, column + 3, QString::number(d->value, 'g', 5));
         }
     }
@@ -204,7 +211,8 @@ void CompareStage::fillSettings(const std::vector<Shown>& points) {
         };
         for (const auto& f : campaign::differingSettings(document_.base().of(points[0].point).settings,
                                                          document_.base().of(points[i].point).settings))
-            own << QString("%1: %2 \u2192 %3").arg(QString::fromStdString(f.path), word(f.first), word(f.other));
+            own << QString("%1: %2 \u2192 %3")
+                       .arg(withLabels(QString::fromStdString(f.path)), word(f.first), word(f.other));
         if (!own.isEmpty()) lines << tr("%1 differs in").arg(points[i].name) << own;
     }
     settings_->setText(points.size() < 2 ? QString()
@@ -212,20 +220,41 @@ void CompareStage::fillSettings(const std::vector<Shown>& points) {
                                          : lines.join("\n"));
 }
 
+// What the difference comes to, a sentence for each point; where it lies is known once the walls have been read.
+void CompareStage::tellAnswer(const std::vector<Shown>& points) {
+    if (points.size() < 2) {
+        words_->setText(tr("Ctrl+click tiles of the point board that have results: up to six are compared."));
+        return;
+    }
+    QStringList lines;
+    const auto* first = loadingOf(points[0], Vec3::UnitX());
+    for (std::size_t i = 1; i < points.size(); ++i) {
+        std::optional<readout::Stretch> where;
+        if (const auto* own = loadingOf(points[i], Vec3::UnitX()); own && first) {
+            const auto carrying = [](const readout::Loading& l, const Shown& p) {
+                const auto& wind = p.report->result->wind;
+                return readout::Carrying{l, wind.dragAxis(), wind.dynamicPressure()};
+            };
+            where = readout::stretchOfDifference(carrying(*first, points[0]), carrying(*own, points[i]));
+        }
+        const auto [own, reference] = differingWords(points[i].point, points[0].point);
+        lines << QString::fromStdString(readout::sentenceOfDifference(
+            own.toStdString(), reference.toStdString(), *points[0].report->result, *points[i].report->result, where));
+    }
+    words_->setText(lines.join("\n"));
+    words_->setToolTip(tr("Differences no larger than the doubt are pale in the table."));
+}
+
 void CompareStage::show() {
     const auto points = shown();
     reference_->clear();
     reference_->addItem(tr("the selected point"), "");
     for (const auto& r : document_.reports())
-        if (r.result)
-            reference_->addItem(QString::fromStdString(r.point.name()), QString::fromStdString(r.point.name()));
+        if (r.result) reference_->addItem(pointWords(r.point), QString::fromStdString(r.point.name()));
     reference_->setCurrentIndex(pinned_ ? std::max(0, reference_->findData(QString::fromStdString(pinned_->name())))
                                         : 0);
-    words_->setText(
-        points.size() > 1
-            ? tr("%1 against %2. Differences no larger than the doubt are pale.")
-                  .arg(points.size() == 2 ? points[1].name : tr("%1 points").arg(points.size() - 1), points[0].name)
-            : tr("Ctrl+click tiles of the point board that have results: up to six are compared."));
+    arrangeLoaders(points);
+    tellAnswer(points);
     fillTable(points);
     fillSettings(points);
     const bool quantities = plot_->currentIndex() == 3;

@@ -10,6 +10,7 @@
 #include "desk/stages/stage.h"
 #include "readout/loading.h"
 #include "readout/quantities.h"
+#include "readout/what_differs.h"
 
 namespace cvane::desk {
 
@@ -37,6 +38,9 @@ class CompareStage : public Stage {
     std::optional<readout::Axles> axlesOf(const campaign::Point& point) const;
     void fillTable(const std::vector<Shown>& points);
     void fillSettings(const std::vector<Shown>& points);
+    void tellAnswer(const std::vector<Shown>& points);
+    /// Null while its walls are being read, or where it has none.
+    const readout::Loading* loadingOf(const Shown& point, const Vec3& axis);
     void plotLoadings(const std::vector<Shown>& points);
     void plotQuantities();
     void addFit(const QString& name, const std::vector<double>& x, const std::vector<double>& y,

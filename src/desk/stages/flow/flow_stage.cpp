@@ -72,8 +72,8 @@ void FlowStage::makeList() {
     auto* buttons = new QGridLayout;
     const std::tuple<const char*, QString, Kind, QString> kinds[] = {
         {"addSlice", tr("Slice"), Kind::Slice, tr("slice")},
-        {"addLines", tr("Lines"), Kind::Lines, tr("lines")},
-        {"addSurface", tr("Surface"), Kind::Surface, tr("surface")},
+        {"addLines", tr("Streamlines"), Kind::Lines, tr("streamlines")},
+        {"addSurface", tr("Isosurface"), Kind::Surface, tr("isosurface")},
         {"addWall", tr("Walls"), Kind::Wall, tr("walls")}};
     int at = 0;
     for (const auto& [name, text, kind, plain] : kinds) {
@@ -89,18 +89,17 @@ void FlowStage::makeList() {
     more->setPopupMode(QToolButton::InstantPopup);
     more->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
     auto* menu = new QMenu(more);
-    menu->addAction(tr("Lines on the walls, along their shear"), this,
-                    [this] { add(tr("wall lines"), itemOf(Kind::WallLines)); });
-    menu->addAction(tr("Arrows of the shear on the walls"), this,
-                    [this] { add(tr("wall arrows"), itemOf(Kind::WallArrows)); });
-    menu->addAction(tr("Arrows on a plane"), this, [this] { add(tr("arrows"), itemOf(Kind::Arrows)); });
-    menu->addAction(tr("Air that flows back"), this, [this] {
+    menu->addAction(tr("Skin-friction lines"), this,
+                    [this] { add(tr("skin-friction lines"), itemOf(Kind::WallLines)); });
+    menu->addAction(tr("Wall-shear vectors"), this, [this] { add(tr("wall shear"), itemOf(Kind::WallArrows)); });
+    menu->addAction(tr("Vectors on a plane"), this, [this] { add(tr("vectors"), itemOf(Kind::Arrows)); });
+    menu->addAction(tr("Reversed flow"), this, [this] {
         auto item = itemOf(Kind::Surface);
         item.quantity = "ux";
         item.value = 0.0;
         item.colour = "";
         item.opacity = 0.6;
-        add(tr("flows back"), item);
+        add(tr("reversed flow"), item);
     });
     menu->addAction(tr("Probe at a place"), this, [this] { add(tr("probe"), itemOf(Kind::Probe)); });
     menu->addAction(tr("Grid along a plane"), this, [this] { add(tr("cells"), itemOf(Kind::Cells)); });
