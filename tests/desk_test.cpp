@@ -382,7 +382,7 @@ TEST(Window, APlaceIsDrawnInTheViewWithTheMouse) {
     auto& w = o.window;
     w.goTo("Grid");
     auto& canvas = w.middle().canvas();
-    canvas.lookFrom(view::Look::Side);
+    canvas.lookFrom(view::Look::Side, w.document().measures().bounds);
     auto* drag = find<QPushButton>(w, "dragFiner");
     QTest::mouseClick(drag, Qt::LeftButton);
     EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("No place is chosen"));
@@ -411,7 +411,7 @@ TEST(Window, APropellerIsAddedTypedAndTakenOut) {
     const auto& discs = [&]() -> const std::vector<flow::Disc>& { return w.document().settings().devices.discs; };
     auto* add = find<QPushButton>(w, "addDevice");
     for (auto* action : add->menu()->actions())
-        if (action->text().contains("Propeller")) action->trigger();
+        if (action->text().contains("propeller")) action->trigger();
     ASSERT_EQ(discs().size(), 1u);
     const auto typed = [&](const char* name, const QString& text) {
         auto* line = find<QLineEdit>(w, name);

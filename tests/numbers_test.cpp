@@ -14,6 +14,7 @@
 #include "readout/re_reference.h"
 #include "readout/slopes.h"
 #include "readout/wake_survey.h"
+#include "readout/what_differs.h"
 
 using namespace cvane;
 using readout::Result;
@@ -220,6 +221,37 @@ TEST(Difference, IsNotJudgedByABandThatKnowsNothingOfTheGrids) {
         EXPECT_FALSE(d->band) << id;
         EXPECT_FALSE(d->within()) << id;
     }
+}
+
+TEST(Difference, IsSaidInASentenceWithWhereAndInWhatItLies) {
+    auto reference = resultOf(Vec3(12, 0, 0), Vec3::Zero()), other = resultOf(Vec3(6, 0, 0), Vec3::Zero());
+    for (auto* r : {&reference, &other}) {
+        r->cells = 64000;
+        r->coarse = readout::CoarseResult{16000, 100, flow::Verdict::Settled, r->coefficients, {}, {}};
+        r->parts.push_back({"body", {}, {}, {}, r->coefficients});
+    }
+    reference.parts[0].coefficients.CD -= 0.055;
+    reference.parts.push_back({"front wheels", {}, {}, {}, {}});
+    reference.parts[1].coefficients.CD = 0.055;
+    // Drag a metre: the other lacks what stands at x 0.6 to 1.0.
+    readout::Loading a, b;
+    for (int i = 0; i < 20; ++i) {
+        const double from = 0.1 * i, to = from + 0.1;
+        a.strips.push_back({from, to, Vec3(from > 0.55 && from < 0.95 ? 2.0 : 0.1, 0, 0), Vec3::Zero(), 0.0});
+        b.strips.push_back({from, to, Vec3(0.1, 0, 0), Vec3::Zero(), 0.0});
+    }
+    const auto where = readout::stretchOfDifference({a, Vec3::UnitX(), 1.0}, {b, Vec3::UnitX(), 1.0});
+    ASSERT_TRUE(where);
+    EXPECT_GE(where->from, 0.55);
+    EXPECT_LE(where->to, 1.05);
+    EXPECT_EQ(readout::partOfDifference(reference, other), "front wheels");
+    const auto said = readout::sentenceOfDifference("no wheels", "base", reference, other, where);
+    EXPECT_EQ(said.find("no wheels less base: CD -0.0490 (-50.0 %) \u00b1"), 0u) << said;
+    EXPECT_NE(said.find("(front wheels)"), std::string::npos) << said;
+    // The same all along: no stretch of it has most.
+    for (auto& s : a.strips) s.pressure.x() = 0.2;
+    EXPECT_FALSE(readout::stretchOfDifference({a, Vec3::UnitX(), 1.0}, {b, Vec3::UnitX(), 1.0}));
+    EXPECT_FALSE(readout::stretchOfDifference({b, Vec3::UnitX(), 1.0}, {b, Vec3::UnitX(), 1.0}));
 }
 
 TEST(Loading, AddsUpToTheForceOfAllFacesAlongAnyAxis) {

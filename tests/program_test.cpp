@@ -481,6 +481,48 @@ TEST(Run, ThatGoesOnKeepsWhatItGoesOnFrom) {
     EXPECT_EQ(table(folder, "ball.cvane")[0]["result"]["iterations"].get<int>(), before + 20);
 }
 
+TEST(Run, ShowsItsCoarseFlowsOnTheWayAndIsJudgedAnewWhileItGoes) {
+    const test::Folder folder;
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    const std::string c = (folder / "ball.cvane").string();
+    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
+                  "--set grid.cell_budget=120000 --set flow.tolerance_CL=1e-9 --set flow.tolerance_CD_relative=1e-9"),
+              0);
+    ASSERT_EQ(run("grid " + c), 0);
+    std::string point;
+    int onCoarse = 0, onOwn = 0;
+    bool asked = false, read = false;
+    const auto look = [&] {
+        const auto t = table(folder, "ball.cvane")[0];
+        if (!t["provisional"].get<bool>()) return false;
+        const auto on = t["result"]["on_grid"].get<std::string>();
+        ++(on.empty() ? onOwn : onCoarse);
+        point = t["name"];
+        // What the walls feel is read from the grid that the values are of.
+        if (!on.empty() && !read) {
+            read = run("cut " + c + " " + point + " --at 0.01") == 0;
+            EXPECT_LT(t["result"]["cells"].get<int>(), 60000);
+        }
+        if (on.empty() && !asked && t["result"]["iterations"].get<int>() > 0)
+            for (const auto& r : std::filesystem::directory_iterator(folder / "ball.cvane" / "runs")) {
+                campaign::askAnew(r.path(), {0.05, 0.05, 100000, 20});
+                asked = run("set " + c +
+                            " flow.tolerance_CL=0.05 flow.tolerance_CD_relative=0.05 "
+                            "flow.most_iterations=100000 flow.least_iterations=20") == 0;
+            }
+        return false;
+    };
+    runAndSignal("run " + c + " --ranks 1", 0, look);
+    EXPECT_GT(onCoarse, 0);
+    EXPECT_GT(onOwn, 0);
+    EXPECT_TRUE(read);
+    const auto end = table(folder, "ball.cvane")[0];
+    EXPECT_EQ(end["result"]["verdict"], "settled");
+    EXPECT_DOUBLE_EQ(end["result"]["judged_by"]["tolerance_CL"].get<double>(), 0.05);
+    EXPECT_EQ(end["result"]["on_grid"], "");
+    EXPECT_EQ(run("cut " + c + " " + point + " --at 0.01"), 0);
+}
+
 TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
     const test::Folder folder;
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);

@@ -16,10 +16,14 @@ std::string TimeLeft::words(double fraction, double seconds) {
     return wordsFor(seconds * (1.0 - fraction) / fraction);
 }
 
+std::string TimeLeft::about(double seconds) {
+    if (seconds < 100.0) return fmt::format("about {:.0f} s", std::ceil(seconds));
+    return seconds < 6000.0 ? fmt::format("about {:.0f} min", std::ceil(seconds / 60.0))
+                            : fmt::format("about {:.1f} h", seconds / 3600.0);
+}
+
 std::string TimeLeft::wordsFor(double left) {
-    if (left < 100.0) return fmt::format("about {:.0f} s left", std::ceil(left));
-    return left < 6000.0 ? fmt::format("about {:.0f} min left", std::ceil(left / 60.0))
-                         : fmt::format("about {:.1f} h left", left / 3600.0);
+    return about(left) + " left";
 }
 
 }  // namespace cvane::base

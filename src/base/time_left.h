@@ -12,6 +12,7 @@ class TimeLeft {
     std::string words(double fraction) const;
     /// The same for a known time since the start [s].
     static std::string words(double fraction, double seconds);
+    static std::string about(double seconds);  ///< "about 3 min"
     /// "about 12 s left", min or h.
     static std::string wordsFor(double secondsLeft);
 

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <ctime>
 
+#include "base/errors.h"
 #include "campaign/plan/points.h"
 #include "command/report_content.h"
 #include "readout/what_differs.h"
@@ -91,13 +92,18 @@ void writeAnswer(Outline& out, ReportMaterial& m) {
         out.text(fmt::format("The other {} points stand under Results.", m.done.size() - kMostRows));
     differences(out, m);
     out.text(certainty(m));
-    const auto& r = m.done.front();
-    const auto flow = m.flowOf(r);
-    view::PictureSettings p;
-    if (m.c.of(r.point).settings.tunnel.floor != grid::Floor::None) p.ground = view::groundOf(*flow);
-    const auto& own = m.c.of(r.point).settings.flowItems;
-    out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), shownName(r) + ".");
     addDragPolar(out, m);
+    const auto& r = m.done.front();
+    try {
+        const auto flow = m.flowOf(r);
+        view::PictureSettings p;
+        if (m.c.of(r.point).settings.tunnel.floor != grid::Floor::None) p.ground = view::groundOf(*flow);
+        const auto own = m.c.of(r.point).settings.flowItems;
+        out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), shownName(r) + ".");
+    } catch (const base::InputError& e) {
+        // Campaigns are handed on without their flows; the numbers answer without a picture.
+        m.talk({{"warning", fmt::format("no picture of {}: {}", shownName(r), e.what())}});
+    }
 }
 
 }  // namespace cvane::command

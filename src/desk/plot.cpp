@@ -37,7 +37,7 @@ void Plot::dress() {
     ground.setAlpha(220);
     legend->setBrush(ground);
     legend->setTextColor(look::ink);
-    legend->setBorderPen(QPen(look::line));
+    legend->setBorderPen(Qt::NoPen);
     legend->setFont(font());
 }
 
@@ -203,24 +203,23 @@ QStringList Plot::names() {
     return out;
 }
 
-// Beside the plot, where it covers nothing; nothing at all of a single curve.
+// In a line above the axes, where it covers nothing and leaves them their width; none of a single curve.
 void Plot::showLegend(bool on) {
-    const bool isBeside = legend->layout() == beside_;
-    if (on && !isBeside) {
-        beside_ = new QCPLayoutGrid;
-        plotLayout()->addElement(0, 1, beside_);
-        plotLayout()->setColumnStretchFactor(1, 0.001);
+    constexpr int kInALine = 4;
+    const bool isAbove = legend->layout() == plotLayout();
+    if (on && !isAbove) {
+        plotLayout()->insertRow(0);
         legend->layout()->take(legend);
-        beside_->addElement(0, 0, legend);
-        beside_->addElement(1, 0, new QCPTextElement(this));
-        beside_->setRowStretchFactor(0, 0.001);
+        plotLayout()->addElement(0, 0, legend);
+        plotLayout()->setRowStretchFactor(0, 0.001);
+        legend->setFillOrder(QCPLegend::foColumnsFirst);
+        legend->setWrap(kInALine);
+        legend->setMargins(QMargins(8, 4, 8, 0));
     }
-    if (!on && isBeside) {
-        beside_->take(legend);
-        axisRect()->insetLayout()->addElement(legend, Qt::AlignTop | Qt::AlignRight);
-        plotLayout()->remove(beside_);
+    if (!on && isAbove) {
+        plotLayout()->take(legend);
         plotLayout()->simplify();
-        beside_ = nullptr;
+        axisRect()->insetLayout()->addElement(legend, Qt::AlignTop | Qt::AlignRight);
     }
     legend->setVisible(on);
 }

@@ -54,11 +54,10 @@ class Plot : public QCustomPlot {
 
   private:
     void askForAxes();
-    void dress();                      ///< in the colours of the theme that is on
-    QCPLayoutGrid* beside_ = nullptr;  ///< the plot, where the legend stands; null while there is none
-    bool byHand_ = false;              ///< the user has chosen what is seen
-    QCPRange pressedX_, pressedY_;     ///< as a drag began
-    QCPRange spanX_, spanY_;           ///< of the data since begin()
+    void dress();                   ///< in the colours of the theme that is on
+    bool byHand_ = false;           ///< the user has chosen what is seen
+    QCPRange pressedX_, pressedY_;  ///< as a drag began
+    QCPRange spanX_, spanY_;        ///< of the data since begin()
     bool empty_ = true;
 };
 

@@ -144,7 +144,7 @@ vtkSmartPointer<vtkActor> wallActor(const grid::Grid& g, const std::vector<doubl
     data->SetPolys(cells);
     auto actor = actorOf(data, QColor(0xd8, 0xcf, 0xba));
     if (!values.empty()) colourBy(actor, data, scalars, false, low, high, true);
-    if (edges) showEdges(actor, look::ink, 1.0);
+    if (edges) showEdges(actor, QColor(0x9a, 0x91, 0x7e), 1.0);  // the surface is to be seen under them
     return actor;
 }
 
@@ -166,7 +166,7 @@ vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<doubl
     auto actor = actorOf(data, look::sheet);
     actor->GetProperty()->SetLighting(false);
     if (!values.empty()) colourBy(actor, data, scalars, true, low, high, signedMap);
-    if (edges) showEdges(actor, QColor(0x55, 0x58, 0x5e), 1.0);
+    if (edges) showEdges(actor, QColor(0x82, 0x86, 0x8e), 1.0);
     return actor;
 }
 

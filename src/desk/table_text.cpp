@@ -1,5 +1,9 @@
 #include "desk/table_text.h"
 
+#include <QHeaderView>
+#include <QScrollBar>
+#include <algorithm>
+
 namespace cvane::desk {
 
 QString tableText(const QTableWidget& table) {
@@ -11,6 +15,16 @@ QString tableText(const QTableWidget& table) {
             text += (c > 0 ? "\t" : "") + (table.item(r, c) ? table.item(r, c)->text() : QString());
     }
     return text;
+}
+
+void fitRows(QTableWidget& table, int least) {
+    const int row = table.verticalHeader()->defaultSectionSize();
+    int height = table.horizontalHeader()->sizeHint().height() + 2 * table.frameWidth() +
+                 table.horizontalScrollBar()->sizeHint().height();
+    for (int i = 0; i < std::max(least, table.rowCount()); ++i)
+        height += i < table.rowCount() ? table.rowHeight(i) : row;
+    table.setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    table.setFixedHeight(height);
 }
 
 }  // namespace cvane::desk

@@ -12,8 +12,9 @@
 
 namespace cvane::desk {
 namespace {
+/// @param wide  letters that it has room for
 QDoubleSpinBox* field(const char* name, double low, double high, int decimals, const QString& suffix,
-                      const QString& tip) {
+                      const QString& tip, int wide) {
     auto* box = new QDoubleSpinBox;
     box->setObjectName(name);
     box->setRange(low, high);
@@ -24,6 +25,7 @@ QDoubleSpinBox* field(const char* name, double low, double high, int decimals, c
     box->setKeyboardTracking(false);
     box->setButtonSymbols(QAbstractSpinBox::NoButtons);
     box->setAlignment(Qt::AlignRight);
+    box->setFixedWidth(wide * box->fontMetrics().averageCharWidth() + 18);
     return box;
 }
 }  // namespace
@@ -32,13 +34,13 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     setObjectName("windLine");
     // The ranges hold what can be typed; what can be run is checked when it is entered, and said.
     constexpr double kAny = 1e6;
-    speed_ = field("windSpeed", 0.0, kAny, 2, " m/s", "Speed of the free stream");
-    alpha_ = field("windAlpha", -kAny, kAny, 2, "\u00b0", "Angle of attack, nose up positive");
-    beta_ = field("windBeta", -kAny, kAny, 2, "\u00b0", "Sideslip, wind from starboard positive");
-    altitude_ = field("windAltitude", -1000, 20000, 0, " m", "Altitude of the standard atmosphere");
-    offset_ = field("windOffset", -60, 60, 1, " K", "Temperature above standard");
-    reynolds_ = field("windReynolds", 0.0, kAny, 4, " M", "Reynolds number on the reference length, in millions");
-    mach_ = field("windMach", 0.0, kAny, 4, "", "Mach number");
+    speed_ = field("windSpeed", 0.0, kAny, 2, " m/s", "Speed of the free stream", 9);
+    alpha_ = field("windAlpha", -kAny, kAny, 2, "\u00b0", "Angle of attack, nose up positive", 7);
+    beta_ = field("windBeta", -kAny, kAny, 2, "\u00b0", "Sideslip, wind from starboard positive", 7);
+    altitude_ = field("windAltitude", -1000, 20000, 0, " m", "Altitude of the standard atmosphere", 7);
+    offset_ = field("windOffset", -60, 60, 1, " K", "Temperature above standard", 6);
+    reynolds_ = field("windReynolds", 0.0, kAny, 4, " M", "Reynolds number on the reference length, in millions", 9);
+    mach_ = field("windMach", 0.0, kAny, 4, "", "Mach number", 6);
     q_ = new QLabel;
     q_->setObjectName("windQ");
     const auto button = [](const char* name, const QString& tip) {
@@ -150,7 +152,7 @@ void WindLine::showDraft(const QDoubleSpinBox* typed) {
         add_->setText(document_.reportOf(wanted) ? tr("Go to that point") : tr("Add this condition"));
         change_->setText(isOfAirOnly() ? tr("Use this air for every point")
                          : campaign::isOfEveryBuild(document_.settings(), draft_->of)
-                             ? tr("Change this point, in all %1 builds").arg(builds)
+                             ? tr("Change it in all %1 builds").arg(builds)
                              : tr("Change this point"));
     }
     add_->setVisible(offers && !isOfAirOnly());

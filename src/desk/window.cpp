@@ -73,7 +73,7 @@ Window::Window() {
     down->setSizes({600, 130});
     connect(down, &QSplitter::splitterMoved, this, [this] { boardByHand_ = true; });
     connect(board_, &PointBoard::fits, this, [this, down](int height) {
-        constexpr double kMost = 0.35;  // of the window
+        constexpr double kMost = 0.28;  // of the window
         if (boardByHand_ || down->height() <= 0) return;
         const int own = std::min(height, static_cast<int>(kMost * down->height()));
         down->setSizes({down->height() - own, own});

@@ -126,6 +126,9 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
                      displacement, 100.0 * displacement / tunnel.rideHeight)});
     });
     mendedAt(Remark::Place::Tunnel);
+    if (s.gapsLeftFilled && s.gapsLeftFilled->size() % 3 != 0)
+        out.push_back(
+            {true, "The places of gaps that stay filled are no whole number of places. Give x, y, z of each."});
     attempt([&] {
         if (const auto trouble = troubleWithGaps(c); !trouble.sentence.empty())
             out.push_back({true,

@@ -113,9 +113,6 @@ Settings settingsFromJson(const json& j, const std::string& where) {
     if (present.contains("configurations"))
         s.configurations = variantsFrom(present["configurations"], "configurations", where);
     if (present.contains("set_ups")) s.setUps = variantsFrom(present["set_ups"], "set_ups", where);
-    if (s.gapsLeftFilled && s.gapsLeftFilled->size() % 3 != 0)
-        throw base::InputError("the field \"grid.gaps_left_filled_m\" holds no whole number of places.", where,
-                               "Give x, y, z of each.");
     // Each patch is tried, so that none waits to fail when its points are run.
     for (const auto& v : s.configurations) resolved(s, v.name, "", where);
     for (const auto& v : s.setUps) resolved(s, "", v.name, where);

@@ -27,8 +27,9 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->verticalHeader()->hide();
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->setMinimumHeight(11 * (table_->fontMetrics().lineSpacing() + 8));
-    column_->addWidget(table_, 1);
+    table_->verticalHeader()->setDefaultSectionSize(table_->fontMetrics().height() + 8);
+    fitRows(*table_, 10);
+    column_->addWidget(table_);
     auto* copy = new QPushButton(tr("Copy for a spreadsheet"));
     column_->addWidget(copy);
     auto* more = section(tr("Slopes and neutral point"));
@@ -39,7 +40,8 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
     slopes_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     slopes_->verticalHeader()->hide();
     slopes_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    slopes_->setMinimumHeight(8 * (slopes_->fontMetrics().lineSpacing() + 8));
+    slopes_->verticalHeader()->setDefaultSectionSize(slopes_->fontMetrics().height() + 8);
+    fitRows(*slopes_, 8);
     more->addRow(slopes_);
     slopeWords_ = note();
     slopeWords_->setObjectName("slopeWords");
@@ -51,6 +53,7 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
     auto* plots = section(tr("Plot"));
     plot_ = new QComboBox;
     plot_->setObjectName("balancePlot");
+    plot_->setAccessibleName(tr("Plot"));
     plot_->addItems({tr("polars"), tr("span loading")});
     plots->addRow(plot_);
     spanWords_ = note();
@@ -187,6 +190,7 @@ void BalanceStage::fillTable(const readout::Result& x) {
         forces(part.force(), part.frictionForce);
     }
     table_->setHorizontalHeaderLabels(heads);
+    fitRows(*table_, 10);
 }
 
 QString BalanceStage::keyFigure() const {

@@ -58,10 +58,10 @@ void GridStage::addFidelity(QFormLayout* form) {
 
 void GridStage::showForecast(int cells) {
     const auto f = campaign::forecastFor(cells, document_.reports());
-    forecast_->setText(tr("%L1 cells: %2 GB, about %3 a point, CD to about \u00b1%4 %, by %5.")
+    forecast_->setText(tr("%L1 cells: %2 GB, %3 a point, CD to about \u00b1%4 %, by %5.")
                            .arg(cells)
                            .arg(f.memory_GB, 0, 'g', 2)
-                           .arg(QString::fromStdString(base::TimeLeft::wordsFor(f.pointSeconds)))
+                           .arg(QString::fromStdString(base::TimeLeft::about(f.pointSeconds)))
                            .arg(100.0 * f.bandOfDrag, 0, 'g', 2)
                            .arg(f.byOwn ? tr("the points of this campaign")
                                         : tr("what is usual; a point that has run says it better")));
@@ -108,14 +108,15 @@ void GridStage::addKeptHeights(QFormLayout* form) {
     follow->setToolTip(tr("First heights for the fastest wind of the schedule, in its air: it takes another grid."));
     auto* kept = note();
     kept->setObjectName("keptHeights");
-    form->addRow(kept, follow);
+    form->addRow(kept);
+    form->addRow(follow);
     document_.when(Change::Settings, follow, [this, follow, kept] {
         const auto& wind = document_.settings().schedule.heightsWind;
         const bool rests = document_.isOpen() && campaign::heightsFollowWind(document_.settings());
         follow->setEnabled(rests && wind.has_value());
-        kept->setText(!rests  ? tr("First heights for no wind")
-                      : !wind ? tr("For the fastest wind")
-                              : tr("Kept for %1 m/s").arg(wind->x(), 0, 'g', 4));
+        kept->setText(!rests  ? tr("First heights follow no wind.")
+                      : !wind ? tr("First heights are for the fastest wind of the schedule.")
+                              : tr("First heights are kept for %1 m/s.").arg(wind->x(), 0, 'g', 4));
     });
     connect(follow, &QPushButton::clicked, this, [this] {
         auto s = document_.settings();

@@ -13,14 +13,15 @@ struct Grip {
     const char* name;
     int axis;     ///< about which it turns
     int arm;      ///< axis along which it stands off the middle
+    double side;  ///< on which side: -1 against that axis, 1 along it
     int moves;    ///< axis along which it is moved
     double sign;  ///< of a right-handed turn, for a move along +
 };
-// Ahead of the nose the arm points against x; to the side along y.
-constexpr Grip kGrips[] = {{"pitch", 1, 0, 2, 1.0}, {"yaw", 2, 0, 1, -1.0}, {"roll", 0, 1, 2, 1.0}};
+// Ahead of the nose, behind the tail, and at the starboard side.
+constexpr Grip kGrips[] = {{"pitch", 1, 0, -1.0, 2, 1.0}, {"yaw", 2, 0, 1.0, 1, 1.0}, {"roll", 0, 1, 1.0, 2, 1.0}};
 
 double armOf(const Grip& g, const Box& b) {
-    return 0.65 * std::max(b.size()[g.arm], 0.3 * b.size().maxCoeff()) * (g.arm == 0 ? -1.0 : 1.0);
+    return 0.65 * std::max(b.size()[g.arm], 0.3 * b.size().maxCoeff()) * g.side;
 }
 
 Vec3 placeOf(const Grip& g, const Box& b) {

@@ -121,6 +121,7 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     put(tr("Nose to x = 0"), "noseToZero", tr("Its foremost point to x = 0"),
         [](campaign::Settings& s, const Box& b, double) { s.model.placement.shift.x() -= b.low.x(); });
     turn->addRow(places);
+    turn->addRow(note(tr("Grips in the view: ahead of the nose pitch, behind the tail yaw, at the side roll.")));
     for (int k = 0; k < 3; ++k)
         rotation_[k] =
             number(turn, "model.rotation_deg", tr("Rotation %1").arg(names[k]), "rotation", 2, tr("turn the model"), k);

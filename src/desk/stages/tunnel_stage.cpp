@@ -22,8 +22,8 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
            {tr("none, free air"), tr("at rest"), tr("moving with the air")});
     addRideHeight(what);
     const auto layer = tr("change where the ground's boundary layer begins");
-    choice(what, "tunnel.ground_layer", tr("Ground boundary layer begins"), "groundLayer", layer,
-           {tr("at the inlet"), tr("ahead of the model"), tr("at the model")});
+    choice(what, "tunnel.ground_layer", tr("Ground layer from"), "groundLayer", layer,
+           {tr("the inlet"), tr("ahead of the model"), tr("the model")});
     number(what, "tunnel.ground_layer_ahead_lengths", tr("Ahead by body lengths"), "groundLayerAhead", 2, layer);
     choice(what, "tunnel.half_model", tr("Model"), "halfModel", tr("change between whole and half model"),
            {tr("whole"), tr("half, mirrored at y = 0")});
@@ -88,7 +88,7 @@ void TunnelStage::addRideHeight(QFormLayout* form) {
         heightIn(s) = v * lengthUnit();
         change(tr("change the ride height"), s);
     });
-    auto* own = new QCheckBox(tr("of this configuration alone"));
+    auto* own = new QCheckBox(tr("this configuration only"));
     own->setObjectName("ownRideHeight");
     explain(*own, "model.ride_height_m");
     form->addRow(QString(), own);

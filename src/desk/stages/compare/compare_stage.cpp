@@ -78,14 +78,16 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
     table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     table_->verticalHeader()->hide();
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->setMinimumHeight(10 * (table_->fontMetrics().lineSpacing() + 8));
-    column_->addWidget(table_, 1);
+    table_->verticalHeader()->setDefaultSectionSize(table_->fontMetrics().height() + 8);
+    fitRows(*table_, 10);
+    column_->addWidget(table_);
     auto* copy = new QPushButton(tr("Copy for a spreadsheet"));
     copy->setObjectName("copyCompare");
     column_->addWidget(copy);
     settings_ = note();
     settings_->setObjectName("compareSettings");
     column_->addWidget(settings_);
+    column_->addStretch(1);
     connect(copy, &QPushButton::clicked, this, [this] { QApplication::clipboard()->setText(tableText(*table_)); });
     const auto again = [this] {
         if (current_) show();
@@ -200,6 +202,7 @@ void CompareStage::fillTable(const std::vector<Shown>& points) {
             put(row, column + 3, QString::number(d->value, 'g', 5));
         }
     }
+    fitRows(*table_, 10);
 }
 
 void CompareStage::fillSettings(const std::vector<Shown>& points) {

@@ -1,0 +1,198 @@
+// What the reading stages answer, on points that were really run: each curve's end is the balance's value, builds are
+// compared in a sentence, slopes and loadings are those of the polar.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <QComboBox>
+#include <QInputDialog>
+#include <QPushButton>
+#include <QTableView>
+#include <QTableWidget>
+#include <QTimer>
+
+#include "desk/plot.h"
+#include "desk/point_board.h"
+#include "tests/desk_helpers.h"
+
+using namespace cvane;
+using test::find;
+using test::Opened;
+using test::waitUntil;
+
+namespace {
+/// Two balls, the hinder one a part that can be taken out of the air.
+shape::Surface twoBalls() {
+    shape::Surface two = bench::sphere(0.5, 16);
+    const auto n = static_cast<std::int32_t>(two.points.size());
+    const auto facets = two.facets;
+    for (std::int32_t i = 0; i < n; ++i)
+        two.points.push_back(0.5 * two.points[static_cast<std::size_t>(i)] + Vec3(1.5, 0, 0));
+    for (const auto& f : facets) {
+        two.facets.push_back({f[0] + n, f[1] + n, f[2] + n});
+        two.partOf.push_back(1);
+    }
+    two.parts.push_back({"wheel"});
+    return two;
+}
+
+/// Small and laminar, so that a point takes a second.
+campaign::Settings small(campaign::Settings s) {
+    s.grid.cellBudget = 5000;
+    s.grid.layers = 2;
+    s.grid.curvatureLevels = 0;
+    s.grid.wakeLength = 0.0;
+    s.tunnel.upstream = s.tunnel.sideways = s.tunnel.above = s.tunnel.below = 3.0;
+    s.tunnel.downstream = 4.0;
+    s.flow.model = flow::Model::Laminar;
+    s.schedule.speeds = {0.0015};
+    return s;
+}
+
+bool allDone(desk::Window& w) {
+    const auto& d = w.document();
+    return !d.reports().empty() && d.reportsKnown() &&
+           std::all_of(d.reports().begin(), d.reports().end(), [](const auto& r) { return campaign::isDone(r.state); });
+}
+
+std::string standing(desk::Window& w) {
+    std::string out = find<QLabel>(w, "message")->text().toStdString();
+    for (const auto& r : w.document().reports())
+        out += fmt::format("\n{}: {} {} {}", r.point.name(), r.stateWords(), r.iterations, r.message);
+    for (const auto& r : w.document().remarks()) out += fmt::format("\n{}", r.text);
+    return out;
+}
+
+/// Last value of a plot's curve of that name; not a number without one.
+double endOf(desk::Plot& plot, const QString& name) {
+    for (int k = 0; k < plot.plottableCount(); ++k)
+        if (const auto* c = qobject_cast<QCPCurve*>(plot.plottable(k)); c && c->name() == name && !c->data()->isEmpty())
+            return (c->data()->constEnd() - 1)->value;
+    return std::nan("");
+}
+
+void ctrlClick(QTableView& board, int row, int column, Qt::KeyboardModifiers with) {
+    QTest::mouseClick(board.viewport(), Qt::LeftButton, with,
+                      board.visualRect(board.model()->index(row, column)).center());
+}
+}  // namespace
+
+TEST(Answers, TwoBuildsAreComparedInASentenceWithFewActionsAndCurvesEndAtTheBalance) {
+    Opened o(twoBalls());
+    auto& w = o.window;
+    auto& d = w.document();
+    d.change("small", small(d.settings()));
+    int actions = 0;
+    // A build without the wheel: chosen from the list of builds, named, its tick taken away.
+    QTimer::singleShot(300, [&] {
+        auto* ask = qobject_cast<QInputDialog*>(QApplication::activeModalWidget());
+        ASSERT_NE(ask, nullptr);
+        ask->setTextValue("no wheel");
+        ++actions;
+        ask->accept();
+        ++actions;
+    });
+    auto* builds = find<QComboBox>(w, "configuration");
+    ASSERT_TRUE(builds->isVisible()) << "builds have their place always";
+    ++actions;
+    emit builds->activated(builds->count() - 1);
+    EXPECT_EQ(d.configuration(), "no wheel");
+    QApplication::setActiveWindow(&w);  // as a window manager does when a dialog has gone
+    ++actions;
+    w.goTo("Model");
+    auto* parts = find<QTableWidget>(w, "parts");
+    const int wheel = parts->item(0, 0)->text().contains("wheel") ? 0 : 1;
+    ++actions;
+    parts->item(wheel, 0)->setCheckState(Qt::Unchecked);
+    ASSERT_TRUE(waitUntil([&] { return d.reports().size() == 2 && d.measures().bounds.high.x() < 0.6; }, 10000));
+    ++actions;
+    QTest::keyClick(&w, Qt::Key_F5);
+    ASSERT_TRUE(waitUntil([&] { return allDone(w); }, 10000)) << standing(w);
+    // After the runs the build that was looked at is the same.
+    EXPECT_EQ(d.configuration(), "no wheel");
+    ++actions;
+    w.goTo("Compare");
+    auto* board = find<QTableView>(w, "pointBoard");
+    ++actions;
+    ctrlClick(*board, 0, 0, {});
+    ++actions;
+    ctrlClick(*board, 1, 0, Qt::ControlModifier);
+    ASSERT_EQ(d.picked().size(), 2u) << "a tile of another build is added, not put in the place of the first";
+    EXPECT_EQ(d.selected()->configuration, "") << "the first one stays the reference";
+    auto* says = find<QLabel>(w, "compareWords");
+    ASSERT_TRUE(waitUntil([&] { return says->text().startsWith("no wheel less base: CD"); }, 10000))
+        << says->text().toStdString();
+    EXPECT_TRUE(says->text().contains("%"));
+    EXPECT_TRUE(says->text().contains("band unknown"))
+        << "there is no coarser grid of 5,000 cells: " << says->text().toStdString();
+    EXPECT_LE(actions, 14);
+    // Each curve's end is the balance's value.
+    const auto& names = w.middle().upper().names();
+    ASSERT_TRUE(waitUntil([&] { return w.middle().upper().names().size() == 2; }, 10000)) << names.size();
+    for (const auto& r : d.reports()) {
+        const double CDS = r.result->coefficients.CD * r.result->reference.area;
+        EXPECT_NEAR(endOf(w.middle().upper(), desk::pointWords(r.point)), CDS, 1e-3 * CDS) << r.point.name();
+    }
+    // Named once for both plots.
+    EXPECT_FALSE(w.middle().lower().legend->visible() && w.middle().upper().names() == w.middle().lower().names());
+}
+
+TEST(Answers, SlopesAndSpanLoadingAreOneLookAway) {
+    Opened o(bench::sphere(0.5, 16));
+    auto& w = o.window;
+    auto& d = w.document();
+    auto s = small(d.settings());
+    s.schedule.alphas_deg = {-4.0, 0.0, 4.0};
+    d.change("small", s);
+    ASSERT_TRUE(waitUntil([&] { return d.reports().size() == 3; }, 10000));
+    int actions = 1;
+    QTest::keyClick(&w, Qt::Key_F5);
+    ASSERT_TRUE(waitUntil([&] { return allDone(w); }, 90000));
+    ++actions;
+    w.goTo("Balance");
+    auto* slopes = find<QTableWidget>(w, "slopesTable");
+    const auto has = [&](const QString& name) { return !slopes->findItems(name, Qt::MatchContains).isEmpty(); };
+    EXPECT_TRUE(has("slope of CL over alpha"));
+    EXPECT_TRUE(find<QLabel>(w, "slopeWords")->text().contains("3 points"))
+        << find<QLabel>(w, "slopeWords")->text().toStdString();
+    ++actions;
+    auto* plot = find<QComboBox>(w, "balancePlot");
+    plot->setCurrentIndex(1);
+    emit plot->activated(1);
+    ASSERT_TRUE(waitUntil([&] { return find<QLabel>(w, "spanWords")->text().contains("Lift"); }, 10000))
+        << find<QLabel>(w, "spanWords")->text().toStdString();
+    EXPECT_LE(actions, 9);
+    EXPECT_EQ(w.middle().upper().xAxis->label(), "y [m]");
+    // What lacks a point between two others is not joined across it.
+    plot->setCurrentIndex(0);
+    emit plot->activated(0);
+    auto next = d.settings();
+    next.schedule.alphas_deg = {-4.0, 0.0, 2.0, 4.0};
+    d.change("another angle", next);
+    ASSERT_TRUE(waitUntil([&] { return d.reports().size() == 4 && d.reportsKnown(); }, 10000));
+    w.goTo("Balance");
+    const auto* curve = qobject_cast<QCPCurve*>(w.middle().upper().plottable(0));
+    ASSERT_NE(curve, nullptr);
+    int gaps = 0;
+    for (const auto& p : *curve->data()) gaps += std::isnan(p.value);
+    EXPECT_EQ(gaps, 1);
+}
+
+TEST(Answers, TheBoardIsAsHighAsItsRowsAndShowsASelectionByItsOutline) {
+    Opened o;
+    auto& w = o.window;
+    auto* board = find<QTableView>(w, "pointBoard");
+    const int one = board->maximumHeight();
+    auto next = w.document().settings();
+    next.schedule.alphas_deg = {0.0, 2.0};
+    w.document().change("two", next);
+    ASSERT_TRUE(waitUntil([&] { return board->model()->rowCount() == 2; }, 5000));
+    EXPECT_EQ(board->maximumHeight() - one, board->verticalHeader()->defaultSectionSize());
+    // The middle of a selected tile has the colour of its state, as that of any other.
+    w.document().select(w.document().reports()[0].point);
+    const QImage shown = board->viewport()->grab().toImage();
+    const auto colourAt = [&](int row) {
+        const auto r = board->visualRect(board->model()->index(row, 0));
+        return shown.pixelColor(r.right() - 12, r.center().y());
+    };
+    EXPECT_EQ(colourAt(0), colourAt(1));
+}
