@@ -500,6 +500,21 @@ TEST(RideHeight, IsThatOfTheWholeModelSoThatHidingAPartMovesNothing) {
     EXPECT_NE(campaign::gridKey(raised), campaign::gridKey(c));
 }
 
+TEST(Plan, IsWhatTheGridBecomes) {
+    const test::Folder folder;
+    auto c = ball(folder);
+    c.settings.grid.cellBudget = 20000;
+    c.settings.targetYPlus = 30.0;
+    c.settings.tunnel.floor = grid::Floor::Moving;
+    c.settings.tunnel.rideHeight = 0.05;
+    const auto plan = campaign::plannedGrid(c, campaign::placedModel(c), {});
+    const auto g = campaign::makeGrid(c, {});
+    EXPECT_NEAR(static_cast<double>(plan.cells), static_cast<double>(g->cells()), 0.1 * g->cells());
+    EXPECT_DOUBLE_EQ(plan.surfaceCell, g->surfaceCell);
+    EXPECT_DOUBLE_EQ(plan.firstHeight, g->firstHeight);
+    EXPECT_NE(g->notes.find(std::to_string(plan.mostLayers) + " wall layers"), std::string::npos) << g->notes;
+}
+
 TEST(FirstHeights, StayWhenTheScheduleGetsShorterAndFollowWhenItGetsFaster) {
     const test::Folder folder;
     auto c = ball(folder);

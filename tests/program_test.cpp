@@ -486,7 +486,7 @@ TEST(Run, ShowsItsCoarseFlowsOnTheWayAndIsJudgedAnewWhileItGoes) {
     shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
     ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set grid.cell_budget=120000 --set flow.tolerance_CL=1e-9 --set flow.tolerance_CD_relative=1e-9"),
+                  "--set grid.cell_budget=66000 --set flow.tolerance_CL=1e-9 --set flow.tolerance_CD_relative=1e-9"),
               0);
     ASSERT_EQ(run("grid " + c), 0);
     std::string point;

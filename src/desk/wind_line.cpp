@@ -55,6 +55,8 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     change_ = button("windChange", tr("Instead of the point that is selected; its result stays in the campaign"));
     leave_ = button("windLeave", tr("Back to what the selected point has (Esc)"));
     leave_->setText(tr("Leave it"));
+    // No higher than the fields: the line does not move for the offer.
+    for (auto* b : {add_, change_, leave_}) b->setFixedHeight(speed_->sizeHint().height());
     auto* row = new WrapLayout(5, this);
     row->setContentsMargins(12, 5, 12, 5);
     const auto word = [](const char* text) { return new QLabel(text); };
@@ -80,7 +82,7 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     connect(add_, &QPushButton::clicked, this, &WindLine::add);
     connect(change_, &QPushButton::clicked, this, &WindLine::change);
     connect(leave_, &QPushButton::clicked, this, &WindLine::leave);
-    d.when(Change::Settings | Change::Selection | Change::Model | Change::Points | Change::Campaign, this,
+    d.when(Change::Settings | Change::Selection | Change::Model | Change::Values | Change::Campaign, this,
            [this] { show(); });
     setEnabled(false);
 }

@@ -103,7 +103,7 @@ void Window::setTheme(Theme theme) {
     applyTheme(*qApp, theme);
     middle_->canvas().dress();
     showSurroundings();
-    emit document_.changed(Change::Settings | Change::Selection | Change::Points);
+    emit document_.changed(Change::Settings | Change::Selection | Change::Points | Change::Values);
     stages_[static_cast<std::size_t>(current_)]->show();
 }
 

@@ -77,7 +77,8 @@ void Document::open(const QString& folder) {
     watcher_.addPath(QString::fromStdString((base_->folder() / "campaign.json").string()));
     look();
     listPoints();
-    tell(Change::Campaign | Change::Settings | Change::Grid | Change::Points | Change::Selection | Change::Model);
+    tell(Change::Campaign | Change::Settings | Change::Grid | Change::Points | Change::Values | Change::Selection |
+         Change::Model);
     startModelJob();
 }
 

@@ -20,9 +20,10 @@ enum class Change : unsigned {
     Model = 4,       ///< the placed model and its measures
     Health = 8,      ///< what is wrong with its surface
     Grid = 16,       ///< whether there is one, whether one is being made, which is loaded
-    Points = 32,     ///< which there are, how they stand
+    Points = 32,     ///< which there are, how they stand: iterations of one that runs, too
     Selection = 64,  ///< which of them is selected
-    Checks = 128     ///< what the preflight list says
+    Checks = 128,    ///< what the preflight list says
+    Values = 256     ///< which points there are, their states and results; comes with Points
 };
 Q_DECLARE_FLAGS(Changes, Change)
 Q_DECLARE_OPERATORS_FOR_FLAGS(Changes)

@@ -7,6 +7,19 @@
 
 namespace cvane::desk {
 
+namespace {
+// Whether all that stages read of a point but its progress is the same.
+bool sameValues(const campaign::PointReport& a, const campaign::PointReport& b) {
+    const auto onSame = [](const air::Reference& x, const air::Reference& y) {
+        return x.area == y.area && x.length == y.length && x.span == y.span && x.momentCentre == y.momentCentre;
+    };
+    return a.state == b.state && a.folder == b.folder && a.message == b.message &&
+           a.result.has_value() == b.result.has_value() &&
+           (!a.result || (a.result->seconds == b.result->seconds && a.result->iterations == b.result->iterations &&
+                          onSame(a.result->reference, b.result->reference)));
+}
+}  // namespace
+
 const campaign::PointReport* Document::reportOf(const campaign::Point& p) const {
     const auto it = std::find_if(reports_.begin(), reports_.end(), [&](const auto& r) { return r.point == p; });
     return it == reports_.end() ? nullptr : &*it;
@@ -56,7 +69,7 @@ void Document::listPoints() {
     if (changes) {
         reportsKnown_ = false;
         reports_ = std::move(listed);
-        tell(Change::Points);
+        tell(Change::Points | Change::Values);
     }
     if (selected_ && reportOf(*selected_)) return;
     // A point that is gone: the nearest condition of what is looked at takes its place.
@@ -101,16 +114,20 @@ void Document::refreshReports() {
         },
         [this](const std::vector<campaign::PointReport>& read) {
             const Telling once(*this);
+            bool others = !reportsKnown_;
             for (auto& r : reports_)
                 for (const auto& now : read)
-                    if (now.point == r.point) r = now;
+                    if (now.point == r.point) {
+                        others = others || !sameValues(r, now);
+                        r = now;
+                    }
             if (reportsAgain_) {
                 reportsAgain_ = false;
                 refreshReports();
             } else {
                 reportsKnown_ = true;
             }
-            tell(Change::Points);
+            tell(others ? Change::Points | Change::Values : Changes(Change::Points));
         });
 }
 

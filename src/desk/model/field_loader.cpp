@@ -5,7 +5,7 @@ namespace cvane::desk {
 FieldLoader::FieldLoader(Document& d, std::function<const campaign::PointReport*()> which)
     : document_(d), which_(std::move(which)), job_(*this, d.pool()) {
     if (!which_) which_ = [this] { return document_.selectedReport(); };
-    document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
+    document_.when(Change::Values | Change::Selection | Change::Campaign, this, [this] {
         if (const auto key = keyOfFlow(which_()); key != key_ && key != reading_) emit changed();
     });
 }

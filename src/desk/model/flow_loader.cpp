@@ -12,7 +12,7 @@ FlowLoader::FlowLoader(Document& d, std::function<const campaign::PointReport*()
     : document_(d), which_(std::move(which)) {
     if (!which_) which_ = [this] { return document_.selectedReport(); };
     pool_.setMaxThreadCount(2);
-    document_.when(Change::Points | Change::Selection | Change::Campaign, this, [this] {
+    document_.when(Change::Values | Change::Selection | Change::Campaign, this, [this] {
         if (const auto key = keyOfFlow(which_()); key != key_ && key != reading_) emit changed();
     });
 }

@@ -68,6 +68,7 @@ class RunQueue : public QObject {
     std::optional<campaign::Point> gridMadeFor_;  ///< the point for whose sake a grid was made last
     bool wantAll_ = false, stopWanted_ = false;   ///< stopWanted_: of a point that is just being started
     int ranks_;
+    int ticks_ = 0;
     QTimer timer_;
     QThreadPool pool_;
     Job<Started> startJob_{*this, pool_};

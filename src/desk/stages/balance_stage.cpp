@@ -72,7 +72,7 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
         fillSlopes();
         if (current_) show();
     };
-    document_.when(Change::Points, this, refresh);
+    document_.when(Change::Values, this, refresh);
     document_.when(Change::Selection, this, refresh);
 }
 

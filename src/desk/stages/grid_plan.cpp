@@ -48,7 +48,7 @@ void GridStage::addFidelity(QFormLayout* form) {
     connect(fidelity_, &QSlider::actionTriggered, this, [this, take](int action) {
         if (action != QAbstractSlider::SliderMove) QTimer::singleShot(0, this, take);
     });
-    document_.when(Change::Settings | Change::Points | Change::Campaign, this, [this] {
+    document_.when(Change::Settings | Change::Values | Change::Campaign, this, [this] {
         if (fidelity_->isSliderDown()) return;
         const QSignalBlocker quiet(fidelity_);
         fidelity_->setValue(placeOf(document_.settings().grid.cellBudget));

@@ -53,7 +53,7 @@ ReportStage::ReportStage(Document& d, Middle& m) : Stage(d, m) {
     column_->addWidget(note(tr("Points so far:")));
     column_->addWidget(words_);
     column_->addStretch(1);
-    document_.when(Change::Points, this, [this] {
+    document_.when(Change::Values, this, [this] {
         QString t;
         for (const auto& r : document_.reports()) {
             t += QString("%1 m/s %2\u00b0 %3\u00b0  %4")
@@ -135,7 +135,7 @@ void ReportStage::makePlan() {
     soon_.setInterval(kOnceAtRest_ms);
     connect(&soon_, &QTimer::timeout, this, &ReportStage::preview);
     // A point that has come to its end, other reference values, another picture.
-    document_.when(Change::Settings | Change::Points | Change::Campaign, this, [this] { stale_ = true; });
+    document_.when(Change::Settings | Change::Values | Change::Campaign, this, [this] { stale_ = true; });
 }
 
 void ReportStage::readPlan() {

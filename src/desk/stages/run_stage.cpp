@@ -104,7 +104,10 @@ RunStage::RunStage(Document& d, Middle& m, RunQueue& q) : Stage(d, m), queue_(q)
                 s += ". " + QString::fromStdString(remark);
             now_->setText(s);
         }
-        if (current_) show();
+        // Curves that grow are drawn anew every other second: to watch shall cost next to nothing.
+        constexpr int kBetween_ms = 2000;
+        const bool grows = r && r->state == campaign::PointState::Running && r->point == plotted_;
+        if (current_ && !(grows && sincePlot_.isValid() && sincePlot_.elapsed() < kBetween_ms)) show();
     };
     document_.when(Change::Points, this, refresh);
     document_.when(Change::Selection | Change::Checks, this, refresh);
@@ -127,6 +130,8 @@ Stage::State RunStage::state() const {
 }
 
 void RunStage::show() {
+    sincePlot_.start();
+    plotted_ = document_.selected();
     auto &top = middle_.upper(), &bottom = middle_.lower();
     if (showStudy_->isChecked() && study_->hasPlots()) {
         study_->plot(top, bottom);

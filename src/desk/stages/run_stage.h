@@ -1,5 +1,6 @@
 #pragma once
 #include <QCheckBox>
+#include <QElapsedTimer>
 #include <QPushButton>
 #include <QSpinBox>
 
@@ -29,6 +30,8 @@ class RunStage : public Stage {
     QCheckBox* showStudy_;
     QPushButton *start_, *stop_, *save_, *further_;
     QLabel* now_;
+    QElapsedTimer sincePlot_;
+    std::optional<campaign::Point> plotted_;  ///< whose curves are shown
     FindingsNote *preflight_, *afterflight_;
 };
 

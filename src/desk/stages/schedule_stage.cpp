@@ -57,7 +57,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     choice(units, "shown_units.force", tr("Force"), "unitForce", shown);
     choice(units, "shown_units.area", tr("Area"), "unitArea", shown);
     column_->addStretch(1);
-    document_.when(Change::Points, this, [this] {
+    document_.when(Change::Values, this, [this] {
         const auto& all = document_.reports();
         const auto open =
             std::count_if(all.begin(), all.end(), [](const auto& r) { return !campaign::isDone(r.state); });

@@ -88,7 +88,7 @@ void TunnelStage::addRideHeight(QFormLayout* form) {
         heightIn(s) = v * lengthUnit();
         change(tr("change the ride height"), s);
     });
-    auto* own = new QCheckBox(tr("this configuration only"));
+    auto* own = new QCheckBox(tr("configuration\u2019s own"));
     own->setObjectName("ownRideHeight");
     explain(*own, "model.ride_height_m");
     form->addRow(QString(), own);

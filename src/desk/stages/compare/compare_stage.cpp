@@ -109,7 +109,7 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
             if (r.point.name() == name) pinned_ = r.point;
         show();
     });
-    document_.when(Change::Selection | Change::Points | Change::Settings, this, again);
+    document_.when(Change::Selection | Change::Values | Change::Settings, this, again);
     document_.when(Change::Campaign, this, [this] {
         pinned_.reset();
         outside_->fill();
