@@ -44,10 +44,11 @@ std::string certainty(const ReportMaterial& m) {
     }
     std::sort(bands.begin(), bands.end());
     std::string out = fmt::format("How sure: {} of {} points have settled", settled, m.all.size());
-    if (!bands.empty())
-        out += bands.size() == 1 ? fmt::format("; the band of CD is {:.2g} %", bands[0])
-                                 : fmt::format("; bands of CD are {:.2g} to {:.2g} %, {:.2g} % in the middle",
-                                               bands.front(), bands.back(), bands[bands.size() / 2]);
+    const auto percent = [](double v) { return fmt::format("{:.{}f} %", v, v < 10.0 ? 1 : 0); };
+    if (bands.size() == 1) out += fmt::format("; the band of CD is {}", percent(bands[0]));
+    if (bands.size() > 1)
+        out += fmt::format("; bands of CD are {} to {}", percent(bands.front()), percent(bands.back()));
+    if (bands.size() > 2) out += fmt::format(", {} in the middle", percent(bands[bands.size() / 2]));
     if (unknown > 0) out += fmt::format("; of {} the band is not known", unknown);
     if (findings > 0) out += fmt::format("; {} have warnings, which stand under Warnings", findings);
     return out + ". A band does not hold what the turbulence model gets wrong.";

@@ -71,8 +71,10 @@ void settingsTable(Outline& out, ReportMaterial& m, const std::set<std::string>&
         for (const auto& r : g.rows) {
             const auto now = r.get(m.c.settings);
             if (now == r.get(defaults)) continue;
+            auto meaning = r.help;
+            if (const auto at = meaning.find("null"); at != std::string::npos) meaning.replace(at, 4, "left out");
             rows.push_back(
-                {r.label.empty() ? r.name : r.label, inWords(now) + (r.unit.empty() ? "" : " " + r.unit), r.help});
+                {r.label.empty() ? r.name : r.label, inWords(now) + (r.unit.empty() ? "" : " " + r.unit), meaning});
         }
     }
     if (!rows.empty()) out.table({"setting", "value", "meaning"}, rows, false);
@@ -81,7 +83,7 @@ void settingsTable(Outline& out, ReportMaterial& m, const std::set<std::string>&
 
 void asked(Outline& out, ReportMaterial& m) {
     const auto& s = m.c.settings;
-    out.text(fmt::format("{} points: speeds {} m/s, alpha {} deg, beta {} deg; {} configurations and {} set-ups.",
+    out.text(fmt::format("{} points: speeds {} m/s, alpha {} deg, beta {} deg; configurations: {}, set-ups: {}.",
                          m.all.size(), campaign::listText(s.schedule.speeds), campaign::listText(s.schedule.alphas_deg),
                          campaign::listText(s.schedule.betas_deg), s.configurations.size() + 1, s.setUps.size() + 1));
     std::map<campaign::PointState, int> states;

@@ -1,6 +1,7 @@
 #include "desk/stage_rail.h"
 
 #include <QLabel>
+#include <QScrollArea>
 #include <QShortcut>
 #include <QVBoxLayout>
 
@@ -67,7 +68,10 @@ void StageRail::setFolded(bool folded) {
 }
 
 void StageRail::setCurrent(int index) {
-    buttons_[static_cast<std::size_t>(index)]->setChecked(true);
+    auto* button = buttons_[static_cast<std::size_t>(index)];
+    button->setChecked(true);
+    for (auto* w = parentWidget(); w; w = w->parentWidget())
+        if (auto* area = qobject_cast<QScrollArea*>(w)) area->ensureWidgetVisible(button);
 }
 
 void StageRail::refresh() {

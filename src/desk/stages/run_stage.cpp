@@ -167,7 +167,8 @@ void RunStage::show() {
             for (int i = 0; i < 4; ++i)
                 bottom.add(coefficients[i], tail(*it), tail(*m.column(coefficients[i])), colours[i], 0);
             const auto mark = [&](double at, const QString& words) {
-                for (Plot* p : {&top, &bottom}) p->markAt(at, words);
+                top.markAt(at, words);
+                if (at >= (*it)[skip]) bottom.markAt(at, words);
             };
             if (r->result && r->result->coarse && r->result->onGrid.empty())
                 mark(it->front(), tr("from the coarse grid, %1 iterations").arg(r->result->coarse->iterations));

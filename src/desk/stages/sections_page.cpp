@@ -5,6 +5,7 @@
 #include <QToolButton>
 
 #include "base/units.h"
+#include "desk/by_turns.h"
 #include "desk/look.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/wrap_layout.h"
@@ -85,9 +86,11 @@ void SectionsStage::makePage() {
     page_ = new QWidget;
     auto* column = new QVBoxLayout(page_);
     column->setContentsMargins(6, 6, 6, 6);
-    auto* split = new QSplitter(Qt::Vertical);
+    auto* pane = new QWidget;
+    auto* paneColumn = new QVBoxLayout(pane);
+    paneColumn->setContentsMargins(0, 0, 0, 0);
     picture_ = new SectionPicture;
-    split->addWidget(picture_);
+    paneColumn->addWidget(picture_, 1);
     auto* plots = new QWidget;
     auto* plotColumn = new QVBoxLayout(plots);
     plotColumn->setContentsMargins(0, 0, 0, 0);
@@ -136,7 +139,7 @@ void SectionsStage::makePage() {
         changeChosen(tr("drag the %1 of a section").arg(part), [&](auto& e) { withEdit(e, edit); });
     });
     for (auto* box : {band, grid_, byHand_}) tools->addWidget(box);
-    plotColumn->addLayout(tools);
+    paneColumn->addLayout(tools);
     auto* choose = new WrapLayout(6);
     const char* names[4] = {"leftX", "leftY", "rightX", "rightY"};
     for (int i = 0; i < 4; ++i) {
@@ -197,10 +200,9 @@ void SectionsStage::makePage() {
                                  .arg(p->yAxis->pixelToCoord(e->pos().y()), 0, 'g', 4));
         });
     }
-    split->addWidget(plots);
-    split->setStretchFactor(0, 2);
-    split->setStretchFactor(1, 3);
-    column->addWidget(split);
+    constexpr int kRoomForBoth = 40;  // lines
+    column->addWidget(
+        new ByTurns(pane, tr("Picture"), plots, tr("Polars"), kRoomForBoth * page_->fontMetrics().height()));
     middle_.addWidget(page_);
     connect(angle_, &QSlider::valueChanged, this, &SectionsStage::lookAtAngle);
     connect(reynolds_, &QComboBox::currentIndexChanged, this, [this] {

@@ -15,6 +15,9 @@
 
 namespace cvane::desk {
 namespace {
+constexpr int kNarrow = 520;  ///< a view in which the colours' scale would hide the model [px]
+}
+namespace {
 using Kind = campaign::FlowItem::Kind;
 
 vtkSmartPointer<vtkTextActor> captionOf(const QString& text) {
@@ -342,7 +345,9 @@ void FlowStage::draw() {
     loader_.makeShapes();
     drawItems(loader_, scene_, troubles, waiting, &scale);
     if (scale) {
-        scene_.add("scale", view::legendOf(*scale, view::paperOf(false).ink, middle_.canvas().panes() > 1 ? 0.7 : 1.0));
+        scene_.add("scale",
+                   view::legendOf(*scale, view::paperOf(false).ink,
+                                  middle_.canvas().panes() > 1 || middle_.canvas().width() < kNarrow ? 0.7 : 1.0));
     } else if (waiting) {
         scene_.hold("scale");
     }
