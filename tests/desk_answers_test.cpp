@@ -6,6 +6,8 @@
 #include <QComboBox>
 #include <QInputDialog>
 #include <QPushButton>
+#include <QSpinBox>
+#include <QTabBar>
 #include <QTableView>
 #include <QTableWidget>
 #include <QTimer>
@@ -195,4 +197,88 @@ TEST(Answers, TheBoardIsAsHighAsItsRowsAndShowsASelectionByItsOutline) {
         return shown.pixelColor(r.right() - 12, r.center().y());
     };
     EXPECT_EQ(colourAt(0), colourAt(1));
+}
+
+TEST(Answers, SectionPlotsAreReadableInASmallWindow) {
+    Opened o;
+    auto& w = o.window;
+    w.goTo("Sections");
+    auto* tabs = find<QTabBar>(w, "byTurns");
+    auto* plot = w.findChild<desk::Plot*>("leftPolar");
+    ASSERT_NE(plot, nullptr);
+    w.resize(1280, 900);
+    ASSERT_TRUE(waitUntil([&] { return tabs->isHidden(); }, 3000)) << "there is room for picture and plots";
+    w.resize(900, 600);
+    ASSERT_TRUE(waitUntil([&] { return tabs->isVisible(); }, 3000));
+    EXPECT_FALSE(plot->isVisible());
+    tabs->setCurrentIndex(1);
+    ASSERT_TRUE(waitUntil([&] { return plot->isVisible() && plot->height() >= 120; }, 3000)) << plot->height();
+    // The step that is shown can be seen on the rail.
+    w.goTo("Report");
+    auto* step = find<QPushButton>(w, "stageReport");
+    EXPECT_TRUE(waitUntil([&] { return !step->visibleRegion().isEmpty(); }, 3000));
+}
+
+TEST(Answers, AFieldSaysBeforeItIsChangedWhatThatPutsOutOfDate) {
+    Opened o(bench::sphere(0.5, 16));
+    auto& w = o.window;
+    auto& d = w.document();
+    auto s = small(d.settings());
+    s.targetYPlus = 30.0;
+    s.schedule.speeds = {0.0015, 0.003};
+    d.change("small", s);
+    d.makeGrid();
+    ASSERT_TRUE(waitUntil([&] { return d.gridCurrent() && !d.gridRunning(); }, 30000));
+    w.goTo("Grid");
+    find<QSpinBox>(w, "cellBudget")->setFocus();
+    EXPECT_TRUE(find<QLabel>(w, "message")->text().contains("puts the grid out of date"))
+        << find<QLabel>(w, "message")->text().toStdString();
+    // A shorter schedule keeps the grid; a faster one takes it away, and it can be kept.
+    auto next = d.settings();
+    next.schedule.speeds = {0.0015};
+    d.change("shorter", next);
+    EXPECT_TRUE(waitUntil([&] { return d.gridCurrent() && d.settings().schedule.heightsWind; }, 5000));
+    EXPECT_TRUE(find<QLabel>(w, "keptHeights")->text().contains("kept for 0.003"));
+    next = d.settings();
+    next.schedule.speeds = {0.0015, 0.006};
+    d.change("faster", next);
+    ASSERT_TRUE(waitUntil([&] { return !d.gridCurrent() && w.findChild<QPushButton*>("needKeep"); }, 2000))
+        << d.gridCurrent() << d.heightsThatKeepTheGrid().has_value() << d.settings().schedule.heightsWind.has_value()
+        << campaign::keptHeightsWind(d.settings()).transpose() << " " << w.queue().busy() << standing(w);
+    QTest::mouseClick(w.findChild<QPushButton*>("needKeep"), Qt::LeftButton);
+    EXPECT_TRUE(waitUntil([&] { return d.gridCurrent(); }, 5000));
+    EXPECT_EQ(d.settings().schedule.speeds.size(), 2u);
+}
+
+TEST(Answers, ASideOfTheTunnelAndTheModelAreMovedByTheirGrips) {
+    Opened o;
+    auto& w = o.window;
+    auto& d = w.document();
+    auto& canvas = w.middle().canvas();
+    const auto drag = [&](const char* grip, const QPoint& by) {
+        const auto at = canvas.pixelOf(std::string(grip));
+        ASSERT_TRUE(at) << grip;
+        const QPoint from = at->toPoint();
+        QTest::mousePress(&canvas, Qt::LeftButton, {}, from);
+        QTest::mouseMove(&canvas, from + by);
+        QTest::mouseRelease(&canvas, Qt::LeftButton, {}, from + by);
+    };
+    w.goTo("Tunnel");
+    canvas.lookFrom(view::Look::Side, grid::tunnelBox(d.tunnel(), d.measures().bounds));
+    const double before = d.settings().tunnel.downstream;
+    drag("downstream", QPoint(-60, 0));
+    EXPECT_LT(d.settings().tunnel.downstream, before - 0.1);
+    EXPECT_EQ(d.settings().tunnel.upstream, campaign::Settings{}.tunnel.upstream);
+    w.goTo("Model");
+    canvas.lookFrom(view::Look::Side, d.measures().bounds);
+    canvas.setCamera([&] {
+        auto c = canvas.camera();
+        c.height *= 2.0;
+        return c;
+    }());
+    // Seen from the side the nose is at the left: up is a positive angle of attack, a turn about y.
+    drag("pitch", QPoint(0, -40));
+    EXPECT_GT(d.settings().model.placement.rotation_deg.y(), 1.0);
+    EXPECT_EQ(d.undoStack().undoText().toStdString(), "turn the model");
+    EXPECT_TRUE(find<QDoubleSpinBox>(w, "rotation")) << "what is typed next is the angle";
 }

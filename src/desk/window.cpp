@@ -251,7 +251,7 @@ void Window::sayWhatIsAtStake(const QWidget* field) {
     const QString what = results == 0 ? tr("the grid")
                          : gridToo    ? tr("the grid and %n result(s)", nullptr, static_cast<int>(results))
                                       : tr("%n result(s)", nullptr, static_cast<int>(results));
-    say(tr("Another value here puts %1 out of date. They are kept, and come back with this value.").arg(what));
+    say(tr("Another value here puts %1 out of date. Nothing is lost: with this value it comes back.").arg(what));
 }
 
 // What the stage lacks, with a button that gets it; not while the first steps say it in their order.
@@ -271,7 +271,11 @@ void Window::showNeed() {
                                   document_.change(tr("keep the grid"), s);
                               },
                               "needKeep"});
-        need_->tell({}, tr("There is no grid of these settings yet."), offers);
+        need_->tell({},
+                    offers.size() == 1
+                        ? tr("There is no grid of these settings yet.")
+                        : tr("The grid was for another wind: only the first heights on the wall would be others."),
+                    offers);
     }
     if (need == Stage::Need::Result)
         need_->tell({}, tr("The selected point has not been run, so there is nothing of it to show."),

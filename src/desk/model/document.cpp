@@ -150,6 +150,7 @@ void Document::changeBase(const QString& intent, const campaign::Settings& next,
 void Document::push(const QString& intent, const campaign::Settings& next, const QString& place) {
     // Taken first: what cannot be saved must not enter the list of what can be undone.
     const auto before = base_->settings;
+    if (gridCurrent_) lastHeights_ = campaign::keptHeightsWind(settings());
     auto kept = next;
     campaign::keepFirstHeights(*base_, kept);
     if (!take(kept)) return;
@@ -300,7 +301,6 @@ void Document::takeChecked(const Checked& c) {
     remarks_ = c.remarks;
     const bool was = gridCurrent_;
     gridCurrent_ = c.gridCurrent;
-    if (gridCurrent_) lastHeights_ = campaign::keptHeightsWind(settings());
     if (c.gridFile != gridFile_ || (gridCurrent_ && !grid_)) {
         gridFile_ = c.gridFile;
         grid_.reset();
