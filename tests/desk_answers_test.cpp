@@ -282,3 +282,20 @@ TEST(Answers, ASideOfTheTunnelAndTheModelAreMovedByTheirGrips) {
     EXPECT_EQ(d.undoStack().undoText().toStdString(), "turn the model");
     EXPECT_TRUE(find<QDoubleSpinBox>(w, "rotation")) << "what is typed next is the angle";
 }
+
+TEST(Answers, LimitsHoldThroughAFlipBook) {
+    desk::Plot plot;
+    plot.resize(400, 300);
+    const auto show = [&](double high) {
+        plot.begin("x", "Cp");
+        plot.add("one", {0.0, 1.0}, {0.0, high}, Qt::black, 0);
+        plot.finish();
+        return plot.yAxis->range().upper;
+    };
+    EXPECT_LT(show(1.0), 2.0);
+    plot.holdLimits(true);
+    EXPECT_GT(show(10.0), 10.0);
+    EXPECT_GT(show(1.0), 10.0) << "a picture that needs less room leaves the axes as they are";
+    plot.holdLimits(false);
+    EXPECT_LT(show(1.0), 2.0);
+}

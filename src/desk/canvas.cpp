@@ -118,9 +118,10 @@ void Canvas::setPerspective(bool on) {
     setCamera(c);
 }
 
-void Canvas::fit() {
+void Canvas::fit(const std::optional<Box>& at) {
     double b[6];
     renderer_->ComputeVisiblePropBounds(b);
+    for (int k = 0; at && k < 3; ++k) b[2 * k] = at->low[k], b[2 * k + 1] = at->high[k];
     if (b[0] > b[1]) return;
     renderer_->ResetCamera(b);
     renderer_->GetActiveCamera()->Zoom(1.2);

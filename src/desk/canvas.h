@@ -42,8 +42,8 @@ class Canvas : public QOpenGLWidget {
     view::Camera camera() const;
     void setCamera(const view::Camera& camera);
     void setPerspective(bool on);
-    /// Fills the view with what is seen, from where it looks.
-    void fit();
+    /// Fills the view from where it looks. @param at  with what; without it with all that is seen
+    void fit(const std::optional<Box>& at = {});
     view::Surroundings& surroundings() { return *around_; }
     bool savePicture(const QString& file);
     /// The view as it stands, with its size in pixels of the screen.

@@ -184,11 +184,25 @@ void Plot::finish(bool upsideDown) {
                                                                   : std::max(0.1 * std::abs(span.lower), 1e-3);
         axis->setRange(span.lower - margin, span.upper + margin);
     };
+    if (held_ && !empty_) {
+        // Of pictures that are played through the axes hold all that was seen of them.
+        if (heldX_.size() > 0.0) {
+            spanX_.expand(heldX_);
+            spanY_.expand(heldY_);
+        }
+        heldX_ = spanX_;
+        heldY_ = spanY_;
+    }
     if (!byHand_) frame(xAxis, empty_ ? QCPRange(0.0, 1.0) : spanX_);
     if (!byHand_) frame(yAxis, empty_ ? QCPRange(0.0, 1.0) : spanY_);
     yAxis->setRangeReversed(upsideDown);
     showLegend(names().size() > 1);
     redraw();
+}
+
+void Plot::holdLimits(bool on) {
+    held_ = on;
+    heldX_ = heldY_ = QCPRange(0.0, 0.0);
 }
 
 void Plot::redraw() {

@@ -45,6 +45,8 @@ class Plot : public QCustomPlot {
     /// Axes by hand, until all is asked for again.
     void setAxes(const QCPRange& x, const QCPRange& y);
     void showAll();
+    /// From now on limits only grow, until they are let go: for pictures that are played through.
+    void holdLimits(bool on);
     QStringList names();  ///< of the curves that the legend has
     void showLegend(bool on);
 
@@ -54,7 +56,9 @@ class Plot : public QCustomPlot {
 
   private:
     void askForAxes();
-    void dress();                   ///< in the colours of the theme that is on
+    void dress();  ///< in the colours of the theme that is on
+    bool held_ = false;
+    QCPRange heldX_, heldY_;        ///< of all data while limits are held
     bool byHand_ = false;           ///< the user has chosen what is seen
     QCPRange pressedX_, pressedY_;  ///< as a drag began
     QCPRange spanX_, spanY_;        ///< of the data since begin()

@@ -49,8 +49,17 @@ void Window::makeMenus() {
             middle_->canvas().lookFrom(
                 l, document_.modelReady() ? std::optional(document_.measures().bounds) : std::nullopt);
         });
-    view->addAction(tr("Fi&t what is drawn"), QKeySequence(Qt::CTRL | Qt::Key_0), this,
-                    [this] { middle_->canvas().fit(); });
+    view->addAction(tr("Fi&t model and wake"), QKeySequence(Qt::CTRL | Qt::Key_0), this, [this] {
+        // The tunnel's sides are farther off than anything else that is drawn; they fill the view where they are set.
+        const bool isTunnel = stages_[static_cast<std::size_t>(current_)]->title() == "Tunnel";
+        std::optional<Box> at;
+        if (document_.modelReady() && !isTunnel) {
+            constexpr double kWake = 0.6;  // of the model's length
+            at = document_.measures().bounds;
+            at->add(Vec3(at->high + Vec3(kWake * at->size().x(), 0.0, 0.0)));
+        }
+        middle_->canvas().fit(at);
+    });
     auto* perspective = view->addAction(tr("&Perspective"), QKeySequence(Qt::ALT | Qt::Key_P), this,
                                         [this](bool on) { middle_->canvas().setPerspective(on); });
     perspective->setCheckable(true);

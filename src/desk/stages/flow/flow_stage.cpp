@@ -191,9 +191,23 @@ FlowStage::Item FlowStage::itemOf(Kind kind) const {
     return item;
 }
 
+// A plane is put where none of its kind is yet: the next one stands a fifth of the model farther.
+void FlowStage::standClear(Item& item) const {
+    const Vec3 n = item.normal.normalized();
+    const double apart = 0.2 * n.cwiseAbs().dot(view::wallsOf(*loader_.flow()).size());
+    const auto isTaken = [&] {
+        return std::any_of(items_.begin(), items_.end(), [&](const Item& i) {
+            return i.kind == item.kind && std::abs(i.normal.normalized().dot(n)) > 0.999 &&
+                   std::abs((i.through - item.through).dot(n)) < 0.1 * apart;
+        });
+    };
+    while (apart > 0.0 && isTaken()) item.through += apart * n;
+}
+
 void FlowStage::add(const QString& name, Item item) {
     if (!loader_.flow()) return;
     item.name = name.toStdString();
+    if (item.kind == Kind::Slice || item.kind == Kind::Cells || item.kind == Kind::Arrows) standClear(item);
     const auto same = std::count_if(items_.begin(), items_.end(), [&](const Item& i) {
         return i.name == item.name || i.name.starts_with(item.name + " ");
     });

@@ -33,6 +33,7 @@ class FlowStage : public Stage {
         std::unique_ptr<SceneItems> scene;
     };
     void makeList();
+    void standClear(Item& item) const;
     void add(const QString& name, Item item);
     Item itemOf(Item::Kind kind) const;
     void changeItems(const QString& intent, const std::vector<Item>& next);

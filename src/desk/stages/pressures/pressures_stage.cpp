@@ -145,6 +145,7 @@ void PressuresStage::makeReadings() {
     connect(play_, &QPushButton::toggled, this, [this](bool on) {
         play_->setText(on ? tr("Stop") : tr("Play"));
         on ? timer_.start() : timer_.stop();
+        for (Plot* p : {&middle_.upper(), &middle_.lower()}) p->holdLimits(on);
         if (on && what_->currentIndex() == 0 && through_->currentIndex() == 0) what_->setCurrentIndex(1);
     });
     outside_ = new OutsidePicker(document_, tr("A table of x and Cp"));
