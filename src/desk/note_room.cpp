@@ -33,6 +33,8 @@ void NoteRoom::fit() {
     more_->setText(more_->isChecked() ? tr("less") : tr("more\u2026"));
     more_->setAccessibleName(more_->isChecked() ? tr("Fold the note") : tr("Show the whole note"));
     more_->adjustSize();
+    // Whole lines only: no sliver of the next one.
+    setViewportMargins(0, 0, 0, isLonger && !more_->isChecked() ? 6 : 0);
     setFixedHeight(isLonger && more_->isChecked() ? whole + more_->height() : room);
     more_->move(width() - more_->width(), height() - more_->height());
 }

@@ -248,9 +248,8 @@ void Window::sayWhatIsAtStake(const QWidget* field) {
         });
     const bool gridToo = affects == campaign::Affects::Grid && document_.gridCurrent();
     if (results == 0 && !gridToo) return;
-    const QString what = results == 0 ? tr("the grid")
-                         : gridToo    ? tr("the grid and %n result(s)", nullptr, static_cast<int>(results))
-                                      : tr("%n result(s)", nullptr, static_cast<int>(results));
+    const QString some = results == 1 ? tr("1 result") : tr("%1 results").arg(results);
+    const QString what = results == 0 ? tr("the grid") : gridToo ? tr("the grid and %1").arg(some) : some;
     say(tr("Another value here puts %1 out of date. Nothing is lost: with this value it comes back.").arg(what));
 }
 

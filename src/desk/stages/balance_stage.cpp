@@ -17,10 +17,10 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
     makeSheet();
     words_ = note();
     words_->setObjectName("balanceWords");
-    column_->addWidget(words_);
+    column_->addWidget(roomFor(words_, 8));
     findings_ = new FindingsNote(d, {});
     findings_->setObjectName("balanceFindings");
-    column_->addWidget(findings_);
+    column_->addWidget(roomFor(findings_, 5));
     table_ = new QTableWidget;
     table_->setObjectName("balanceTable");
     table_->setAccessibleName(tr("Balance of the selected point"));
@@ -78,7 +78,6 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
 
 void BalanceStage::fill() {
     const auto* r = document_.selectedReport();
-    findings_->setVisible(r && r->result);
     findings_->showAfterflight();
     if (!r || !r->result) {
         table_->setRowCount(0);

@@ -33,8 +33,8 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
            {tr("no"), tr("yes, for the band")});
     whole(flow, "flow.most_iterations", tr("Iterations at most"), "mostIterations", 100, tr("change the iterations"));
     const auto tolerance = tr("change the tolerance");
-    number(flow, "flow.tolerance_CD_relative", tr("Convergence tolerance, CD (share)"), "toleranceCD", 4, tolerance);
-    number(flow, "flow.tolerance_CL", tr("Convergence tolerance, CL"), "toleranceCL", 4, tolerance);
+    number(flow, "flow.tolerance_CD_relative", tr("Convergence, CD (share)"), "toleranceCD", 4, tolerance);
+    number(flow, "flow.tolerance_CL", tr("Convergence, CL"), "toleranceCL", 4, tolerance);
     auto* numerics = section(tr("Numerics"));
     addToolTip(*choice(numerics, "flow.second_order", tr("Convection"), "order", tr("change the order"),
                        {tr("first order"), tr("second order")}),

@@ -7,6 +7,7 @@
 #include "base/units.h"
 #include "campaign/steps/flow_case.h"
 #include "desk/look.h"
+#include "desk/note_room.h"
 #include "desk/scene.h"
 #include "desk/stages/device_panel.h"
 
@@ -47,7 +48,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
         if (current_) letSideGo();
     });
     remarks_ = note({}, true);
-    column_->addWidget(remarks_);
+    column_->addWidget(roomFor(remarks_, 8));
     column_->addStretch(1);
     document_.when(Change::Settings, this, [this] {
         const auto& t = document_.settings().tunnel;

@@ -12,6 +12,7 @@
 #include "campaign/steps/axles.h"
 #include "desk/look.h"
 #include "desk/model/point_model.h"
+#include "desk/note_room.h"
 #include "desk/setting_words.h"
 #include "desk/table_text.h"
 
@@ -36,7 +37,7 @@ CompareStage::CompareStage(Document& d, Middle& m) : Stage(d, m) {
     makeSheet();
     words_ = note();
     words_->setObjectName("compareWords");
-    column_->addWidget(words_);
+    column_->addWidget(roomFor(words_, 4));
     auto* form = section(tr("Look at"));
     const auto box = [form](const QString& label, const char* name) {
         auto* b = new QComboBox;

@@ -9,6 +9,7 @@
 
 #include "desk/look.h"
 #include "desk/model/point_model.h"
+#include "desk/note_room.h"
 #include "desk/scene.h"
 #include "field/locator.h"
 #include "view/actors.h"
@@ -38,7 +39,7 @@ FlowStage::FlowStage(Document& d, Middle& m) : Stage(d, m), loader_(d) {
     words_->setMinimumHeight(3 * words_->fontMetrics().lineSpacing());
     words_->setAlignment(Qt::AlignTop);
     connect(words_, &QLabel::linkActivated, this, &FlowStage::addLinesPastTouched);
-    column_->addWidget(words_);
+    column_->addWidget(roomFor(words_, 3));
     makeList();
     form_ = new ItemForm;
     column_->addWidget(form_);

@@ -15,6 +15,7 @@
 #include "base/files.h"
 #include "desk/look.h"
 #include "desk/model/point_model.h"
+#include "desk/note_room.h"
 #include "desk/save_file.h"
 #include "desk/scene.h"
 #include "report/workbook.h"
@@ -36,7 +37,7 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d)
     words_->setObjectName("pressureWords");
     words_->setMinimumHeight(2 * words_->fontMetrics().lineSpacing());
     words_->setAlignment(Qt::AlignTop);
-    column_->addWidget(words_);
+    column_->addWidget(roomFor(words_, 3));
     auto* view = section(tr("Look at"));
     const auto box = [view](const QString& label, const char* name, const QStringList& choices) {
         auto* b = new QComboBox;
