@@ -1,3 +1,5 @@
+// desk_bench CAMPAIGN SECONDS: the longest that one event holds the window's thread on a campaign whose points run
+// meanwhile, for so long on each of the stages Run, Balance, Flow and Model, in that thread's processor time.
 // desk_bench [POINTS]: how long a change of the reference area takes until the window shows all points anew, with
 // made-up results of a ball. Needs a display; under xvfb-run it draws in software.
 #include <fmt/format.h>
@@ -11,15 +13,37 @@
 #include "desk/start/user_settings.h"
 #include "desk/window.h"
 #include "tests/made_up_run.h"
+#include "tests/timed_application.h"
 
 using namespace cvane;
+
+namespace {
+int watch(test::TimedApplication& app, const char* campaign, int seconds) {
+    desk::Window window;
+    window.resize(1280, 800);
+    window.show();
+    window.document().open(campaign);
+    const auto known = [&] { return window.document().modelReady() && window.document().reportsKnown(); };
+    if (!QTest::qWaitFor(known, 60000)) return 1;
+    for (const char* stage : {"Run", "Balance", "Flow", "Model"}) {
+        app.longest = 0.0;
+        window.goTo(QString(stage));
+        QTest::qWait(1000 * seconds);
+        const auto& reports = window.document().reports();
+        fmt::print("{}: {:.1f} ms at most, by an event of kind {}; the point is {}\n", stage, 1e3 * app.longest,
+                   static_cast<int>(app.what), reports.empty() ? "none" : reports[0].stateWords());
+    }
+    return 0;
+}
+}  // namespace
 
 int main(int argc, char** argv) {
     const int points = argc > 1 ? std::atoi(argv[1]) : 200;
     desk::Canvas::chooseFormat();
     desk::UserSettings::turnOff();
-    QApplication app(argc, argv);
+    test::TimedApplication app(argc, argv);
     desk::applyLook(app);
+    if (argc > 2) return watch(app, argv[1], std::atoi(argv[2]));
     const test::Folder folder;
     auto c = test::ball(folder);
     c.settings.schedule.alphas_deg.clear();

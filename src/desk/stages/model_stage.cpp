@@ -299,10 +299,10 @@ void ModelStage::pickAt(const Vec3& place) {
 }
 
 QString ModelStage::keyFigure() const {
-    return document_.modelReady() ? tr("%1 facets, %2 m")
-                                        .arg(document_.placed().facets.size())
-                                        .arg(document_.measures().bounds.size().x(), 0, 'g', 3)
-                                  : tr("open or import");
+    return document_.modelReady()
+               ? tr("%1 long").arg(QString::number(document_.measures().bounds.size().x() / lengthUnit(), 'g', 3) +
+                                   lengthSuffix())
+               : tr("open or import");
 }
 
 Stage::Need ModelStage::need() const {
