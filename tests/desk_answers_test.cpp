@@ -299,3 +299,20 @@ TEST(Answers, LimitsHoldThroughAFlipBook) {
     plot.holdLimits(false);
     EXPECT_LT(show(1.0), 2.0);
 }
+
+TEST(Answers, UndoByItsKeysTakesBackWhatAFieldHasEntered) {
+    Opened o;
+    auto& w = o.window;
+    auto& d = w.document();
+    w.goTo("Grid");
+    auto* budget = find<QSpinBox>(w, "cellBudget");
+    const int before = d.settings().grid.cellBudget;
+    budget->setFocus();
+    budget->selectAll();
+    QTest::keyClicks(budget, "54000");
+    QTest::keyClick(budget, Qt::Key_Return);
+    ASSERT_EQ(d.settings().grid.cellBudget, 54000);
+    QTest::keyClick(budget, Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(d.settings().grid.cellBudget, before);
+    EXPECT_EQ(budget->value(), before) << "and the field shows it, though it has the focus";
+}

@@ -15,8 +15,7 @@ class UndoKeys : public QObject {
         auto* line = qobject_cast<QLineEdit*>(watched);
         if (!line && qobject_cast<QAbstractSpinBox*>(watched)) line = watched->findChild<QLineEdit*>();
         const auto* key = static_cast<QKeyEvent*>(e);
-        if (!line || !((key->matches(QKeySequence::Undo) && !line->isUndoAvailable()) ||
-                       (key->matches(QKeySequence::Redo) && !line->isRedoAvailable())))
+        if (!line || line->isModified() || !(key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo)))
             return false;
         e->ignore();
         return true;

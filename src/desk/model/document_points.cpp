@@ -16,7 +16,7 @@ bool sameValues(const campaign::PointReport& a, const campaign::PointReport& b) 
     return a.state == b.state && a.folder == b.folder && a.message == b.message &&
            a.result.has_value() == b.result.has_value() &&
            (!a.result || (a.result->seconds == b.result->seconds && a.result->iterations == b.result->iterations &&
-                          onSame(a.result->reference, b.result->reference)));
+                          a.result->onGrid == b.result->onGrid && onSame(a.result->reference, b.result->reference)));
 }
 }  // namespace
 

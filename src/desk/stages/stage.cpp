@@ -26,6 +26,11 @@ bool isHalfTyped(const QAbstractSpinBox& box) {
     return box.hasFocus() && edit && edit->isModified();
 }
 
+// What has been entered is no longer being typed: it follows the settings again, and undo is the window's.
+void enter(QAbstractSpinBox& box) {
+    if (auto* edit = box.findChild<QLineEdit*>()) edit->setModified(false);
+}
+
 // Place of a value among those that may be chosen, and the value at a place.
 int placeIn(const campaign::Field& row, const nlohmann::json& value) {
     if (row.kind == campaign::Kind::Flag) return value.get<bool>() ? 1 : 0;
@@ -168,7 +173,8 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const char* setting, const QStr
         const QSignalBlocker quiet(box);
         box->setValue(valueOf(document_.settings()) / unit().inSI);
     });
-    connect(box, &QDoubleSpinBox::valueChanged, this, [this, &row, component, intent, unit](double v) {
+    connect(box, &QDoubleSpinBox::valueChanged, this, [this, box, &row, component, intent, unit](double v) {
+        enter(*box);
         if (!document_.isOpen()) return;
         auto s = document_.settings();
         auto next = row.get(s);
@@ -192,7 +198,8 @@ QSpinBox* Stage::whole(QFormLayout* form, const char* setting, const QString& la
         const QSignalBlocker quiet(box);
         box->setValue(row.get(document_.settings()).get<int>());
     });
-    connect(box, &QSpinBox::valueChanged, this, [this, &row, intent](int v) {
+    connect(box, &QSpinBox::valueChanged, this, [this, box, &row, intent](int v) {
+        enter(*box);
         if (!document_.isOpen()) return;
         auto s = document_.settings();
         row.put(s, v);
