@@ -122,6 +122,11 @@ TEST(Import, RefusesBadFilesInOneSentence) {
     shape::writeBinaryStl(s, folder / "whole.stl", 1.0);
     base::replaceFile(folder / "cut.stl", base::readFile(folder / "whole.stl").substr(0, 700));
     EXPECT_FALSE(refusal(folder / "cut.stl").empty());
+    // A text STL that ends within a facet is no smaller model.
+    shape::writeStl(s, folder / "whole-text.stl", 1.0);
+    const auto text = base::readFile(folder / "whole-text.stl");
+    base::replaceFile(folder / "cut-text.stl", text.substr(0, text.rfind("endfacet")));
+    EXPECT_NE(refusal(folder / "cut-text.stl").find("ends within a facet"), std::string::npos);
 }
 
 TEST(SizeRemark, NamesTheUnitThatWouldFit) {

@@ -49,10 +49,15 @@ Format formatOf(const std::string& bytes, const std::string& where) {
 // A number that the reader below would silently turn into zero or skip; found here, so that the line can be named.
 void checkTextStl(const std::string& text, const std::string& where) {
     std::size_t line = 1, at = 0;
+    bool inFacet = false;
     while (at < text.size()) {
         auto end = text.find('\n', at);
         if (end == std::string::npos) end = text.size();
         auto p = text.find_first_not_of(" \t", at);
+        if (p != std::string::npos && p < end && text.compare(p, 6, "facet ") == 0) inFacet = true;
+        if (p != std::string::npos && p < end &&
+            (text.compare(p, 8, "endfacet") == 0 || text.compare(p, 9, "end facet") == 0))
+            inFacet = false;
         if (p != std::string::npos && p < end && text.compare(p, 6, "vertex") == 0) {
             const char* c = text.c_str() + p + 6;
             for (int k = 0; k < 3; ++k) {
@@ -67,6 +72,7 @@ void checkTextStl(const std::string& text, const std::string& where) {
         at = end + 1;
         ++line;
     }
+    if (inFacet) throw base::InputError("ends within a facet.", where, "It may be cut off: export it again.");
 }
 
 // Names of the solids of a text STL in full; the reader below cuts them at the first blank.
