@@ -40,6 +40,13 @@ const std::string kSmall =
     "--set tunnel.sideways_lengths=4 --set tunnel.above_lengths=4 --set tunnel.below_lengths=4 --set "
     "flow.model=laminar --set schedule.speeds_m_s=0.0015 ";
 
+/// Puts a ball into the folder. @return what makes the campaign ball.cvane of it, small, with further settings
+std::string newBall(const test::Folder& folder, const std::string& more = {}) {
+    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
+    return "new " + (folder / "ball.cvane").string() + " --model " + (folder / "ball.stl").string() + " --unit mm" +
+           kSmall + more;
+}
+
 nlohmann::json table(const test::Folder& folder, const std::string& campaign) {
     EXPECT_EQ(run("table " + (folder / campaign).string() + " --json-file " + (folder / "t.json").string()), 0);
     return base::readJson(folder / "t.json");
@@ -84,11 +91,8 @@ int runAndSignal(const std::string& arguments, int signal, const std::function<b
 
 TEST(Headless, GoesFromAFileToATableAndACut) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set schedule.alphas_deg=0,4"),
-              0);
+    ASSERT_EQ(run(newBall(folder, "--set schedule.alphas_deg=0,4")), 0);
     EXPECT_EQ(run("check " + c), 0);
     EXPECT_EQ(run("finer " + c + " --ball 0.8 0 0 0.2"), 2);  // without a cell size
     EXPECT_EQ(run("finer " + c + " --part nobody"), 2);
@@ -212,12 +216,12 @@ TEST(Headless, GoesFromAFileToATableAndACut) {
 // (On 6,000 cells and fewer the wake does not come to rest.)
 TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 "
-                  "--set flow.checkpoint_seconds=1"),
-              0);
+    ASSERT_EQ(
+        run(newBall(folder,
+                    "--set schedule.alphas_deg=3 --set flow.tolerance_CD_relative=1e-6 --set flow.tolerance_CL=1e-6 "
+                    "--set flow.checkpoint_seconds=1")),
+        0);
     std::vector<double> CD, CL;
     const auto take = [&] {
         const auto k = table(folder, "ball.cvane")[0]["result"]["coefficients"];
@@ -242,11 +246,8 @@ TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
 
 TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set grid.cell_budget=64000"),
-              0);
+    ASSERT_EQ(run(newBall(folder, "--set grid.cell_budget=64000")), 0);
     ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
     const auto first = table(folder, "ball.cvane")[0]["result"];
     const double cells = first["cells"], few = first["coarse_grid"]["cells"], CD = first["coefficients"]["CD"],
@@ -353,9 +354,8 @@ TEST(Headless, RefusesBadInputWithExitCodeTwo) {
 
 TEST(Headless, SaysSoWhenTheDiskFillsWhileTheGridIsMadeAndMakesItLater) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string(), words = (folder / "words").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall), 0);
+    ASSERT_EQ(run(newBall(folder)), 0);
     // A limit on file size makes writing fail half-way, as a full disk does.
     const int status = std::system(
         ("trap '' XFSZ; ulimit -f 300; " + std::string(CVANE_BIN) + "/cvane grid " + c + " >" + words + " 2>&1")
@@ -405,11 +405,8 @@ TEST(Solver, KilledAtAnyMomentResumesToTheSameCoefficients) {
 
 TEST(Run, ThatGoesOnKeepsWhatItGoesOnFrom) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string(), point = c + " v0.0015_a0.00_b0.00";
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set flow.checkpoint_seconds=0.2"),
-              0);
+    ASSERT_EQ(run(newBall(folder, "--set flow.checkpoint_seconds=0.2")), 0);
     // A typed area of another size decides nothing: the verdict rests on the model's own.
     ASSERT_EQ(run("set " + c + " reference.area_from=typed reference.typed_area_m2=1e-6"), 0);
     ASSERT_EQ(run("run " + c + " --ranks 1"), 0);
@@ -483,11 +480,11 @@ TEST(Run, ThatGoesOnKeepsWhatItGoesOnFrom) {
 
 TEST(Run, ShowsItsCoarseFlowsOnTheWayAndIsJudgedAnewWhileItGoes) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set grid.cell_budget=66000 --set flow.tolerance_CL=1e-9 --set flow.tolerance_CD_relative=1e-9"),
-              0);
+    ASSERT_EQ(
+        run(newBall(folder,
+                    "--set grid.cell_budget=66000 --set flow.tolerance_CL=1e-9 --set flow.tolerance_CD_relative=1e-9")),
+        0);
     ASSERT_EQ(run("grid " + c), 0);
     std::string point;
     int onCoarse = 0, onOwn = 0;
@@ -525,11 +522,8 @@ TEST(Run, ShowsItsCoarseFlowsOnTheWayAndIsJudgedAnewWhileItGoes) {
 
 TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set grid.cell_budget=64000"),
-              0);
+    ASSERT_EQ(run(newBall(folder, "--set grid.cell_budget=64000")), 0);
     ASSERT_EQ(run("grid " + c), 0);
     std::chrono::steady_clock::time_point starved;
     const auto starve = [&] {
@@ -564,11 +558,10 @@ TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
 // tells of pressure refers it to the inlet.
 TEST(ClosedTunnel, RefersFlowAndWallsToTheInletsPressure) {
     const test::Folder folder;
-    shape::writeBinaryStl(bench::sphere(0.5, 40), folder / "ball.stl", 1e-3);
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run("new " + c + " --model " + (folder / "ball.stl").string() + " --unit mm" + kSmall +
-                  "--set tunnel.closed=true --set tunnel.sideways_lengths=1 --set tunnel.above_lengths=1 --set "
-                  "tunnel.below_lengths=1"),
+    ASSERT_EQ(run(newBall(folder,
+                          "--set tunnel.closed=true --set tunnel.sideways_lengths=1 --set tunnel.above_lengths=1 --set "
+                          "tunnel.below_lengths=1")),
               0);
     run("run " + c + " --ranks 1");
     const auto opened = campaign::Campaign::open(c);

@@ -34,6 +34,7 @@ struct Reference {
     double length = 1.0;  ///< c [m], pitching moment and Reynolds number
     double span = 1.0;    ///< b [m], rolling and yawing moment
     Vec3 momentCentre = Vec3::Zero();
+    bool operator==(const Reference&) const = default;
 };
 
 /// Force and moment coefficients in wind axes; signs and axes: docs/axes.md.

@@ -100,7 +100,7 @@ Subject subjectOf(const campaign::Campaign& c, const campaign::Point& point, con
                               point.condition.alpha_deg, point.condition.beta_deg);
     if (const auto result = campaign::standingOf(run).result; result && result->provisional())
         out.caption += fmt::format("; provisional, after {} iterations", result->iterations);
-    if (seen.settings.tunnel.floor != grid::Floor::None) out.ground = view::groundOf(*out.flow);
+    out.ground = view::groundOf(*out.flow, seen.settings.tunnel);
     return out;
 }
 

@@ -161,7 +161,8 @@ Outcome cut(const json& a, const Talk& talk) {
     const auto c = campaign::Campaign::open(textIn(a, "campaign"));
     const auto point = campaign::pointNamed(c.settings, textIn(a, "point"));
     const auto run = runOf(c, point);
-    const auto grid = campaign::readGrid(campaign::valueFilesOf(run).grid);
+    const auto values = campaign::valueFilesOf(run);
+    const auto grid = campaign::readGrid(values.grid);
     const auto axisName = a.value("axis", std::string("y"));
     const int axis = axisName[0] - 'x';
     std::vector<std::pair<int, double>> planes;
@@ -182,7 +183,7 @@ Outcome cut(const json& a, const Talk& talk) {
     if (planes.empty())
         throw base::InputError("no plane is given.", "cut", "Give --at METRES, --between FROM TO, or --listed.");
     const auto geometry = grid::geometryOf(grid);
-    const auto wall = readout::readWallField(campaign::valueFilesOf(run).wall);
+    const auto wall = readout::readWallField(values.wall);
     std::vector<readout::PressureStation> stations;
     for (const auto& [across, at] : planes) {
         stations.push_back(readout::cutStation(grid, geometry, wall, across, at));

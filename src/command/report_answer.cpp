@@ -98,8 +98,9 @@ void writeAnswer(Outline& out, ReportMaterial& m) {
     try {
         const auto flow = m.flowOf(r);
         view::PictureSettings p;
-        if (m.c.of(r.point).settings.tunnel.floor != grid::Floor::None) p.ground = view::groundOf(*flow);
-        const auto own = m.c.of(r.point).settings.flowItems;
+        const auto seen = m.c.of(r.point);
+        p.ground = view::groundOf(*flow, seen.settings.tunnel);
+        const auto& own = seen.settings.flowItems;
         out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), shownName(r) + ".");
     } catch (const base::InputError& e) {
         // Campaigns are handed on without their flows; the numbers answer without a picture.

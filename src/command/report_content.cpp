@@ -36,17 +36,8 @@ std::string nameOf(const campaign::Point& p) {
     return out;
 }
 
-std::string nameOf(const PointReport& r) {
-    return shownName(r);
-}
-
 std::string number(double v, const char* form = "{:.5g}") {
     return std::isfinite(v) ? fmt::format(fmt::runtime(form), v + 0.0) : "-";
-}
-
-std::optional<double> groundOf(const campaign::Settings& s, const field::FlowField& flow) {
-    if (s.tunnel.floor == grid::Floor::None) return std::nullopt;
-    return view::groundOf(flow);
 }
 
 std::string inWords(const nlohmann::json& v) {
@@ -113,7 +104,7 @@ void model(Outline& out, ReportMaterial& m) {
                                         {view::Look::Above, "from above"}}) {
         view::PictureSettings p;
         p.look = look;
-        p.ground = groundOf(m.c.of(r.point).settings, *flow);
+        p.ground = view::groundOf(*flow, m.c.of(r.point).settings.tunnel);
         out.picture(m.draw(*flow, {walls}, p), fmt::format("The model {}.", caption));
     }
 }
@@ -165,7 +156,7 @@ void results(Outline& out, ReportMaterial& m) {
         const auto& x = *r.result;
         const auto t = x.trust();
         const auto& c = x.coefficients;
-        rows.push_back({nameOf(r), r.stateWords(), number(c.CL, "{:.4f}"), number(t.CL, "{:.4f}"),
+        rows.push_back({shownName(r), r.stateWords(), number(c.CL, "{:.4f}"), number(t.CL, "{:.4f}"),
                         number(c.CD, "{:.5f}"), number(t.CD, "{:.5f}"), number(c.CY, "{:.4f}"), number(c.Cm, "{:.4f}"),
                         number(t.Cm, "{:.4f}"), number(c.Cl, "{:.4f}"), number(c.Cn, "{:.4f}"),
                         c.CD != 0.0 ? number(c.CL / c.CD, "{:.2f}") : "-"});
@@ -176,7 +167,7 @@ void results(Outline& out, ReportMaterial& m) {
         "to compare with, what a finer grid would change is not in it.");
     for (const auto& r : m.done) {
         if (r.result->parts.size() < 2) continue;
-        out.heading(2, "By part, " + nameOf(r));
+        out.heading(2, "By part, " + shownName(r));
         std::vector<std::vector<std::string>> parts;
         for (const auto& p : r.result->parts)
             parts.push_back({p.name, number(p.coefficients.CL, "{:.4f}"), number(p.coefficients.CD, "{:.5f}"),
@@ -249,8 +240,8 @@ void loadings(Outline& out, ReportMaterial& m) {
         const auto along = [&](const Vec3& axis) {
             return readout::loadingAlong(mesh.grid(), mesh.geometry(), wall, flow->wind(), axis, kStrips);
         };
-        Outline::Curve lift{nameOf(r), {}, {}, {}, false};
-        Outline::Curve drag{nameOf(r), {}, {}, {}, false};
+        Outline::Curve lift{shownName(r), {}, {}, {}, false};
+        Outline::Curve drag{shownName(r), {}, {}, {}, false};
         for (const auto& s : along(Vec3::UnitY()).strips) {
             lift.x.push_back(s.middle());
             lift.y.push_back(s.force().dot(flow->wind().liftAxis()) / q / (s.to - s.from));
@@ -283,7 +274,7 @@ void stations(Outline& out, ReportMaterial& m) {
             const readout::WallField wall{flow->wall().face, flow->wall().Cp, flow->wall().Cf, flow->wall().yPlus};
             const auto station =
                 readout::cutStation(flow->mesh().grid(), flow->mesh().geometry(), wall, static_cast<int>(p.axis), p.at);
-            Outline::Curve c{nameOf(r), {}, {}, {}, false};
+            Outline::Curve c{shownName(r), {}, {}, {}, false};
             // The longest piece of the outline: a line may not leap from one body to the next.
             const auto piece = std::max_element(station.outlines.begin(), station.outlines.end(),
                                                 [](const auto& a, const auto& b) { return a.size() < b.size(); });
@@ -308,15 +299,15 @@ void views(Outline& out, ReportMaterial& m) {
         const auto flow = m.flowOf(r);
         const auto seen = m.c.of(r.point);
         view::PictureSettings p;
-        p.ground = groundOf(seen.settings, *flow);
+        p.ground = view::groundOf(*flow, seen.settings.tunnel);
         if (m.c.settings.views.empty()) {
             const auto& own = seen.settings.flowItems;
-            out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), nameOf(r) + ".");
+            out.picture(m.draw(*flow, own.empty() ? view::firstItems(*flow) : own, p), shownName(r) + ".");
         }
         for (const auto& v : m.c.settings.views) {
             p.camera = view::Camera{v.eye, v.focus, v.up, v.height, v.perspective};
             p.dark = v.dark;
-            out.picture(m.draw(*flow, v.items, p), fmt::format("{}: {}.", v.name, nameOf(r)));
+            out.picture(m.draw(*flow, v.items, p), fmt::format("{}: {}.", v.name, shownName(r)));
         }
     }
 }
@@ -324,7 +315,7 @@ void views(Outline& out, ReportMaterial& m) {
 void convergence(Outline& out, ReportMaterial& m) {
     for (const auto& r : m.done) {
         const auto& x = *r.result;
-        out.heading(2, nameOf(r));
+        out.heading(2, shownName(r));
         const auto remark = readout::remarkOf(x);
         out.text(fmt::format("{} after {} iterations on {} cells in {:.0f} s on {} ranks{}.{}{}",
                              flow::nameOf(x.verdict), x.iterations, x.cells, x.seconds, x.ranks,
@@ -357,17 +348,17 @@ void warnings(Outline& out, ReportMaterial& m) {
     int count = 0;
     for (const auto& r : m.done) {
         if (r.state == campaign::PointState::OutOfDate) {
-            out.text(fmt::format("{}: out of date, settings have changed since.", nameOf(r)));
+            out.text(fmt::format("{}: out of date, settings have changed since.", shownName(r)));
             ++count;
         }
         for (const auto& f : r.result->findings) {
-            out.text(fmt::format("{}: {}", nameOf(r), f.what));
+            out.text(fmt::format("{}: {}", shownName(r), f.what));
             ++count;
         }
     }
     for (const auto& r : m.all)
         if (!r.result) {
-            out.text(fmt::format("{}: {}, without a result. {}", nameOf(r), campaign::nameOf(r.state), r.message));
+            out.text(fmt::format("{}: {}, without a result. {}", shownName(r), campaign::nameOf(r.state), r.message));
             ++count;
         }
     if (count == 0) out.text("None.");

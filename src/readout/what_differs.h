@@ -24,7 +24,8 @@ struct Carrying {
 std::optional<Stretch> stretchOfDifference(const Carrying& reference, const Carrying& other);
 
 /// The part whose drag coefficient differs the most the way that the whole does; a part that one of them does not have
-/// counts with all that it has. Nothing where no part has a third of the difference or more, or there is one part only.
+/// counts with all that it has. Nothing where no part has three tenths of the difference or more, or there is one part
+/// only.
 std::optional<std::string> partOfDifference(const Result& reference, const Result& other);
 
 /// "no wheels less base: CD -0.0624 (-55.9 %) +- 0.0031, CL +0.012 +- 0.004; most of it between x 0.6 and 1 m (front

@@ -2,6 +2,7 @@
 #include <array>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -59,7 +60,7 @@ const std::vector<field::Quantity>& wallQuantities();
 
 /// The model's walls in a flow [m].
 Box wallsOf(const field::FlowField& flow);
-/// Height of the ground in a flow with one [m]: the lower side of its grid.
-double groundOf(const field::FlowField& flow);
+/// Height of the ground in a flow [m], the lower side of its grid; nothing in a tunnel without one.
+std::optional<double> groundOf(const field::FlowField& flow, const grid::Tunnel& tunnel);
 
 }  // namespace cvane::view

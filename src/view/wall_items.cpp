@@ -235,7 +235,8 @@ const std::vector<field::Quantity>& wallQuantities() {
     return all;
 }
 
-double groundOf(const field::FlowField& flow) {
+std::optional<double> groundOf(const field::FlowField& flow, const grid::Tunnel& tunnel) {
+    if (tunnel.floor == grid::Floor::None) return std::nullopt;
     const auto& points = flow.mesh().grid().points;
     return std::min_element(points.begin(), points.end(), [](auto& a, auto& b) { return a.z() < b.z(); })->z();
 }

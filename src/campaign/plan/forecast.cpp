@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/median.h"
 #include "grid/plan.h"
 
 namespace cvane::campaign {
@@ -11,12 +12,6 @@ namespace {
 // iterations of about a microsecond a cell on two cores, the coarse grids among them.
 constexpr double kUsualBand = 0.10, kUsualCells = 250e3, kUsualIterations = 120.0, kUsualSeconds = 1.2e-6;
 constexpr double kLargestBand = 0.5;
-
-double medianOf(std::vector<double> v) {
-    const auto middle = v.begin() + static_cast<std::ptrdiff_t>(v.size() / 2);
-    std::nth_element(v.begin(), middle, v.end());
-    return *middle;
-}
 }  // namespace
 
 Forecast forecastFor(double cells, const std::vector<PointReport>& reports) {
@@ -33,10 +28,10 @@ Forecast forecastFor(double cells, const std::vector<PointReport>& reports) {
     Forecast f;
     f.memory_GB = 1e-9 * grid::kBytesOfCell * cells;
     f.byOwn = !seconds.empty() && !bands.empty();
-    f.pointSeconds = cells * (seconds.empty() ? kUsualSeconds : medianOf(seconds)) *
-                     (iterations.empty() ? kUsualIterations : medianOf(iterations));
+    f.pointSeconds = cells * (seconds.empty() ? kUsualSeconds : base::medianOf(seconds)) *
+                     (iterations.empty() ? kUsualIterations : base::medianOf(iterations));
     f.bandOfDrag =
-        std::min(kLargestBand, (bands.empty() ? kUsualBand * std::pow(kUsualCells, 2.0 / 3.0) : medianOf(bands)) /
+        std::min(kLargestBand, (bands.empty() ? kUsualBand * std::pow(kUsualCells, 2.0 / 3.0) : base::medianOf(bands)) /
                                    std::pow(cells, 2.0 / 3.0));
     return f;
 }

@@ -175,8 +175,7 @@ std::string whyNotInTunnel(const grid::Tunnel& t, bool pitches, bool yaws) {
 
 void checkCondition(const Settings& s, const Condition& c) {
     checkRange(c);
-    const auto turned = [](double degrees) { return std::abs(degrees) > 1e-9; };
-    if (const auto why = whyNotInTunnel(s.tunnel, turned(c.alpha_deg), turned(c.beta_deg)); !why.empty())
+    if (const auto why = whyNotInTunnel(s.tunnel, isAngle(c.alpha_deg), isAngle(c.beta_deg)); !why.empty())
         throw base::InputError(why, c.name(), "");
 }
 

@@ -1,4 +1,5 @@
 #pragma once
+#include <cmath>
 #include <string>
 #include <vector>
 
@@ -35,6 +36,10 @@ std::vector<Condition> conditionsOf(const Schedule& schedule);
 /// range.
 void replaceCondition(Schedule& schedule, const Condition& from, const Condition& to);
 
+/// Whether it is one: 0 but for rounding is none.
+inline bool isAngle(double degrees) {
+    return std::abs(degrees) > 1e-9;
+}
 /// Why a tunnel cannot have a wind that pitches or yaws, a sentence; empty: it can.
 std::string whyNotInTunnel(const grid::Tunnel& tunnel, bool pitches, bool yaws);
 /// Throws InputError: a speed or an angle out of range, a wind that the tunnel of these settings cannot have.

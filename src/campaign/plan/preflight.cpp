@@ -26,10 +26,6 @@ constexpr double kMostEddy = 1e4;      ///< viscosity of the free stream's eddie
 }  // namespace
 
 namespace {
-bool isAngle(double degrees) {
-    return std::abs(degrees) > 1e-9;
-}
-
 // Every point of this configuration in this set-up, those of groups, single ones and of held lifts among them.
 void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Remark>& out) {
     const Settings& s = c.settings;

@@ -93,12 +93,14 @@ grid::Marks marksByFlow(const Campaign& c, const grid::GridSettings& settings, c
     auto half = settings;
     half.cellBudget /= 2;
     const fs::path file = folder / kFirstGrid;
-    if (!fs::exists(file, ec))
-        writeGrid(grid::build(modelForGrid(c), tunnelFor(c.settings, modelForGrid(c)), half,
+    if (!fs::exists(file, ec)) {
+        const auto model = modelForGrid(c);
+        writeGrid(grid::build(model, tunnelFor(c.settings, model), half,
                               [&](double f, std::string_view doing) {
                                   return !progress || progress(kGridShare * f, fmt::format("first grid: {}", doing));
                               }),
                   file);
+    }
     const auto g = readGrid(file);
     const auto conditions = conditionsOfFirstFlow(c.settings.schedule);
     const auto placed = placedModel(c);

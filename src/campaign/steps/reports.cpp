@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "base/median.h"
 #include "base/text.h"
 #include "campaign/settings/fields.h"
 
@@ -65,10 +66,7 @@ std::optional<double> secondsForeseen(const std::vector<PointReport>& reports) {
         std::vector<double> seconds;
         for (const auto& r : reports)
             if (isDone(r.state) && r.result && counts(r.point)) seconds.push_back(r.result->seconds);
-        if (seconds.empty()) return 0.0;
-        std::nth_element(seconds.begin(), seconds.begin() + static_cast<std::ptrdiff_t>(seconds.size() / 2),
-                         seconds.end());
-        return seconds[seconds.size() / 2];
+        return seconds.empty() ? 0.0 : base::medianOf(std::move(seconds));
     };
     const double any = medianOf([](const Point&) { return true; });
     double total = 0.0;

@@ -16,6 +16,7 @@
 #include "campaign/steps/solve_result.h"
 #include "campaign/steps/solver_words.h"
 #include "campaign/store/run_claim.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_grid.h"
 #include "flow/course.h"
 #include "flow/marks.h"
@@ -321,7 +322,7 @@ class PointSolver {
         together(ranks_, [&] {
             base::replaceJson(folder_ / "result.json", readout::toJson(result));
             std::error_code ec;
-            for (const char* name : {"coarse-wall.csv", "coarsest-wall.csv"}) fs::remove(folder_ / name, ec);
+            for (const char* grid : {"coarse", "coarsest"}) fs::remove(folder_ / wallFileName(grid), ec);
         });
         tell({{"finished", flow::nameOf(verdict)}});
     }

@@ -7,6 +7,7 @@
 
 #include "base/files.h"
 #include "campaign/steps/rank_files.h"
+#include "campaign/store/run_standing.h"
 #include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
 #include "flow/course.h"
@@ -196,7 +197,7 @@ void LiveValues::keep(const flow::Solver& solver, const flow::Course& course, do
         resultOf(order_, solver, course.history(), course.meanFrom(), flow::Verdict::Running, seconds, ranks_);
     result.coarse = coarse;
     result.onGrid = onGrid_;
-    writeWalls(order_, solver, folder_ / (onGrid_.empty() ? "wall.csv" : onGrid_ + "-wall.csv"), ranks_, result);
+    writeWalls(order_, solver, folder_ / wallFileName(onGrid_), ranks_, result);
     together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
     last_ = std::chrono::steady_clock::now();
     lastCost_ = std::chrono::duration<double>(last_ - begin).count();

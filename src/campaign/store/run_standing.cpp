@@ -135,13 +135,18 @@ void checkRunFile(const fs::path& folder, const std::string& name) {
         throw base::InputError("is damaged (its checksum does not fit).", (folder / name).string(), todo);
 }
 
+std::string wallFileName(const std::string& onGrid) {
+    return onGrid.empty() ? "wall.csv" : onGrid + "-wall.csv";
+}
+
 ValueFiles valueFilesOf(const fs::path& folder) {
     const auto order = readOrder(folder);
     const auto s = standingOf(folder);
     const std::string on = s.result ? s.result->onGrid : std::string();
-    if (on.empty()) return {order.grid, folder / "wall.csv", folder / "checkpoint.bin"};
-    return {on == "coarse" ? order.coarseGrid : order.coarsestGrid, folder / (on + "-wall.csv"),
-            folder / (on + ".bin")};
+    return {on.empty()       ? order.grid
+            : on == "coarse" ? order.coarseGrid
+                             : order.coarsestGrid,
+            folder / wallFileName(on), folder / (on.empty() ? "checkpoint.bin" : on + ".bin")};
 }
 
 std::string damageOf(const fs::path& folder) {

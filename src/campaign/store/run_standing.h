@@ -42,6 +42,8 @@ std::string damageOf(const std::filesystem::path& runFolder);
 struct ValueFiles {
     std::filesystem::path grid, wall, state;
 };
+/// What its walls feel, by the grid that the values are of (Result::onGrid): "wall.csv", "coarse-wall.csv".
+std::string wallFileName(const std::string& onGrid);
 ValueFiles valueFilesOf(const std::filesystem::path& runFolder);
 
 }  // namespace cvane::campaign

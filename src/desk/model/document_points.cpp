@@ -10,13 +10,10 @@ namespace cvane::desk {
 namespace {
 // Whether all that stages read of a point but its progress is the same.
 bool sameValues(const campaign::PointReport& a, const campaign::PointReport& b) {
-    const auto onSame = [](const air::Reference& x, const air::Reference& y) {
-        return x.area == y.area && x.length == y.length && x.span == y.span && x.momentCentre == y.momentCentre;
-    };
     return a.state == b.state && a.folder == b.folder && a.message == b.message &&
            a.result.has_value() == b.result.has_value() &&
            (!a.result || (a.result->seconds == b.result->seconds && a.result->iterations == b.result->iterations &&
-                          a.result->onGrid == b.result->onGrid && onSame(a.result->reference, b.result->reference)));
+                          a.result->onGrid == b.result->onGrid && a.result->reference == b.result->reference));
 }
 }  // namespace
 

@@ -204,7 +204,7 @@ Stage::State BalanceStage::state() const {
     return stateOfResult();
 }
 
-// The settled points of the selected one's build and wind, over alpha.
+// The points of the selected one's build, speed and sideslip that have results: its polar over alpha.
 std::vector<readout::Result> BalanceStage::polar() const {
     std::vector<readout::Result> out;
     const auto* chosen = document_.selectedReport();

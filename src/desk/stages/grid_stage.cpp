@@ -288,11 +288,7 @@ void GridStage::show() {
     if (!g && document_.modelReady()) {
         // Before there is one: the model, and where cells will be finer.
         plan();
-        const auto& s = document_.placed();
-        for (std::size_t p = 0; p < s.parts.size(); ++p)
-            if (s.parts[p].inTheAir)
-                scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
-                            [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
+        drawModel();
         Box wake = document_.measures().bounds;
         const Vec3 size = wake.size();
         const double along = document_.settings().grid.wakeLength * size.maxCoeff();

@@ -53,10 +53,9 @@ void ModelStage::dragTurn(const QString& name, const Vec3& to) {
         const double off = to[g.moves] - b.centre()[g.moves], arm = std::abs(armOf(g, b));
         turn_ = Turn{g.axis, g.sign * std::atan2(off, arm) / base::degree};
         // A sketch of the box that is turned; the model follows when it is let go.
-        Box sketch = b;
         std::vector<Vec3> ring;
         const Mat3 R = Eigen::AngleAxisd(turn_->degrees * base::degree, Vec3(Vec3::Unit(g.axis))).toRotationMatrix();
-        const Vec3 half = 0.5 * sketch.size(), c = sketch.centre();
+        const Vec3 half = 0.5 * b.size(), c = b.centre();
         for (const auto& [i, j, k] : {std::array{-1, -1, -1},
                                       {1, -1, -1},
                                       {1, 1, -1},

@@ -24,7 +24,7 @@ class ModelStage : public Stage {
     void fillParts();
     void tellPicked();
     void pickAt(const Vec3& place);
-    // By hand in the view: pitch and yaw by a grip ahead of the nose, roll by one at the side.
+    // By hand in the view: by grips ahead of the nose, behind the tail and at the side.
     void turnBy(int axis, double degrees);
     void showHandles();
     void dragTurn(const QString& name, const Vec3& to);

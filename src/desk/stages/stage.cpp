@@ -15,6 +15,7 @@
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "campaign/settings/fields.h"
+#include "desk/scene.h"
 
 namespace cvane::desk {
 namespace {
@@ -283,6 +284,14 @@ QString Stage::provisionalNote() const {
         .arg(QString::fromStdString(campaign::nameOf(r->state)))
         .arg(r->result->iterations)
         .arg(r->result->onGrid.empty() ? QString() : tr(" on a coarser grid of %L1 cells").arg(r->result->cells));
+}
+
+void Stage::drawModel() {
+    const auto& s = document_.placed();
+    for (std::size_t p = 0; p < s.parts.size(); ++p)
+        if (s.parts[p].inTheAir)
+            scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
+                        [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
 }
 
 double Stage::placeAt(int axis, int percent) const {

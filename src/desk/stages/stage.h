@@ -78,6 +78,8 @@ class Stage : public QObject {
     QString provisionalNote() const;
     /// Need of a stage that shows the selected point's result.
     Need needOfResult() const;
+    /// The model's parts in the air, plain, among what the stage draws.
+    void drawModel();
     /// Place [m] at so many per cent of the model's extent along an axis.
     double placeAt(int axis, int percent) const;
 

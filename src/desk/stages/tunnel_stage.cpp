@@ -205,10 +205,7 @@ void TunnelStage::show() {
     const auto put = [&](vtkSmartPointer<vtkProp> prop) {
         scene_.add("line " + std::to_string(number++), std::move(prop));
     };
-    for (std::size_t p = 0; p < s.parts.size(); ++p)
-        if (s.parts[p].inTheAir)
-            scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()),
-                        [&] { return scene::surfaceActor(s, static_cast<int>(p), QColor(0xd8, 0xcf, 0xba), 1.0); });
+    drawModel();
     const auto& devices = document_.settings().devices;
     for (const auto& d : devices.discs)
         if (d.axis.norm() > 0.0) {

@@ -17,8 +17,6 @@
 namespace cvane::desk {
 namespace {
 constexpr int kNarrow = 520;  ///< a view in which the colours' scale would hide the model [px]
-}
-namespace {
 using Kind = campaign::FlowItem::Kind;
 
 vtkSmartPointer<vtkTextActor> captionOf(const QString& text) {
