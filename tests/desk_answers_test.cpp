@@ -267,6 +267,9 @@ TEST(Answers, ASideOfTheTunnelAndTheModelAreMovedByTheirGrips) {
     canvas.lookFrom(view::Look::Side, grid::tunnelBox(d.tunnel(), d.measures().bounds));
     const double before = d.settings().tunnel.downstream;
     drag("downstream", QPoint(-60, 0));
+    // What that does is said: blockage at once, the grid that it gives as soon as it is worked out.
+    EXPECT_TRUE(waitUntil([&] { return find<QLabel>(w, "message")->text().contains("on the model"); }, 10000))
+        << find<QLabel>(w, "message")->text().toStdString();
     EXPECT_LT(d.settings().tunnel.downstream, before - 0.1);
     EXPECT_EQ(d.settings().tunnel.upstream, campaign::Settings{}.tunnel.upstream);
     w.goTo("Model");
@@ -280,7 +283,22 @@ TEST(Answers, ASideOfTheTunnelAndTheModelAreMovedByTheirGrips) {
     drag("pitch", QPoint(0, -40));
     EXPECT_GT(d.settings().model.placement.rotation_deg.y(), 1.0);
     EXPECT_EQ(d.undoStack().undoText().toStdString(), "turn the model");
-    EXPECT_TRUE(find<QDoubleSpinBox>(w, "rotation")) << "what is typed next is the angle";
+    // While a grip is held, what is typed is the angle; Enter takes it, Escape leaves the model as it was.
+    const double pitch = d.settings().model.placement.rotation_deg.y();
+    const auto typed = [&](const char* keys, Qt::Key last) {
+        const QPoint from = canvas.pixelOf(std::string("yaw"))->toPoint();
+        QTest::mousePress(&canvas, Qt::LeftButton, {}, from);
+        QTest::mouseMove(&canvas, from + QPoint(0, -20));
+        QTest::keyClicks(&canvas, keys);
+        QTest::keyClick(&canvas, last);
+        QTest::mouseRelease(&canvas, Qt::LeftButton, {}, from + QPoint(0, -20));
+    };
+    typed("12.5", Qt::Key_Escape);
+    EXPECT_EQ(d.settings().model.placement.rotation_deg.y(), pitch);
+    EXPECT_EQ(d.undoStack().undoText().toStdString(), "turn the model");
+    d.undoStack().undo();
+    typed("12.5", Qt::Key_Return);
+    EXPECT_NEAR(d.settings().model.placement.rotation_deg.z(), 12.5, 1e-9);
 }
 
 TEST(Answers, LimitsHoldThroughAFlipBook) {

@@ -1,6 +1,10 @@
 // What is drawn of a flow, without a window.
 #include <gtest/gtest.h>
 #include <vtkCamera.h>
+#include <vtkImageData.h>
+#include <vtkNew.h>
+#include <vtkPNGReader.h>
+#include <vtkSmartPointer.h>
 
 #include <cmath>
 
@@ -12,6 +16,7 @@
 #include "view/actors.h"
 #include "view/item_shape.h"
 #include "view/picture.h"
+#include "view/surroundings.h"
 
 using namespace cvane;
 using campaign::FlowItem;
@@ -337,6 +342,35 @@ TEST(Camera, GoesThroughTheWindowsOwnAndBackInBothKinds) {
         EXPECT_NEAR((back.focus - camera.focus).norm(), 0.0, 1e-9);
         EXPECT_NEAR((back.eye - back.focus).normalized().dot((camera.eye - camera.focus).normalized()), 1.0, 1e-9);
     }
+}
+
+TEST(Picture, HasItsColourBarBesideTheModelHoweverNearOneLooks) {
+    const auto flow = windPastABall();
+    const test::Folder folder;
+    const auto items = view::firstItems(*flow);
+    view::PictureSettings s;
+    s.width = 480, s.height = 300;
+    s.surroundings = false;
+    const auto pictureAt = [&](double zoom) {
+        s.zoom = zoom;
+        view::writePicture(*flow, items, s, folder / "a.png");
+        vtkNew<vtkPNGReader> reader;
+        reader->SetFileName((folder / "a.png").c_str());
+        reader->Update();
+        return vtkSmartPointer<vtkImageData>(reader->GetOutput());
+    };
+    const auto far = pictureAt(1.0), near = pictureAt(30.0);
+    const int margin = static_cast<int>(view::marginShare(s.width, s.height / 900.0) * s.width);
+    ASSERT_GT(margin, 20);
+    int inMargin = 0, beside = 0;
+    for (int y = 0; y < s.height; ++y)
+        for (int x = 0; x < s.width; ++x) {
+            const auto *a = static_cast<unsigned char*>(far->GetScalarPointer(x, y, 0)),
+                       *b = static_cast<unsigned char*>(near->GetScalarPointer(x, y, 0));
+            if (!std::equal(a, a + 3, b)) ++(x < margin ? inMargin : beside);
+        }
+    EXPECT_EQ(inMargin, 0) << "the model reaches under the colour bar";
+    EXPECT_GT(beside, 1000) << "the two pictures are of different nearness";
 }
 
 TEST(Picture, NeedsNoDisplayAndIsTheSameEachTime) {

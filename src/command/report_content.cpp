@@ -322,7 +322,7 @@ void convergence(Outline& out, ReportMaterial& m) {
                              x.averagedOver > 0 ? fmt::format(", means over the last {}", x.averagedOver) : "",
                              remark.empty() ? "" : " ", remark));
         if (x.forceFromOutside)
-            out.text(fmt::format("Momentum through the tunnel's sides gives CD {:.5f}, {:+.2f} % from the balance.",
+            out.text(fmt::format("The far-field momentum balance gives CD {:.5f}, {:+.2f} % from the balance.",
                                  x.total.coefficients.CD + x.outsideCD(),
                                  100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12)));
         const auto monitor = campaign::readMonitor(r.folder, r.reference);

@@ -4,6 +4,7 @@
 #include <vtkCamera.h>
 #include <vtkOpenGLState.h>
 
+#include <QApplication>
 #include <QOpenGLContext>
 #include <QOpenGLFunctions>
 #include <QSurfaceFormat>
@@ -48,8 +49,10 @@ void Canvas::dress() {
         pane(i)->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
         pane(i)->SetUseFXAA(true);
     }
+    margin_->SetBackground(renderer_->GetBackground());
     around_.reset();
-    around_ = std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), 1.0, look::isDark());
+    around_ =
+        std::make_unique<view::Surroundings>(*window_.Get(), *renderer_.Get(), *margin_.Get(), unit(), look::isDark());
     update();
 }
 
@@ -68,7 +71,24 @@ void Canvas::initializeGL() {
 }
 
 void Canvas::resizeGL(int w, int h) {
-    window_->SetSize(static_cast<int>(w * devicePixelRatioF()), static_cast<int>(h * devicePixelRatioF()));
+    window_->SetSize(static_cast<int>(w * unit()), static_cast<int>(h * unit()));
+    layOut();
+}
+
+double Canvas::unit() const {
+    // Before it has a window the view knows no screen.
+    return windowHandle() || isVisible() ? devicePixelRatioF() : qApp->devicePixelRatio();
+}
+
+void Canvas::layOut() {
+    // Two beside each other; four in two rows, the first at the upper left.
+    const double left = view::marginShare(width(), 1.0), low = panes() > 2 ? 0.5 : 0.0;
+    const double half = 0.5 * (1.0 - left);
+    renderer_->SetViewport(left, low, panes() > 1 ? left + half : 1.0, 1.0);
+    for (int i = 1; i < panes(); ++i) {
+        const double x = i % 2 ? left + half : left, y = i < 2 ? low : 0.0;
+        pane(i)->SetViewport(x, y, x + half, y + (panes() > 2 ? 0.5 : 1.0));
+    }
 }
 
 void Canvas::paintGL() {
@@ -138,19 +158,15 @@ void Canvas::setPanes(int count) {
     const double before = shape();
     for (const auto& p : panes_) window_->RemoveRenderer(p);
     panes_.clear();
-    // Two beside each other; four in two rows, the first at the upper left.
-    const double low = count > 2 ? 0.5 : 0.0;
-    renderer_->SetViewport(0.0, low, count > 1 ? 0.5 : 1.0, 1.0);
     for (int i = 1; i < count; ++i) {
         auto r = vtkSmartPointer<vtkRenderer>::New();
         r->SetBackground(look::paper.redF(), look::paper.greenF(), look::paper.blueF());
         r->SetActiveCamera(renderer_->GetActiveCamera());
-        const double x = i % 2 ? 0.5 : 0.0, y = i < 2 ? low : 0.0;
-        r->SetViewport(x, y, x + 0.5, y + (count > 2 ? 0.5 : 1.0));
         r->SetUseFXAA(true);
         window_->AddRenderer(r);
         panes_.push_back(r);
     }
+    layOut();
     // What was seen from side to side is seen in the narrower pane too.
     auto c = camera();
     c.height *= before / std::max(0.01, shape());
@@ -159,7 +175,9 @@ void Canvas::setPanes(int count) {
 
 QRect Canvas::paneRect() const {
     const double* v = renderer_->GetViewport();
-    return QRect(0, 0, static_cast<int>(width() * v[2]), static_cast<int>(height() * (v[3] - v[1])));
+    const int left = static_cast<int>(std::lround(width() * v[0]));
+    return QRect(left, 0, static_cast<int>(std::lround(width() * v[2])) - left,
+                 static_cast<int>(height() * (v[3] - v[1])));
 }
 
 Canvas::Frame Canvas::frame() const {
@@ -179,7 +197,8 @@ Canvas::Frame Canvas::frame() const {
 Vec3 Canvas::placeOf(const QPointF& pixel) const {
     const Frame f = frame();
     const QRect pane = paneRect();
-    return f.focus + f.scale * ((pixel.x() - 0.5 * pane.width()) * f.right + (0.5 * pane.height() - pixel.y()) * f.up);
+    return f.focus +
+           f.scale * ((pixel.x() - pane.x() - 0.5 * pane.width()) * f.right + (0.5 * pane.height() - pixel.y()) * f.up);
 }
 
 QPointF Canvas::pixelOf(const Vec3& place) const {
@@ -187,7 +206,7 @@ QPointF Canvas::pixelOf(const Vec3& place) const {
     const Vec3 d = place - f.focus;
     const double nearer = f.perspective ? f.distance / std::max(1e-12, f.distance - d.dot(f.towards)) : 1.0;
     const QRect pane = paneRect();
-    return {0.5 * pane.width() + nearer * d.dot(f.right) / f.scale,
+    return {pane.x() + 0.5 * pane.width() + nearer * d.dot(f.right) / f.scale,
             0.5 * pane.height() - nearer * d.dot(f.up) / f.scale};
 }
 
@@ -200,7 +219,7 @@ std::optional<QPointF> Canvas::pixelOf(const std::string& handle) const {
 std::optional<Vec3> Canvas::placeUnder(const QPoint& pixel) {
     if (!isValid() || !paneRect().contains(pixel)) return std::nullopt;
     makeCurrent();
-    const double ratio = devicePixelRatioF();
+    const double ratio = unit();
     const int x = static_cast<int>(pixel.x() * ratio), y = static_cast<int>((height() - 1 - pixel.y()) * ratio);
     const double depth = renderer_->GetZ(x, y);
     std::optional<Vec3> out;

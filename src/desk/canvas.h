@@ -32,6 +32,10 @@ class Canvas : public QOpenGLWidget {
     /// The OpenGL that the 3D view needs, as default of all surfaces; before the QApplication is made.
     static void chooseFormat();
     vtkRenderer* renderer() { return renderer_; }
+    /// The strip along the left edge, where axes and colour bar stand clear of the model.
+    vtkRenderer* margin() { return margin_; }
+    /// Pixels of the screen to one of the window.
+    double unit() const;
     void refresh() { update(); }
     /// Takes the colours of the theme that is on. What stands around the model has to be set again after it.
     void dress();
@@ -68,7 +72,9 @@ class Canvas : public QOpenGLWidget {
     /// Two opposite corners in the plane through the middle of the view across `axis` [m].
     void dragged(const Vec3& from, const Vec3& to, int axis);
     void handleMoved(const QString& name, const Vec3& to);
-    void handleLeft(const QString& name);  ///< it was let go where it is
+    void handleLeft(const QString& name);                 ///< it was let go where it is
+    void handleTyped(const QString& name, double value);  ///< a number was typed while it is held
+    void handleGivenUp(const QString& name);              ///< by Escape, while it was held
     void clicked(const Vec3& place);
     void measured(const Vec3& from, const Vec3& to);
 
@@ -96,12 +102,14 @@ class Canvas : public QOpenGLWidget {
     void turn(double right_deg, double up_deg, const Vec3& about);
     void shift(const Vec3& by);
     void zoom(double factor, const QPointF& at);
+    void layOut();  ///< gives margin and panes their places
     void takeMeasure(const Vec3& place);
     void setMoving(bool moving);  ///< few pieces while it moves, all of them once it rests
     void dragHandle(const QPoint& to);
+    bool typeWhileHeld(QKeyEvent* e);
 
     vtkNew<vtkGenericOpenGLRenderWindow> window_;
-    vtkNew<vtkRenderer> renderer_;
+    vtkNew<vtkRenderer> renderer_, margin_;
     std::vector<vtkSmartPointer<vtkRenderer>> panes_;  ///< besides the first
     std::unique_ptr<view::Surroundings> around_;
     SceneItems own_{renderer_};  ///< handles and measures
@@ -110,6 +118,7 @@ class Canvas : public QOpenGLWidget {
     std::optional<Vec3> pivot_;
     QTimer rest_;
     int held_ = -1;  ///< the handle that is dragged
+    QString typed_;  ///< a number, while it is held: the mouse moves it no longer
     QRubberBand* rubber_ = nullptr;
     bool placing_ = false, measuring_ = false, pointing_ = false;
     std::vector<Vec3> measured_;

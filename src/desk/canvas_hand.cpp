@@ -95,6 +95,7 @@ void Canvas::dragHandle(const QPoint& to) {
 void Canvas::mousePressEvent(QMouseEvent* e) {
     last_ = pressed_ = e->pos();
     held_ = -1;
+    typed_.clear();
     pivot_.reset();
     if (e->button() != Qt::LeftButton) return;
     if (placing_) {
@@ -127,7 +128,7 @@ void Canvas::mouseReleaseEvent(QMouseEvent* e) {
     const bool held = held_ >= 0;
     const QString left = held ? QString::fromStdString(handles_[static_cast<std::size_t>(held_)].name) : QString();
     held_ = -1;
-    if (held && meant) emit handleLeft(left);
+    if (held && (meant || !typed_.isEmpty())) emit handleLeft(left);
     if (pointing_ && !meant) {
         pointing_ = false;
         own_.remove("place");
@@ -150,7 +151,7 @@ void Canvas::mouseMoveEvent(QMouseEvent* e) {
     const QPoint d = e->pos() - last_;
     last_ = e->pos();
     if (held_ >= 0) {
-        dragHandle(e->pos());
+        if (typed_.isEmpty()) dragHandle(e->pos());
         return;
     }
     if (placing_ || measuring_) {
@@ -178,7 +179,30 @@ void Canvas::wheelEvent(QWheelEvent* e) {
     zoom(std::pow(1.0015, e->angleDelta().y()), e->position());
 }
 
+bool Canvas::typeWhileHeld(QKeyEvent* e) {
+    if (held_ < 0) return false;
+    const QString name = QString::fromStdString(handles_[static_cast<std::size_t>(held_)].name);
+    const bool enters = e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter;
+    if (enters || e->key() == Qt::Key_Escape) {
+        held_ = -1;
+        pressed_ = last_;  // letting the button go is no click any more
+        enters ? emit handleLeft(name) : emit handleGivenUp(name);
+        return true;
+    }
+    if (e->key() == Qt::Key_Backspace)
+        typed_.chop(1);
+    else if (e->text().size() == 1 && QString("0123456789.,-").contains(e->text()))
+        typed_ += e->text() == "," ? "." : e->text();
+    else
+        return false;
+    bool isNumber = false;
+    const double value = typed_.toDouble(&isNumber);
+    if (isNumber) emit handleTyped(name, value);
+    return true;
+}
+
 void Canvas::keyPressEvent(QKeyEvent* e) {
+    if (typeWhileHeld(e)) return;
     if ((placing_ || measuring_) && e->key() == Qt::Key_Escape) {
         endPlacing();
         measuring_ = false;

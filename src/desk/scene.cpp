@@ -170,8 +170,9 @@ vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<doubl
     return actor;
 }
 
-vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title) {
-    return view::legendOf(low, high, sense, title, view::paperOf(look::isDark()).ink, 1.0);
+vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title,
+                                            double unit) {
+    return view::legendOf(low, high, sense, title, view::paperOf(look::isDark()).ink, unit);
 }
 
 }  // namespace cvane::desk::scene

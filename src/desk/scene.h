@@ -28,6 +28,8 @@ vtkSmartPointer<vtkActor> wallActor(const grid::Grid& grid, const std::vector<do
 vtkSmartPointer<vtkActor> cutActor(const grid::Cut& cut, const std::vector<double>& values, double low, double high,
                                    bool edges, bool signedMap);
 /// Legend of colours in the window's ink.
-vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title);
+/// @param unit  pixels of the screen to one of the window
+vtkSmartPointer<vtkScalarBarActor> scaleFor(double low, double high, field::Sense sense, const std::string& title,
+                                            double unit);
 
 }  // namespace cvane::desk::scene

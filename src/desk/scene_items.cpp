@@ -1,11 +1,18 @@
 #include "desk/scene_items.h"
 
+#include <vtkScalarBarActor.h>
+
 namespace cvane::desk {
 
-SceneItems::SceneItems(vtkRenderer* renderer) : renderer_(renderer) {}
+SceneItems::SceneItems(vtkRenderer* renderer, vtkRenderer* margin)
+    : renderer_(renderer), margin_(margin ? margin : renderer) {}
+
+vtkRenderer& SceneItems::rendererOf(vtkProp& prop) const {
+    return vtkScalarBarActor::SafeDownCast(&prop) ? *margin_ : *renderer_;
+}
 
 SceneItems::~SceneItems() {
-    for (auto& [name, item] : items_) renderer_->RemoveViewProp(item.prop);
+    for (auto& [name, item] : items_) takeOut(item);
 }
 
 void SceneItems::begin() {
@@ -17,10 +24,10 @@ vtkProp* SceneItems::keep(const std::string& name, const std::string& from,
     auto& item = items_[name];
     item.named = true;
     if (!item.prop || from.empty() || item.from != from) {
-        if (item.prop) renderer_->RemoveViewProp(item.prop);
+        if (item.prop) takeOut(item);
         item.prop = make();
         item.from = from;
-        renderer_->AddViewProp(item.prop);
+        rendererOf(*item.prop).AddViewProp(item.prop);
     }
     item.prop->SetVisibility(shown_);
     return item.prop;
@@ -33,14 +40,14 @@ void SceneItems::hold(const std::string& name) {
 void SceneItems::remove(const std::string& name) {
     const auto it = items_.find(name);
     if (it == items_.end()) return;
-    renderer_->RemoveViewProp(it->second.prop);
+    takeOut(it->second);
     items_.erase(it);
 }
 
 void SceneItems::finish() {
     std::erase_if(items_, [&](auto& entry) {
         if (entry.second.named) return false;
-        renderer_->RemoveViewProp(entry.second.prop);
+        takeOut(entry.second);
         return true;
     });
 }

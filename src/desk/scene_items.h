@@ -11,10 +11,10 @@
 namespace cvane::desk {
 
 /// What one part of the window has put into the 3D view. Others' things stay; its own are kept by name and made anew
-/// only when what they were made from has changed.
+/// only when what they were made from has changed. Colour bars go into the margin.
 class SceneItems {
   public:
-    explicit SceneItems(vtkRenderer* renderer);
+    explicit SceneItems(vtkRenderer* renderer, vtkRenderer* margin = nullptr);
     ~SceneItems();
     SceneItems(const SceneItems&) = delete;
     SceneItems& operator=(const SceneItems&) = delete;
@@ -42,7 +42,10 @@ class SceneItems {
         std::string from;
         bool named = true;
     };
-    vtkSmartPointer<vtkRenderer> renderer_;
+    vtkRenderer& rendererOf(vtkProp& prop) const;
+    void takeOut(const Item& item) { rendererOf(*item.prop).RemoveViewProp(item.prop); }
+
+    vtkSmartPointer<vtkRenderer> renderer_, margin_;
     std::map<std::string, Item> items_;
     bool shown_ = true;
 };

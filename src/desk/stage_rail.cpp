@@ -4,6 +4,7 @@
 #include <QScrollArea>
 #include <QShortcut>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace cvane::desk {
 
@@ -68,10 +69,14 @@ void StageRail::setFolded(bool folded) {
 }
 
 void StageRail::setCurrent(int index) {
-    auto* button = buttons_[static_cast<std::size_t>(index)];
-    button->setChecked(true);
-    for (auto* w = parentWidget(); w; w = w->parentWidget())
-        if (auto* area = qobject_cast<QScrollArea*>(w)) area->ensureWidgetVisible(button);
+    buttons_[static_cast<std::size_t>(index)]->setChecked(true);
+    showCurrent();
+}
+
+void StageRail::showCurrent() {
+    const auto current = std::find_if(buttons_.begin(), buttons_.end(), [](auto* b) { return b->isChecked(); });
+    for (auto* w = parentWidget(); w && current != buttons_.end(); w = w->parentWidget())
+        if (auto* area = qobject_cast<QScrollArea*>(w)) area->ensureWidgetVisible(*current);
 }
 
 void StageRail::refresh() {

@@ -13,6 +13,7 @@ class StageRail : public QWidget {
   public:
     explicit StageRail(std::vector<Stage*> stages, QWidget* parent = nullptr);
     void setCurrent(int index);
+    void showCurrent();  ///< scrolls to the step that is shown
     void refresh();
     /// Stages of the tunnel's work out of sight, for a campaign that has sections alone. Their keys rest.
     void setFolded(bool folded);

@@ -9,6 +9,7 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QScrollArea>
+#include <QScrollBar>
 #include <QSplitter>
 #include <QStatusBar>
 #include <QTimer>
@@ -93,6 +94,11 @@ Window::Window() {
     rail->setFocusPolicy(Qt::NoFocus);
     rail->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     rail->setFixedWidth(rail_->width());
+    // A scroll bar takes nothing from the words, and the step that is shown stays in sight as the window gets shorter.
+    connect(rail->verticalScrollBar(), &QScrollBar::rangeChanged, rail, [this, rail](int, int most) {
+        rail->setFixedWidth(rail_->width() + (most > 0 ? rail->verticalScrollBar()->sizeHint().width() : 0));
+        rail_->showCurrent();
+    });
     left->addWidget(rail, 1);
     rowLayout->addLayout(left);
     rowLayout->addWidget(down, 1);

@@ -44,7 +44,7 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
     if (r.forceFromOutside && apart > std::max({kMostApart * CD, kLeastCount, r.band.CD}))
         out.push_back(
             {fmt::format(
-                 "Momentum through the tunnel's sides gives CD {:.4f}, the balance {:.4f}: {} apart. {}",
+                 "The far-field momentum balance gives CD {:.4f}, the balance {:.4f}: {} apart. {}",
                  r.total.coefficients.CD + r.outsideCD(), r.total.coefficients.CD, percent(apart / std::max(CD, 1e-12)),
                  r.averagedOver > 0 ? "The mean flow lacks what the swing itself carries; judge the mean by its band."
                                     : "The flow is not settled yet: let it run further."),

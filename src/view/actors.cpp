@@ -18,6 +18,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <sstream>
 
 namespace cvane::view {
 
@@ -100,6 +101,24 @@ std::vector<double> roundNumbers(double low, double high, int about) {
     return out;
 }
 
+namespace {
+constexpr std::size_t kTitleLine = 13;  ///< letters that the margin has room for
+
+/// Words broken into lines of so many letters where they have blanks.
+std::string inLines(const std::string& words, std::size_t most) {
+    std::string out, line;
+    std::istringstream all(words);
+    for (std::string word; all >> word;) {
+        if (!line.empty() && line.size() + 1 + word.size() > most) {
+            out += line + '\n';
+            line.clear();
+        }
+        line += (line.empty() ? "" : " ") + word;
+    }
+    return out + line;
+}
+}  // namespace
+
 vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sense sense, const std::string& title,
                                             const Colour& ink, double size, int steps) {
     auto bar = vtkSmartPointer<vtkScalarBarActor>::New();
@@ -115,11 +134,7 @@ vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sens
     shown->Build();
     bar->SetLookupTable(shown);
     bar->SetMaximumNumberOfColors(kRows);
-    // The title stands over the middle of the bar: long ones take two lines, and the bar a place where they fit.
-    std::string words = title;
-    if (const auto half = words.find(' ', words.size() / 2); words.size() > 18 && half != std::string::npos)
-        words[half] = '\n';
-    bar->SetTitle(words.c_str());
+    bar->SetTitle(inLines(title, kTitleLine).c_str());
     vtkNew<vtkDoubleArray> labels;
     for (const double v : roundNumbers(low, high, 5)) labels->InsertNextValue(v);
     if (labels->GetNumberOfTuples() > 1) {
@@ -129,17 +144,15 @@ vtkSmartPointer<vtkScalarBarActor> legendOf(double low, double high, field::Sens
         bar->SetNumberOfLabels(5);
     }
     bar->SetLabelFormat("%.3g");
+    // Within the margin of the picture: the title over the middle of the bar, the axes above.
     bar->SetMaximumWidthInPixels(static_cast<int>(64 * size));
-    bar->SetMaximumHeightInPixels(static_cast<int>(260 * size));
-    // Clear of the left edge by half of the title, of the lower one by the caption.
+    bar->SetHeight(0.6);
+    bar->SetWidth(1.0);
+    bar->SetMaximumHeightInPixels(static_cast<int>(300 * size));
     bar->GetPositionCoordinate()->SetCoordinateSystemToViewport();
-    bar->GetPositionCoordinate()->SetValue(72.0 * size, 56.0 * size);
+    bar->GetPositionCoordinate()->SetValue(20.0 * size, 16.0 * size);
     for (auto* t : {bar->GetTitleTextProperty(), bar->GetLabelTextProperty()}) {
         t->SetColor(ink[0], ink[1], ink[2]);
-        // Readable over lines and colours as well.
-        const auto& ground = paperOf(ink[0] + ink[1] + ink[2] > 1.5).ground;
-        t->SetBackgroundColor(ground[0], ground[1], ground[2]);
-        t->SetBackgroundOpacity(0.7);
         t->ShadowOff();
         t->ItalicOff();
         t->BoldOff();

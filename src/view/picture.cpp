@@ -15,8 +15,9 @@
 namespace cvane::view {
 namespace {
 
-Camera cameraFor(const PictureSettings& s, const Box& walls) {
-    Camera c = s.camera.value_or(lookingFrom(s.look, walls, double(s.width) / s.height));
+/// @param seen  share of the width that is not the margin
+Camera cameraFor(const PictureSettings& s, const Box& walls, double seen) {
+    Camera c = s.camera.value_or(lookingFrom(s.look, walls, seen * s.width / s.height));
     if (!s.camera) {
         c.height /= s.zoom;
         c.perspective = s.perspective;
@@ -56,7 +57,12 @@ std::vector<std::string> writePicture(const field::FlowField& flow, const std::v
         renderer.AddViewProp(propOf(shape, paper.plain, paper.ink, unit));
         if (!shape.values.empty()) scale = &shape;
     }
-    if (scale) renderer.AddActor2D(legendOf(*scale, paper.ink, unit));
+    vtkNew<vtkRenderer> margin;
+    margin->SetBackground(paper.ground.data());
+    const bool hasMargin = scale || s.surroundings;
+    const double share = hasMargin ? marginShare(s.width, unit) : 0.0;
+    renderer.SetViewport(share, 0.0, 1.0, 1.0);
+    if (scale) margin->AddActor2D(legendOf(*scale, paper.ink, unit));
     if (!s.caption.empty()) {
         vtkNew<vtkTextActor> words;
         words->SetInput(s.caption.c_str());
@@ -66,13 +72,16 @@ std::vector<std::string> writePicture(const field::FlowField& flow, const std::v
         renderer.AddActor2D(words);
     }
     const Box walls = wallsOf(flow);
-    place(*renderer.GetActiveCamera(), cameraFor(s, walls));
+    place(*renderer.GetActiveCamera(), cameraFor(s, walls, 1.0 - share));
     std::optional<Surroundings> around;
     if (s.surroundings) {
-        around.emplace(studio.window(), renderer, unit, s.dark);
+        around.emplace(studio.window(), renderer, *margin.Get(), unit, s.dark);
         around->setWind(flow.wind().dragAxis());
         around->setGround(s.ground, walls);
         around->follow();
+    } else if (hasMargin) {
+        margin->SetViewport(0.0, 0.0, share, 1.0);
+        studio.window().AddRenderer(margin);
     }
     renderer.ResetCameraClippingRange();
     studio.draw();

@@ -22,6 +22,7 @@
 namespace cvane::view {
 namespace {
 constexpr Colour kWind{0.72, 0.29, 0.10};
+constexpr double kMargin = 104.0;  ///< width of the margin [pixels of a window]
 constexpr double kLetters = 0.34;  ///< height, over the axes' length
 
 vtkSmartPointer<vtkPolyData> lines(const std::vector<std::vector<Vec3>>& all) {
@@ -139,10 +140,11 @@ Camera lookingFrom(Look look, const Box& at, double widthOverHeight) {
 }
 
 struct Surroundings::Parts {
-    Parts(vtkRenderWindow& w, vtkRenderer& m, double s, bool dark)
-        : window(w), main(m), size(s), ink(paperOf(dark).ink) {}
+    Parts(vtkRenderWindow& w, vtkRenderer& m, vtkRenderer& edge, double s, bool dark)
+        : window(w), main(m), margin(edge), size(s), ink(paperOf(dark).ink) {}
     vtkRenderWindow& window;
     vtkRenderer& main;
+    vtkRenderer& margin;
     double size;
     Colour ink;
     vtkNew<vtkRenderer> corner;
@@ -157,9 +159,15 @@ struct Surroundings::Parts {
     bool isGround = false;
 };
 
-Surroundings::Surroundings(vtkRenderWindow& window, vtkRenderer& main, double size, bool dark)
-    : parts_(std::make_unique<Parts>(window, main, size, dark)) {
+double marginShare(double width, double size) {
+    return std::min(0.35, kMargin * size / std::max(1.0, width));
+}
+
+Surroundings::Surroundings(vtkRenderWindow& window, vtkRenderer& main, vtkRenderer& margin, double size, bool dark)
+    : parts_(std::make_unique<Parts>(window, main, margin, size, dark)) {
     auto& p = *parts_;
+    margin.InteractiveOff();
+    window.AddRenderer(&margin);
     window.SetNumberOfLayers(2);
     p.corner->SetLayer(1);
     p.corner->InteractiveOff();
@@ -194,6 +202,7 @@ Surroundings::~Surroundings() {
     p.main.RemoveActor2D(p.barText);
     if (p.ground) p.main.RemoveViewProp(p.ground);
     p.window.RemoveRenderer(p.corner);
+    p.window.RemoveRenderer(&p.margin);
 }
 
 void Surroundings::setWind(const std::optional<Vec3>& along) {
@@ -246,9 +255,10 @@ void Surroundings::follow() {
     auto& p = *parts_;
     const int* pixels = p.window.GetSize();
     const double width = std::max(1, pixels[0]), height = std::max(1, pixels[1]);
-    // Always of the same size, in the upper right corner, where neither legend nor caption is.
-    const double side = 144.0 * p.size;
-    p.corner->SetViewport(std::max(0.0, 1.0 - side / width), std::max(0.0, 1.0 - side / height), 1.0, 1.0);
+    // The axes at the upper end of the margin; the colour bar has the rest of it.
+    const double share = p.main.GetViewport()[0], side = std::min(share * width, 0.35 * height);
+    p.margin.SetViewport(0.0, 0.0, share, 1.0);
+    p.corner->SetViewport(0.5 * (share - side / width), 1.0 - side / height, 0.5 * (share + side / width), 1.0);
     vtkCamera *from = p.main.GetActiveCamera(), *to = p.corner->GetActiveCamera();
     Vec3 towards, up;
     from->GetViewPlaneNormal(towards.data());

@@ -29,12 +29,18 @@ Camera cameraOf(vtkCamera& camera);
 /// Looks at a box so that it fills most of a picture of this width over height.
 Camera lookingFrom(Look look, const Box& at, double widthOverHeight);
 
-/// What tells where one is: in the corner the axes and the way the wind blows, a bar of round length at the lower
+/// Share of a picture's width that its margin takes, where axes and colour bar stand clear of the model.
+/// @param width  of the picture [pixels]   @param size  1: for a window
+double marginShare(double width, double size);
+
+/// What tells where one is: in the margin the axes and the way the wind blows, a bar of round length at the lower
 /// edge, and on the ground a net of round squares.
 class Surroundings {
   public:
+    /// @param main  stands right of the margin, see marginShare
+    /// @param margin  the strip along the left edge; colour bars belong into it
     /// @param size  1: for a window
-    Surroundings(vtkRenderWindow& window, vtkRenderer& main, double size, bool dark = false);
+    Surroundings(vtkRenderWindow& window, vtkRenderer& main, vtkRenderer& margin, double size, bool dark = false);
     ~Surroundings();
     Surroundings(const Surroundings&) = delete;
     Surroundings& operator=(const Surroundings&) = delete;

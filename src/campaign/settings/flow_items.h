@@ -24,7 +24,7 @@ struct FlowItem {
     int count = 21;                ///< of lines; of arrows along the model or on its walls
     double low = 0.0, high = 0.0;  ///< ends of the colours; equal: as the values are
     int steps = 0;                 ///< of the colours; 0: smooth
-    bool contours = false;         ///< lines of equal value between the steps
+    bool contours = false;         ///< contour lines between the steps
     bool byCell = false;           ///< of a slice: the cells' own values, nothing smoothed
     double opacity = 1.0;
     bool operator==(const FlowItem&) const = default;

@@ -152,11 +152,11 @@ std::vector<Row<FlowItem>> flowItemRows() {
         entry<FlowItem>("from_m", AT(from), "m", {-kFar, kFar}, "one end of the rake, a ring's middle, a corner"),
         entry<FlowItem>("to_m", AT(to), "m", {-kFar, kFar}, "its other end, a place on the ring, the opposite corner"),
         entry<FlowItem>("count", AT(count), "", {1, 5000}, "of lines; of arrows along the model or on its walls"),
-        entry<FlowItem>("low", AT(low), "", {-1e30, 1e30}, "end of the colours"),
-        entry<FlowItem>("high", AT(high), "", {-1e30, 1e30}, "the other; equal ends: as the values are"),
+        entry<FlowItem>("low", AT(low), "", {-1e30, 1e30}, "low end of the colour range"),
+        entry<FlowItem>("high", AT(high), "", {-1e30, 1e30}, "its high end; equal ends: the range of the values"),
         entry<FlowItem>("steps", AT(steps), "", {0, 64}, "of the colours; 0: smooth"),
-        entry<FlowItem>("contours", AT(contours), "", {}, "lines of equal value between the steps"),
-        entry<FlowItem>("by_cell", AT(byCell), "", {}, "of a slice: values of cells, not smoothed"),
+        entry<FlowItem>("contours", AT(contours), "", {}, "contour lines between the steps"),
+        entry<FlowItem>("by_cell", AT(byCell), "", {}, "of a slice: cell values, not interpolated"),
         entry<FlowItem>("opacity", AT(opacity), "", {0, 1}, "0: not to be seen")};
 }
 
@@ -316,7 +316,7 @@ std::vector<List> makeLists() {
          entry<flow::PorousBlock>("axis", AT(axis), "", {0, 2}, "the way through: 0, 1, 2 for x, y, z"),
          entry<flow::PorousBlock>("linear_1_m2", AT(linear), "1/m2", {0, 1e14}, "resistance to slow flow"),
          entry<flow::PorousBlock>("quadratic_1_m", AT(quadratic), "1/m", {0, 1e10}, "resistance to fast flow"),
-         entry<flow::PorousBlock>("across", AT(across), "", {0, 1e6}, "resistance across over along")},
+         entry<flow::PorousBlock>("across", AT(across), "", {0, 1e6}, "resistance ratio, transverse over axial")},
         AT(name), [](const Settings& s) { return s.devices.blocks; },
         [](Settings& s, std::vector<flow::PorousBlock> items) { s.devices.blocks = std::move(items); }));
     return out;

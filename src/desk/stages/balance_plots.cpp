@@ -129,7 +129,7 @@ void BalanceStage::plotPolars() {
 void BalanceStage::plotSpan() {
     walls_.wanted();
     auto &top = middle_.upper(), &bottom = middle_.lower();
-    top.begin("y [m]", tr("lift a metre / q [m]"));
+    top.begin("y [m]", tr("lift per span / q [m]"));
     bottom.begin("y [m]", tr("bending moment about x / q [m\u00b3]"));
     const auto* r = document_.selectedReport();
     if (!walls_.ready() || !r || !r->result) {

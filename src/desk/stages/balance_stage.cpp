@@ -121,7 +121,7 @@ void BalanceStage::fill() {
                     .arg(b.massFlow, 0, 'g', 4)
                     .arg(b.pressureDrop, 0, 'g', 4);
     if (x.forceFromOutside)
-        more += tr("\nMomentum through the tunnel's sides gives CD %1, %2 % from the balance.")
+        more += tr("\nThe far-field momentum balance gives CD %1, %2 % from the balance.")
                     .arg(x.total.coefficients.CD + x.outsideCD(), 0, 'f', 5)
                     .arg(100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12), 0, 'g', 2);
     if (x.groundDisplacement)

@@ -39,12 +39,12 @@ void DevicePanel::fill() {
     const auto& d = document_.settings().devices;
     refill([&](QListWidget& to) {
         for (const auto& w : d.wheels)
-            to.addItem(tr("%1 turns, %2")
+            to.addItem(tr("%1 rotates, %2")
                            .arg(QString::fromStdString(w.part), w.rolling ? tr("rolling") : tr("%1 rpm").arg(w.rpm)));
         for (const auto& r : d.roughParts)
-            to.addItem(tr("%1 is rough, %2 mm").arg(QString::fromStdString(r.part)).arg(1e3 * r.sandGrain));
+            to.addItem(tr("%1, roughness %2 mm").arg(QString::fromStdString(r.part)).arg(1e3 * r.sandGrain));
         for (const auto& p : d.discs)
-            to.addItem(tr("%1 pushes, %2")
+            to.addItem(tr("%1, thrust %2")
                            .arg(QString::fromStdString(p.name),
                                 p.thrust != 0.0 ? tr("%1 N").arg(p.thrust) : tr("%1 W").arg(p.power)));
         for (const auto& b : d.blocks) to.addItem(tr("%1 resists").arg(QString::fromStdString(b.name)));
@@ -69,7 +69,7 @@ void DevicePanel::line(const QString& label, const char* name, const QString& va
             edit->setText(value);
             return;
         }
-        document_.change(tr("change what is in the air"), s);
+        document_.change(tr("change a device"), s);
     });
 }
 
@@ -124,7 +124,7 @@ void DevicePanel::showChosen() {
                  [i, isPart](campaign::Devices& v, const QString& t) {
                      return isPart(t) && (v.roughParts[i].part = nameOf(t).toStdString(), true);
                  });
-            line(tr("Sand grain [m]"), "sandGrain", number(d.roughParts[i].sandGrain), {},
+            line(tr("Sand-grain roughness [m]"), "sandGrain", number(d.roughParts[i].sandGrain), {},
                  [i](campaign::Devices& v, const QString& t) { return readPositive(t, v.roughParts[i].sandGrain); });
             break;
         case Kind::Disc: {
@@ -172,7 +172,7 @@ void DevicePanel::showChosen() {
             };
             plain(tr("Linear [1/m\u00b2]"), "blockLinear", &flow::PorousBlock::linear);
             plain(tr("Quadratic [1/m]"), "blockQuadratic", &flow::PorousBlock::quadratic);
-            plain(tr("Resistance across over along"), "blockAcross", &flow::PorousBlock::across);
+            plain(tr("Resistance ratio, transverse over axial"), "blockAcross", &flow::PorousBlock::across);
             break;
         }
     }
@@ -214,7 +214,7 @@ void DevicePanel::add(Kind kind) {
     }
     // New bodies start beside or behind the model, where they can be seen and moved.
     int row = 0;
-    change(tr("put something into the air"), [&](campaign::Devices& d) {
+    change(tr("add a device"), [&](campaign::Devices& d) {
         if (kind == Kind::Wheel) d.wheels.push_back({wheel, true, 0.0, {}, {}});
         if (kind == Kind::Rough) d.roughParts.push_back({rough, 1e-4});
         if (kind == Kind::Disc)
@@ -239,7 +239,7 @@ void DevicePanel::remove() {
     if (row < 0) return;
     const Entry e = entryAt(row);
     const auto i = static_cast<std::ptrdiff_t>(e.index);
-    change(tr("take something out of the air"), [&](campaign::Devices& d) {
+    change(tr("take out a device"), [&](campaign::Devices& d) {
         if (e.kind == Kind::Wheel) d.wheels.erase(d.wheels.begin() + i);
         if (e.kind == Kind::Rough) d.roughParts.erase(d.roughParts.begin() + i);
         if (e.kind == Kind::Disc) d.discs.erase(d.discs.begin() + i);

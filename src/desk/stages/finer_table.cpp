@@ -17,7 +17,7 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     column->setContentsMargins(0, 0, 0, 0);
     table_ = new QTableWidget(0, 5);
     table_->setObjectName("finerTable");
-    table_->setAccessibleName(tr("Finer places"));
+    table_->setAccessibleName(tr("Refinement regions"));
     table_->setHorizontalHeaderLabels({tr("what"), tr("from, m"), tr("to, m"), tr("radius, m"), tr("cell, m")});
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     table_->verticalHeader()->hide();
@@ -40,7 +40,7 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
     auto* place = new QPushButton(tr("Drag in view"));
     place->setObjectName("dragFiner");
     place->setToolTip(
-        tr("Then draw the chosen place with the mouse, in a view along an axis: a box or a ball around the rectangle, "
+        tr("Then draw the chosen region with the mouse, in a view along an axis: a box or a ball around the rectangle, "
            "a cylinder along its longer side. Its depth stays."));
     row->addWidget(place);
     row->addWidget(remove);
@@ -49,7 +49,7 @@ FinerTable::FinerTable(Document& d, Canvas& canvas) : document_(d) {
         if (!document_.isOpen() || row < 0 ||
             static_cast<std::size_t>(row) >= document_.settings().grid.finerPlaces.size())
             emit document_.problem(
-                tr("No place is chosen. Add a box, ball or cylinder, or click its line in the table, then drag."));
+                tr("No region is chosen. Add a box, ball or cylinder, or click its line in the table, then drag."));
         else
             canvas.placeByDragging();
     });
@@ -105,14 +105,14 @@ void FinerTable::edited(int row, int column) {
              : column == kTo ? readVector(text, p.to)
                              : readPositive(text, column == kRadius ? p.radius : p.cell);
         if (ok)
-            change(tr("change a finer place"),
+            change(tr("change a refinement region"),
                    [&](grid::GridSettings& g) { g.finerPlaces[static_cast<std::size_t>(row)] = p; });
     } else {
         const QString digits = text.section(' ', -1);
         const int levels = digits.toInt(&ok);
         ok = ok && levels >= 0 && levels <= 6;
         const auto name = table_->item(row, kWhat)->text().toStdString();
-        if (ok) change(tr("change a finer part"), [&](grid::GridSettings& g) { g.finerParts[name] = levels; });
+        if (ok) change(tr("change a part's refinement"), [&](grid::GridSettings& g) { g.finerParts[name] = levels; });
     }
     if (!ok)
         emit document_.problem(tr("\"%1\" does not fit there. Type three numbers for a place, one above zero for a "
@@ -128,7 +128,7 @@ void FinerTable::addPlace(grid::FinerPlace::Shape shape) {
     const double size = b.size().maxCoeff();
     grid::FinerPlace p{shape, b.centre() - 0.15 * b.size(), b.centre() + 0.15 * b.size(), 0.1 * size, size / 200.0};
     if (shape == grid::FinerPlace::Shape::Ball) p.from = b.centre();
-    change(tr("add a finer place"), [&](grid::GridSettings& g) { g.finerPlaces.push_back(p); });
+    change(tr("add a refinement region"), [&](grid::GridSettings& g) { g.finerPlaces.push_back(p); });
     table_->setCurrentCell(static_cast<int>(document_.settings().grid.finerPlaces.size()) - 1, kFrom);
 }
 
@@ -173,7 +173,7 @@ void FinerTable::addPart() {
     if (!document_.isOpen()) return;
     for (const auto& part : document_.settings().model.parts)
         if (!document_.settings().grid.finerParts.contains(part.name)) {
-            change(tr("add a finer part"), [&](grid::GridSettings& g) { g.finerParts[part.name] = 1; });
+            change(tr("refine a part"), [&](grid::GridSettings& g) { g.finerParts[part.name] = 1; });
             return;
         }
 }
@@ -182,7 +182,7 @@ void FinerTable::removeRow() {
     const int row = table_->currentRow();
     if (row < 0) return;
     const auto name = table_->item(row, kWhat)->text().toStdString();
-    change(tr("take out a finer place"), [&](grid::GridSettings& g) {
+    change(tr("take out a refinement region"), [&](grid::GridSettings& g) {
         if (static_cast<std::size_t>(row) < g.finerPlaces.size())
             g.finerPlaces.erase(g.finerPlaces.begin() + row);
         else

@@ -126,10 +126,10 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
     auto* more = foldedGroup(tr("More about the cells"), "moreCells");
     choice(more, "grid.leave_gaps_filled", tr("Gaps without cells"), "leaveGapsFilled",
            tr("change what becomes of gaps"), {tr("must be opened"), tr("may stay filled")});
-    number(more, "grid.wake_alpha_deg", tr("Wake leads along alpha"), "wakeAlpha", 1, wake);
+    number(more, "grid.wake_alpha_deg", tr("Wake region along alpha"), "wakeAlpha", 1, wake);
     number(more, "grid.wake_beta_deg", tr("and beta"), "wakeBeta", 1, wake);
     whole(more, "grid.buffer_cells", tr("Buffer cells"), "bufferCells", 1, refinement);
-    number(more, "grid.turn_angle_deg", tr("Turn angle within a cell"), "turnAngle", 1, refinement);
+    number(more, "grid.turn_angle_deg", tr("Turning angle within a cell"), "turnAngle", 1, refinement);
     number(more, "grid.sharp_angle_deg", tr("Feature edges from"), "sharpAngle", 1, tr("change which edges are kept"));
     number(more, "grid.close_leaks_up_to_m", tr("Close leaks up to"), "sealWidth", 4,
            tr("change what counts as a leak"))
@@ -162,8 +162,8 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
     view->addRow(tr("Cells"), axis_);
     colour_ = new QComboBox;
     colour_->setObjectName("cellColour");
-    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"), tr("worst angle of a cell's faces"),
-                       tr("what the first flow asked for")});
+    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"),
+                       tr("non-orthogonality of a cell's faces, worst"), tr("refinement indicator of the first flow")});
     colour_->setItemData(
         Asked,
         tr("Where the cells follow the flow: change of pressure across a cell of the first grid over the "
@@ -180,10 +180,10 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
     worst_->setObjectName("markWorst");
     view->addRow(worst_);
     view->addRow(tr("Place"), place_);
-    auto* finer = section(tr("Finer places and parts"));
+    auto* finer = section(tr("Refinement regions and parts"));
     finer_ = new FinerTable(document_, middle_.canvas());
     finer->addRow(finer_);
-    auto* quality = section(tr("Faces by their angle, and counts"));
+    auto* quality = section(tr("Non-orthogonality of faces, and counts"));
     histogram_ = new Plot;
     histogram_->setObjectName("gridHistogram");
     histogram_->setFixedHeight(10 * histogram_->fontMetrics().height());
@@ -238,7 +238,8 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
         auto actor = scene::cutActor(s.cut, s.values, s.low, s.high, true, false);
         scene_.add("cut", actor);
         for (const char* other : {"scale", "worst"}) scene_.remove(other);
-        if (!s.values.empty()) scene_.add("scale", scene::scaleFor(s.low, s.high, field::Sense::Level, s.name));
+        if (!s.values.empty())
+            scene_.add("scale", scene::scaleFor(s.low, s.high, field::Sense::Level, s.name, middle_.canvas().unit()));
         if (!s.worst.empty()) scene_.add("worst", scene::pointsActor(s.worst, look::accent));
         middle_.canvas().refresh();
         if (again_) show();

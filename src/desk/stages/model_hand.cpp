@@ -51,28 +51,44 @@ void ModelStage::dragTurn(const QString& name, const Vec3& to) {
     for (const Grip& g : kGrips) {
         if (name != g.name) continue;
         const double off = to[g.moves] - b.centre()[g.moves], arm = std::abs(armOf(g, b));
-        turn_ = Turn{g.axis, g.sign * std::atan2(off, arm) / base::degree};
-        // A sketch of the box that is turned; the model follows when it is let go.
-        std::vector<Vec3> ring;
-        const Mat3 R = Eigen::AngleAxisd(turn_->degrees * base::degree, Vec3(Vec3::Unit(g.axis))).toRotationMatrix();
-        const Vec3 half = 0.5 * b.size(), c = b.centre();
-        for (const auto& [i, j, k] : {std::array{-1, -1, -1},
-                                      {1, -1, -1},
-                                      {1, 1, -1},
-                                      {-1, 1, -1},
-                                      {-1, -1, -1},
-                                      {-1, -1, 1},
-                                      {1, -1, 1},
-                                      {1, 1, 1},
-                                      {-1, 1, 1},
-                                      {-1, -1, 1}})
-            ring.push_back(c + R * Vec3(i * half.x(), j * half.y(), k * half.z()));
-        scene_.add("turn", scene::pathActor(ring, look::accent));
-        emit document_.said(tr("%1 by %2\u00b0; let go to turn the model, then type the angle if it shall be exact.")
-                                .arg(name)
-                                .arg(turn_->degrees, 0, 'f', 1));
-        middle_.canvas().refresh();
+        sketchTurn(name, {g.axis, std::round(10.0 * g.sign * std::atan2(off, arm) / base::degree) / 10.0});
     }
+}
+
+void ModelStage::typeTurn(const QString& name, double degrees) {
+    for (const Grip& g : kGrips)
+        if (name == g.name) sketchTurn(name, {g.axis, degrees});
+}
+
+void ModelStage::sketchTurn(const QString& name, const Turn& turn) {
+    const Box b = document_.measures().bounds;
+    turn_ = turn;
+    // A sketch of the box that is turned; the model follows when it is let go.
+    std::vector<Vec3> ring;
+    const Mat3 R = Eigen::AngleAxisd(turn.degrees * base::degree, Vec3(Vec3::Unit(turn.axis))).toRotationMatrix();
+    const Vec3 half = 0.5 * b.size(), c = b.centre();
+    for (const auto& [i, j, k] : {std::array{-1, -1, -1},
+                                  {1, -1, -1},
+                                  {1, 1, -1},
+                                  {-1, 1, -1},
+                                  {-1, -1, -1},
+                                  {-1, -1, 1},
+                                  {1, -1, 1},
+                                  {1, 1, 1},
+                                  {-1, 1, 1},
+                                  {-1, -1, 1}})
+        ring.push_back(c + R * Vec3(i * half.x(), j * half.y(), k * half.z()));
+    scene_.add("turn", scene::pathActor(ring, look::accent));
+    emit document_.said(tr("%1 by %2\u00b0: let go, or type the angle and Enter; Esc leaves it.")
+                            .arg(name)
+                            .arg(turn.degrees, 0, 'f', 1));
+    middle_.canvas().refresh();
+}
+
+void ModelStage::giveTurnUp() {
+    turn_.reset();
+    scene_.remove("turn");
+    showHandles();
 }
 
 void ModelStage::letTurnGo() {
@@ -80,7 +96,7 @@ void ModelStage::letTurnGo() {
     const Turn turn = *turn_;
     turn_.reset();
     scene_.remove("turn");
-    turnBy(turn.axis, std::round(10.0 * turn.degrees) / 10.0);
+    turnBy(turn.axis, turn.degrees);
     // What is typed next is the angle.
     rotation_[static_cast<std::size_t>(turn.axis)]->setFocus();
     rotation_[static_cast<std::size_t>(turn.axis)]->selectAll();

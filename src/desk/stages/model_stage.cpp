@@ -27,9 +27,9 @@ struct Mark {
 std::vector<Mark> marksOf(const shape::Health& h) {
     const auto tr = [](const char* words) { return ModelStage::tr(words); };
     return {{&h.openEdges, look::accent, tr("open edges")},
-            {&h.nonManifoldEdges, look::curve(3), tr("edges of three and more facets")},
-            {&h.flippedFacets, look::curve(1), tr("facets that look inward")},
-            {&h.overlaps, look::curve(4), tr("facets that pass through others")}};
+            {&h.nonManifoldEdges, look::curve(3), tr("non-manifold edges")},
+            {&h.flippedFacets, look::curve(1), tr("facets facing inward")},
+            {&h.overlaps, look::curve(4), tr("self-intersecting facets")}};
 }
 }  // namespace
 
@@ -133,6 +133,12 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
     });
     connect(&m.canvas(), &Canvas::handleLeft, this, [this] {
         if (current_) letTurnGo();
+    });
+    connect(&m.canvas(), &Canvas::handleTyped, this, [this](const QString& name, double degrees) {
+        if (current_) typeTurn(name, degrees);
+    });
+    connect(&m.canvas(), &Canvas::handleGivenUp, this, [this] {
+        if (current_) giveTurnUp();
     });
     auto* ref = section(tr("Reference values"));
     const auto area = tr("change the reference area");

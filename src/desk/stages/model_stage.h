@@ -29,6 +29,8 @@ class ModelStage : public Stage {
     void showHandles();
     void dragTurn(const QString& name, const Vec3& to);
     void letTurnGo();
+    void typeTurn(const QString& name, double degrees);
+    void giveTurnUp();
     QTableWidget* parts_;
     QLabel *size_, *health_, *remarks_, *picked_;
     std::array<class QDoubleSpinBox*, 3> rotation_{};
@@ -37,6 +39,7 @@ class ModelStage : public Stage {
         int axis = 0;
         double degrees = 0.0;
     };
+    void sketchTurn(const QString& name, const Turn& turn);
     std::optional<Turn> turn_;
     bool filling_ = false;
 };

@@ -85,7 +85,7 @@ void SectionsStage::makeChosen() {
     };
     thickness_ = box(form, tr("Thickness"), "sectionThickness", 0.5, 60.0, " %", 2);
     camber_ = box(form, tr("Camber"), "sectionCamber", -25.0, 25.0, " %", 2);
-    auto* places = foldedGroup(tr("Places and nose"), "placesOfSection");
+    auto* places = foldedGroup(tr("Positions and nose"), "placesOfSection");
     thicknessAt_ = box(places, tr("Greatest thickness at"), "sectionThicknessAt", 5.0, 95.0, tr(" % of chord"), 1);
     camberAt_ = box(places, tr("Camber at"), "sectionCamberAt", 5.0, 95.0, tr(" % of chord"), 1);
     nose_ = box(places, tr("Nose radius"), "sectionNose", 0.001, 30.0, " %", 3);
@@ -98,7 +98,7 @@ void SectionsStage::makeChosen() {
     using Entry = campaign::SectionEntry;
     editing(thickness_, tr("change the thickness"), &Entry::thickness);
     editing(camber_, tr("change the camber"), &Entry::camber);
-    editing(thicknessAt_, tr("move the thickest place"), &Entry::thicknessAt);
+    editing(thicknessAt_, tr("move the greatest thickness"), &Entry::thicknessAt);
     editing(camberAt_, tr("move the camber"), &Entry::camberAt);
     editing(nose_, tr("change the nose radius"), &Entry::noseRadius);
     form = section(tr("Flap and faults"));
@@ -117,7 +117,7 @@ void SectionsStage::makeChosen() {
     mend_ = new QPushButton(tr("Mend a copy"));
     mend_->setObjectName("mendSection");
     auto* back = new QPushButton(tr("As it came"));
-    back->setToolTip(tr("Takes changes of thickness, camber, places, nose and flap back"));
+    back->setToolTip(tr("Takes changes of thickness, camber, positions, nose and flap back"));
     auto* write = new QPushButton(tr("Save\u2026"));
     auto* remove = new QPushButton(tr("Take out"));
     remove->setObjectName("removeSection");

@@ -153,10 +153,42 @@ std::function<Stage::Shown()> Stage::shownUnit(const std::string& unit) const {
 QDoubleSpinBox* Stage::number(QFormLayout* form, const char* setting, const QString& label, const char* name,
                               int decimals, const QString& intent, int component) {
     const auto& row = campaign::settingNamed(setting, name);
-    const auto valueOf = [&row, component](const campaign::Settings& s) {
+    auto* box = numberField(form, setting, label, name, decimals, [&row, component](const campaign::Settings& s) {
         const auto v = row.get(s);
         return (component < 0 ? v : v.at(static_cast<std::size_t>(component))).get<double>();
-    };
+    });
+    connect(box, &QDoubleSpinBox::valueChanged, this,
+            [this, box, &row, component, intent, unit = shownUnit(row.unit)](double v) {
+                enter(*box);
+                if (!document_.isOpen()) return;
+                auto s = document_.settings();
+                auto next = row.get(s);
+                (component < 0 ? next : next.at(static_cast<std::size_t>(component))) = v * unit().inSI;
+                row.put(s, next);
+                change(intent, s);
+            });
+    return box;
+}
+
+QDoubleSpinBox* Stage::number(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                              int decimals, const QString& intent,
+                              const std::function<double&(campaign::Settings&)>& valueIn) {
+    auto* box =
+        numberField(form, setting, label, name, decimals, [valueIn](campaign::Settings s) { return valueIn(s); });
+    connect(box, &QDoubleSpinBox::valueChanged, this,
+            [this, box, intent, valueIn, unit = shownUnit(campaign::settingNamed(setting, name).unit)](double v) {
+                enter(*box);
+                if (!document_.isOpen()) return;
+                auto s = document_.settings();
+                valueIn(s) = v * unit().inSI;
+                change(intent, s);
+            });
+    return box;
+}
+
+QDoubleSpinBox* Stage::numberField(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                                   int decimals, const std::function<double(const campaign::Settings&)>& valueOf) {
+    const auto& row = campaign::settingNamed(setting, name);
     auto* box = fieldOf<QDoubleSpinBox>(setting, name);
     box->setDecimals(decimals);
     form->addRow(label, box);
@@ -173,15 +205,6 @@ QDoubleSpinBox* Stage::number(QFormLayout* form, const char* setting, const QStr
         if (box->suffix() != unit().suffix) takeUnit();
         const QSignalBlocker quiet(box);
         box->setValue(valueOf(document_.settings()) / unit().inSI);
-    });
-    connect(box, &QDoubleSpinBox::valueChanged, this, [this, box, &row, component, intent, unit](double v) {
-        enter(*box);
-        if (!document_.isOpen()) return;
-        auto s = document_.settings();
-        auto next = row.get(s);
-        (component < 0 ? next : next.at(static_cast<std::size_t>(component))) = v * unit().inSI;
-        row.put(s, next);
-        change(intent, s);
     });
     return box;
 }

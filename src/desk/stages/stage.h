@@ -24,7 +24,7 @@ class Stage : public QObject {
     /// Of the rail, in the order of the work.
     enum class Group { Shape, Tunnel, Work, Reading };
     Stage(Document& document, Middle& middle)
-        : document_(document), middle_(middle), scene_(middle.canvas().renderer()) {}
+        : document_(document), middle_(middle), scene_(middle.canvas().renderer(), middle.canvas().margin()) {}
     virtual Group group() const = 0;
     virtual QString title() const = 0;
     virtual QString keyFigure() const = 0;
@@ -56,6 +56,10 @@ class Stage : public QObject {
     /// A length or an area is shown in the campaign's unit of it. @param component  of a setting that is a vector
     class QDoubleSpinBox* number(QFormLayout* form, const char* setting, const QString& label, const char* name,
                                  int decimals, const QString& intent, int component = -1);
+    /// Of a number that lives in one of several settings. @param valueIn  where it is now [SI]
+    class QDoubleSpinBox* number(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                                 int decimals, const QString& intent,
+                                 const std::function<double&(campaign::Settings&)>& valueIn);
     class QSpinBox* whole(QFormLayout* form, const char* setting, const QString& label, const char* name, int step,
                           const QString& intent);
     class QLineEdit* list(QFormLayout* form, const char* setting, const QString& label, const char* name,
@@ -90,6 +94,8 @@ class Stage : public QObject {
     };
     template <class Field>
     static Field* fieldOf(const char* setting, const char* name);
+    class QDoubleSpinBox* numberField(QFormLayout* form, const char* setting, const QString& label, const char* name,
+                                      int decimals, const std::function<double(const campaign::Settings&)>& valueOf);
     std::function<Shown()> shownUnit(const std::string& unit) const;
 
   protected:

@@ -13,7 +13,7 @@
 
 namespace cvane::desk {
 
-TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
+TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.pool()) {
     makeSheet();
     box_ = note();
     box_->setObjectName("tunnelSize");
@@ -41,12 +41,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
     add("tunnel.sideways_lengths", tr("To each side"), "sideways");
     add("tunnel.above_lengths", tr("Above"), "above");
     add("tunnel.below_lengths", tr("Below"), "below");
-    connect(&m.canvas(), &Canvas::handleMoved, this, [this](const QString& name, const Vec3& to) {
-        if (current_) dragSide(name, to);
-    });
-    connect(&m.canvas(), &Canvas::handleLeft, this, [this] {
-        if (current_) letSideGo();
-    });
+    listenToHand();
     remarks_ = note({}, true);
     column_->addWidget(roomFor(remarks_, 8));
     column_->addStretch(1);
@@ -77,18 +72,10 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m) {
 
 // The tunnel's, or that of the configuration that is looked at.
 void TunnelStage::addRideHeight(QFormLayout* form) {
-    auto* height =
-        number(form, "tunnel.ride_height_m", tr("Ride height"), "rideHeight", 4, tr("change the ride height"));
-    height->disconnect(this);
-    const auto heightIn = [](campaign::Settings& s) -> double& {
-        return s.model.rideHeight ? *s.model.rideHeight : s.tunnel.rideHeight;
-    };
-    connect(height, &QDoubleSpinBox::valueChanged, this, [this, heightIn](double v) {
-        if (!document_.isOpen()) return;
-        auto s = document_.settings();
-        heightIn(s) = v * lengthUnit();
-        change(tr("change the ride height"), s);
-    });
+    number(form, "tunnel.ride_height_m", tr("Ride height"), "rideHeight", 4, tr("change the ride height"),
+           [](campaign::Settings& s) -> double& {
+               return s.model.rideHeight ? *s.model.rideHeight : s.tunnel.rideHeight;
+           });
     auto* own = new QCheckBox(tr("configuration\u2019s own"));
     own->setObjectName("ownRideHeight");
     explain(*own, "model.ride_height_m");
@@ -99,75 +86,12 @@ void TunnelStage::addRideHeight(QFormLayout* form) {
         s.model.rideHeight = on ? std::optional(s.tunnel.rideHeight) : std::nullopt;
         change(tr("change whose ride height it is"), s);
     });
-    document_.when(Change::Settings, own, [this, own, height, heightIn] {
-        const QSignalBlocker quiet(own), still(height);
-        auto s = document_.settings();
+    document_.when(Change::Settings, own, [this, own] {
+        const QSignalBlocker quiet(own);
+        const auto& s = document_.settings();
         own->setChecked(s.model.rideHeight.has_value());
         own->setEnabled(!document_.configuration().empty() || s.model.rideHeight);
-        if (!height->hasFocus()) height->setValue(heightIn(s) / lengthUnit());
     });
-}
-
-// As it is, or as it is being dragged.
-grid::Tunnel TunnelStage::tunnel() const {
-    return dragged_.value_or(document_.tunnel());
-}
-
-namespace {
-struct Side {
-    const char* name;
-    int axis;
-    bool high;
-    double grid::Tunnel::*extent;
-};
-constexpr Side kSides[] = {{"upstream", 0, false, &grid::Tunnel::upstream},
-                           {"downstream", 0, true, &grid::Tunnel::downstream},
-                           {"side", 1, true, &grid::Tunnel::sideways},
-                           {"above", 2, true, &grid::Tunnel::above},
-                           {"below", 2, false, &grid::Tunnel::below}};
-}  // namespace
-
-void TunnelStage::showScene(bool on) {
-    Stage::showScene(on);
-    if (on) return;
-    dragged_.reset();
-    middle_.canvas().setHandles({});
-}
-
-// A grip in the middle of each side that can be moved; the ground is moved by the ride height.
-void TunnelStage::showHandles(const Box& box) {
-    if (dragged_) return;  // the one that is held stays where the hand is
-    std::vector<Handle> handles;
-    for (const Side& s : kSides) {
-        if (s.axis == 2 && !s.high && document_.settings().tunnel.floor != grid::Floor::None) continue;
-        Vec3 at = box.centre();
-        at[s.axis] = (s.high ? box.high : box.low)[s.axis];
-        if (current_) handles.push_back({s.name, at, Vec3(Vec3::Unit(s.axis))});
-    }
-    middle_.canvas().setHandles(std::move(handles));
-}
-
-void TunnelStage::dragSide(const QString& name, const Vec3& to) {
-    const Box model = grid::modelInTunnel(document_.settings().tunnel, document_.measures().bounds);
-    const double length = model.size().maxCoeff();
-    for (const Side& s : kSides) {
-        if (name != s.name || !(length > 0.0)) continue;
-        auto t = document_.tunnel();
-        const double away = s.high ? to[s.axis] - model.high[s.axis] : model.low[s.axis] - to[s.axis];
-        t.*s.extent = std::max(0.1, std::round(10.0 * away / length) / 10.0);
-        dragged_ = t;
-        show();
-        emit document_.said(
-            tr("%1 %2 body lengths: the model %3 of the section.").arg(name).arg(t.*s.extent).arg(keyFigure()));
-    }
-}
-
-void TunnelStage::letSideGo() {
-    if (!dragged_) return;
-    auto s = document_.settings();
-    for (const Side& side : kSides) s.tunnel.*side.extent = (*dragged_).*side.extent;
-    dragged_.reset();
-    change(tr("change the tunnel"), s);
 }
 
 QString TunnelStage::keyFigure() const {

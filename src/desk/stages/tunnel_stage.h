@@ -14,15 +14,19 @@ class TunnelStage : public Stage {
     State state() const override;
     void show() override;
     void showScene(bool on) override;
+    struct Side;  ///< one that can be moved
 
   private:
     void addRideHeight(QFormLayout* form);
     // The sides by hand in the view.
     grid::Tunnel tunnel() const;
     void showHandles(const Box& box);
+    void listenToHand();
     void dragSide(const QString& name, const Vec3& to);
+    void extend(const Side& side, double lengths);  ///< while it is held, and what comes of it
     void letSideGo();
     std::optional<grid::Tunnel> dragged_;
+    Job<QString> planJob_;  ///< of the tunnel that is dragged
     QLabel *box_, *remarks_;
 };
 

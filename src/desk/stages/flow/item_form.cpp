@@ -200,7 +200,7 @@ void ItemForm::makePlane() {
 void ItemForm::makeRake() {
     rake_ = new QComboBox;
     rake_->setObjectName("flowRake");
-    rake_->addItems({tr("places on a line"), tr("places on a ring"), tr("a lattice of places")});
+    rake_->addItems({tr("seeds on a line"), tr("seeds on a ring"), tr("a lattice of seeds")});
     addRow(tr("Through"), rake_, {Kind::Lines});
     fillers_.push_back([this](const Item& i) { rake_->setCurrentIndex(static_cast<int>(i.rake)); });
     connect(rake_, &QComboBox::activated, this, [this](int k) {
@@ -217,23 +217,23 @@ void ItemForm::makeRake() {
 }
 
 void ItemForm::makeColours() {
-    automatic_ = new QCheckBox(tr("as the values are"));
+    automatic_ = new QCheckBox(tr("range of the values"));
     automatic_->setObjectName("flowAutomatic");
     automatic_->setToolTip(tr("Without it the ends stay the same for every point"));
     addRow(tr("Colours"), automatic_, kColoured);
     connect(automatic_, &QCheckBox::clicked, this, [this](bool on) {
-        edit(tr("change the colours\u2019 ends"), [&](Item& i) {
+        edit(tr("change the colour range"), [&](Item& i) {
             i.low = on ? 0.0 : shownLow_;
             i.high = on ? 0.0 : shownHigh_;
         });
     });
-    low_ = number(tr("from"), "flowLow", kColoured, tr("change the colours\u2019 ends"),
+    low_ = number(tr("from"), "flowLow", kColoured, tr("change the colour range"),
                   [](Item& i) -> double& { return i.low; });
-    high_ = number(tr("to"), "flowHigh", kColoured, tr("change the colours\u2019 ends"),
+    high_ = number(tr("to"), "flowHigh", kColoured, tr("change the colour range"),
                    [](Item& i) -> double& { return i.high; });
     whole(tr("Steps"), "flowSteps", kColoured, 0, 64, tr("smooth"), &Item::steps);
-    check(tr("lines of equal value"), "flowContours", kFaces, &Item::contours);
-    check(tr("the cells\u2019 own values"), "flowByCell", {Kind::Slice}, &Item::byCell);
+    check(tr("contour lines"), "flowContours", kFaces, &Item::contours);
+    check(tr("cell values, not interpolated"), "flowByCell", {Kind::Slice}, &Item::byCell);
 }
 
 void ItemForm::edit(const QString& intent, const std::function<void(Item&)>& how) {

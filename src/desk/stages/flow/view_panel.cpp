@@ -28,7 +28,7 @@ ViewPanel::ViewPanel(Document& d, Canvas& canvas, std::function<std::vector<camp
         return b;
     };
     panes_ = box("flowPanes",
-                 {tr("the selected point"), tr("two points"), tr("four points"), tr("difference of the walls")});
+                 {tr("the selected point"), tr("two points"), tr("four points"), tr("difference on the walls")});
     panes_->setToolTip(
         tr("Ctrl+click tiles of the point board to choose which; the difference is the first less the "
            "second"));

@@ -50,7 +50,7 @@ PressuresStage::PressuresStage(Document& d, Middle& m) : Stage(d, m), loader_(d)
     };
     what_ = box(tr("Show"), "pressureView",
                 {tr("Cp on the surface"), tr("Cp along the chosen plane"), tr("Cp along all planes")});
-    along_ = box(tr("Over"), "pressureAlong", {tr("the share of the chord"), tr("x [m]"), tr("y [m]"), tr("z [m]")});
+    along_ = box(tr("Over"), "pressureAlong", {tr("x over the chord"), tr("x [m]"), tr("y [m]"), tr("z [m]")});
     below_ = box(tr("Below"), "pressureBelow", {tr("the outline with its pressures"), tr("Cf")});
     makePlanes();
     makeReadings();
@@ -378,7 +378,8 @@ void PressuresStage::show() {
     scene_.keep("wall", from, [&] {
         return scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false);
     });
-    scene_.keep("scale", from, [&] { return scene::scaleFor(-1.5, 1.0, field::Sense::AboutZero, "Cp"); });
+    scene_.keep("scale", from,
+                [&] { return scene::scaleFor(-1.5, 1.0, field::Sense::AboutZero, "Cp", middle_.canvas().unit()); });
     scene_.finish();
     words_->setText(provisionalNote() + tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
     middle_.canvas().refresh();
