@@ -113,7 +113,7 @@ TEST(SectionsStage, TheFieldsPointsAreStoredAndShownBesideThePanels) {
     EXPECT_NEAR(field.points[0].figures.cl, 0.0, 0.01);
     ASSERT_TRUE(waitUntil([&] { return stage->work().fieldView() != nullptr; }, 10000));
     // Pressures of panels and field on one plot; the grid, as cells.
-    window.findChild<QPushButton*>("arrangeChord")->click();
+    window.findChild<QAction*>("arrangeChord")->trigger();
     auto* plot = window.findChild<desk::Plot*>("leftPolar");
     EXPECT_EQ(plot->plottableCount(), 4);
     window.findChild<QCheckBox*>("showGrid")->click();

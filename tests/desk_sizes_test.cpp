@@ -6,6 +6,8 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QTest>
 #include <map>
 
@@ -118,6 +120,13 @@ TEST(Window, CutsNoWordsAtAnyUsualSize) {
             const auto cut = cutIn(stage.sheet());
             EXPECT_TRUE(cut.isEmpty()) << stage.title().toStdString() << " at " << size.width() << ": "
                                        << cut.join("; ").toStdString();
+            // Nothing of the sheet lies beyond its right edge.
+            for (auto* above = stage.sheet()->parentWidget(); above; above = above->parentWidget())
+                if (auto* area = qobject_cast<QScrollArea*>(above)) {
+                    EXPECT_EQ(area->horizontalScrollBar()->maximum(), 0)
+                        << stage.title().toStdString() << " at " << size.width();
+                    break;
+                }
         }
     }
 }

@@ -18,6 +18,11 @@ Plot::Plot(QWidget* parent) : QCustomPlot(parent) {
     connect(this, &QCustomPlot::mouseRelease, this, [this] {
         if (xAxis->range() != pressedX_ || yAxis->range() != pressedY_) byHand_ = true;
     });
+    // As many numbers as have room beside each other.
+    connect(this, &QCustomPlot::beforeReplot, this, [this] {
+        xAxis->ticker()->setTickCount(std::clamp(width() / 75, 2, 5));
+        yAxis->ticker()->setTickCount(std::clamp(height() / 45, 2, 5));
+    });
 }
 
 void Plot::dress() {

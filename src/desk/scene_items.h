@@ -28,6 +28,11 @@ class SceneItems {
     vtkProp* add(const std::string& name, vtkSmartPointer<vtkProp> prop) {
         return keep(name, {}, [&] { return prop; });
     }
+    /// Whether an item of this name is there, made from this.
+    bool has(const std::string& name, const std::string& from) const {
+        const auto it = items_.find(name);
+        return it != items_.end() && it->second.from == from;
+    }
     /// Lets an item that is there stay as it is: what shall take its place is still being worked out.
     void hold(const std::string& name);
     void remove(const std::string& name);

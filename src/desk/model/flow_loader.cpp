@@ -7,14 +7,20 @@
 #include "desk/fields.h"
 
 namespace cvane::desk {
+namespace {
+// Watching shall take a few per cent of a processor; the window draws what it gets, too.
+constexpr double kPauseOverCost = 40.0;
+}  // namespace
 
 FlowLoader::FlowLoader(Document& d, std::function<const campaign::PointReport*()> which)
     : document_(d), which_(std::move(which)) {
     if (!which_) which_ = [this] { return document_.selectedReport(); };
     pool_.setMaxThreadCount(2);
     document_.when(Change::Values | Change::Selection | Change::Campaign, this, [this] {
-        if (const auto key = keyOfFlow(which_()); key != key_ && key != reading_) emit changed();
+        if (const auto key = keyOfFlow(which_()); key != key_ && key != reading_ && !waits()) emit changed();
     });
+    next_.setSingleShot(true);
+    connect(&next_, &QTimer::timeout, this, &FlowLoader::changed);
 }
 
 FlowLoader::~FlowLoader() {
@@ -23,9 +29,18 @@ FlowLoader::~FlowLoader() {
     pool_.waitForDone();
 }
 
+bool FlowLoader::waits() {
+    const auto* point = which_();
+    if (!point || point->state != campaign::PointState::Running || !flow_ || point->folder != folder_) return false;
+    const double left = kPauseOverCost * cost_ - 1e-3 * static_cast<double>(shownFor_.elapsed());
+    if (left > 0.0 && !next_.isActive()) next_.start(1 + static_cast<int>(1e3 * left));
+    return left > 0.0;
+}
+
 void FlowLoader::wanted() {
     const std::string key = keyOfFlow(which_());
     if (!key.empty() && (key == key_ || key == reading_)) return;
+    if (waits()) return;
     const auto folder = key.empty() ? std::filesystem::path() : which_()->folder;
     // Of a run on its way what was opened last stays to be seen until the next is there.
     if (folder != folder_) {
@@ -46,11 +61,14 @@ void FlowLoader::wanted() {
         [folder = which_()->folder, file = document_.gridFile(), grid = document_.grid(),
          geometry = document_.geometry()](const auto&) {
             Opened out;
+            QElapsedTimer took;
+            took.start();
             try {
                 out.flow = campaign::openFlow(folder, file, grid, geometry);
             } catch (const std::exception& e) {
                 out.error = e.what();
             }
+            out.seconds = 1e-3 * static_cast<double>(took.elapsed());
             return out;
         },
         [this, key](Opened opened) {
@@ -60,6 +78,8 @@ void FlowLoader::wanted() {
             shaping_.forget();
             flow_ = std::move(opened.flow);
             error_ = opened.error;
+            cost_ = opened.seconds;
+            shownFor_.start();
             if (flow_) first_ = view::firstItems(*flow_);
             key_ = key;
             reading_.clear();
@@ -119,18 +139,23 @@ void FlowLoader::makeShapes() {
     if (missing.empty()) return;
     inWork_.clear();
     for (const auto& m : missing) inWork_.insert(m.first);
+    const auto seconds = std::make_shared<double>(0.0);
     shaping_.start(
-        [flow = flow_, less = less_, missing](const Job<Shapes>::Wanted& wanted) {
+        [flow = flow_, less = less_, missing, seconds](const Job<Shapes>::Wanted& wanted) {
             Shapes out;
+            QElapsedTimer took;
+            took.start();
             for (const auto& [key, item] : missing) {
                 if (!wanted()) break;
                 out[key] = std::make_shared<const view::ItemShape>(less && item.kind == campaign::FlowItem::Kind::Wall
                                                                        ? view::wallDifference(item, *flow, *less)
                                                                        : view::shapeOf(item, *flow, wanted));
             }
+            *seconds = 1e-3 * static_cast<double>(took.elapsed());
             return out;
         },
-        [this](Shapes made) {
+        [this, seconds](Shapes made) {
+            cost_ += *seconds;
             shapes_.merge(made);
             before_.clear();
             emit changed();

@@ -1,5 +1,7 @@
 #pragma once
+#include <QElapsedTimer>
 #include <QObject>
+#include <QTimer>
 #include <map>
 #include <set>
 
@@ -39,6 +41,7 @@ class FlowLoader : public QObject {
     struct Opened {
         std::shared_ptr<const field::FlowField> flow;
         QString error;
+        double seconds = 0.0;  ///< that it took
     };
     using Shapes = std::map<std::string, std::shared_ptr<const view::ItemShape>>;
 
@@ -52,6 +55,12 @@ class FlowLoader : public QObject {
     std::string itemKey(const campaign::FlowItem& item) const;
     std::string ownKey(const campaign::FlowItem& item) const;  ///< of its shape in the flow at hand
     std::string key_, reading_, lessKey_, beforeKey_;
+    /// Values of a running point come anew all the time. Once there are some, the next wait until what the last took
+    /// is a small share of the time between them.
+    bool waits();
+    QElapsedTimer shownFor_;  ///< since the flow at hand was
+    QTimer next_;
+    double cost_ = 0.0;             ///< of opening it and making its shapes [s]
     std::filesystem::path folder_;  ///< of the run whose flow is at hand, or being opened
     QString error_;
     Shapes shapes_;

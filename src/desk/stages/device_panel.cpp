@@ -124,7 +124,7 @@ void DevicePanel::showChosen() {
                  [i, isPart](campaign::Devices& v, const QString& t) {
                      return isPart(t) && (v.roughParts[i].part = nameOf(t).toStdString(), true);
                  });
-            line(tr("Sand-grain roughness [m]"), "sandGrain", number(d.roughParts[i].sandGrain), {},
+            line(tr("Sand-grain height [m]"), "sandGrain", number(d.roughParts[i].sandGrain), {},
                  [i](campaign::Devices& v, const QString& t) { return readPositive(t, v.roughParts[i].sandGrain); });
             break;
         case Kind::Disc: {
@@ -172,7 +172,7 @@ void DevicePanel::showChosen() {
             };
             plain(tr("Linear [1/m\u00b2]"), "blockLinear", &flow::PorousBlock::linear);
             plain(tr("Quadratic [1/m]"), "blockQuadratic", &flow::PorousBlock::quadratic);
-            plain(tr("Resistance ratio, transverse over axial"), "blockAcross", &flow::PorousBlock::across);
+            plain(tr("Transverse resistance ratio"), "blockAcross", &flow::PorousBlock::across);
             break;
         }
     }

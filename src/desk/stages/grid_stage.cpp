@@ -162,8 +162,8 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
     view->addRow(tr("Cells"), axis_);
     colour_ = new QComboBox;
     colour_->setObjectName("cellColour");
-    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"),
-                       tr("non-orthogonality of a cell's faces, worst"), tr("refinement indicator of the first flow")});
+    colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"), tr("worst non-orthogonality"),
+                       tr("first flow's indicator")});
     colour_->setItemData(
         Asked,
         tr("Where the cells follow the flow: change of pressure across a cell of the first grid over the "
@@ -183,7 +183,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
     auto* finer = section(tr("Refinement regions and parts"));
     finer_ = new FinerTable(document_, middle_.canvas());
     finer->addRow(finer_);
-    auto* quality = section(tr("Non-orthogonality of faces, and counts"));
+    auto* quality = section(tr("Non-orthogonality and counts"));
     histogram_ = new Plot;
     histogram_->setObjectName("gridHistogram");
     histogram_->setFixedHeight(10 * histogram_->fontMetrics().height());

@@ -1,5 +1,6 @@
 // The middle of the stage Sections: the picture, its slider, and two plots of polars with one legend.
 #include <QCheckBox>
+#include <QMenu>
 #include <QScrollArea>
 #include <QSplitter>
 #include <QToolButton>
@@ -151,19 +152,28 @@ void SectionsStage::makePage() {
         axes_[i]->setMinimumContentsLength(6);
         connect(axes_[i], &QComboBox::currentIndexChanged, this, &SectionsStage::plotPolars);
     }
-    auto* overAngle = new QPushButton(tr("Over angle"));
-    overAngle->setObjectName("arrangeAngle");
-    auto* overLift = new QPushButton(tr("Over lift"));
-    overLift->setObjectName("arrangeLift");
-    overLift->setToolTip(tr("Drag and moment over lift, as wind-tunnel reports have them"));
-    connect(overAngle, &QPushButton::clicked, this, [this] { arrange(false, {0, 1, 0, 3}); });
-    connect(overLift, &QPushButton::clicked, this, [this] { arrange(false, {2, 1, 3, 1}); });
-    auto* along = new QPushButton(tr("Along the chord"));
-    along->setObjectName("arrangeChord");
-    along->setToolTip(tr("Pressure, friction and layers at the picture's angle"));
-    connect(along, &QPushButton::clicked, this, [this] { arrange(true, {0, 0, 0, 2}); });
+    // In one menu, so that a narrow window has room for the plots.
+    auto* usual = new QToolButton;
+    usual->setObjectName("arrange");
+    usual->setText(tr("Arrange"));
+    usual->setToolTip(tr("What the two plots show, by habit"));
+    usual->setPopupMode(QToolButton::InstantPopup);
+    auto* menu = new QMenu(usual);
+    const auto habit = [&](const QString& text, const char* name, const QString& tip, bool chord,
+                           const std::array<int, 4>& axes) {
+        auto* action = menu->addAction(text, this, [this, chord, axes] { arrange(chord, axes); });
+        action->setObjectName(name);
+        action->setToolTip(tip);
+    };
+    habit(tr("Over angle"), "arrangeAngle", tr("Lift and moment over the angle of attack"), false, {0, 1, 0, 3});
+    habit(tr("Over lift"), "arrangeLift", tr("Drag and moment over lift, as wind-tunnel reports have them"), false,
+          {2, 1, 3, 1});
+    habit(tr("Along the chord"), "arrangeChord", tr("Pressure, friction and layers at the picture's angle"), true,
+          {0, 0, 0, 2});
+    menu->setToolTipsVisible(true);
+    usual->setMenu(menu);
     choose->addTogether({axes_[1], new QLabel(tr("over")), axes_[0]});
-    choose->addTogether({overAngle, overLift, along});
+    choose->addTogether({usual});
     choose->addTogether({axes_[3], new QLabel(tr("over")), axes_[2]});
     plotColumn->addLayout(choose);
     // One legend for both plots, whose names switch their curves.

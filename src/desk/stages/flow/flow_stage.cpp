@@ -3,6 +3,8 @@
 #include <vtkTextActor.h>
 #include <vtkTextProperty.h>
 
+#include <QTimer>
+
 #include "desk/look.h"
 #include "desk/model/point_model.h"
 #include "desk/note_room.h"
@@ -12,6 +14,7 @@
 
 namespace cvane::desk {
 namespace {
+constexpr std::size_t kLarge = 5000;  ///< pieces of an item that takes time to be handed over
 using Kind = campaign::FlowItem::Kind;
 
 vtkSmartPointer<vtkTextActor> captionOf(const QString& text) {
@@ -86,8 +89,22 @@ void FlowStage::drawItems(FlowLoader& loader, SceneItems& scene, QStringList& tr
         }
         if (!shape->trouble.empty()) troubles << QString::fromStdString(item.name + ": " + shape->trouble);
         if (shape->pieces() == 0) continue;
-        scene.keep(name, loader.keyOf(item) + (look::isDark() ? " dark" : ""),
-                   [&] { return view::propOf(*shape, paper.plain, paper.ink, middle_.canvas().unit()); });
+        const std::string from = loader.keyOf(item) + (look::isDark() ? " dark" : "");
+        // One large item a picture: what a card or a processor takes in with it is half of what holds the window up.
+        if (!scene.has(name, from) && shape->pieces() > kLarge) {
+            if (tookLarge_) {
+                scene.hold(name);
+                if (!comesAgain_)
+                    QTimer::singleShot(30, this, [this] {
+                        comesAgain_ = false;
+                        if (current_) show();
+                    });
+                comesAgain_ = true;
+                continue;
+            }
+            tookLarge_ = true;
+        }
+        scene.keep(name, from, [&] { return view::propOf(*shape, paper.plain, paper.ink, middle_.canvas().unit()); });
         if (scale && !shape->values.empty() && (!*scale || &item == front)) *scale = shape;
     }
 }
@@ -142,6 +159,7 @@ void FlowStage::draw() {
     QStringList troubles;
     std::shared_ptr<const view::ItemShape> scale;
     bool waiting = false;
+    tookLarge_ = false;
     const bool isDifference = views_->panes() == ViewPanel::Panes::Difference;
     drawBeside(troubles, waiting);
     const auto points = document_.picked();

@@ -58,6 +58,7 @@ class FlowStage : public Stage {
     QLabel* words_;
     std::optional<field::FaceIndex> touched_;  ///< the wall face that was clicked last
     bool filling_ = false;
+    bool tookLarge_ = false, comesAgain_ = false;  ///< items are handed to the view one by one
 };
 
 }  // namespace cvane::desk
