@@ -21,6 +21,7 @@
 #include "bench/models.h"
 #include "flow/course.h"
 #include "flow/marks.h"
+#include "flow/solver.h"
 #include "grid/build.h"
 #include "grid/memory.h"
 #include "grid/quality.h"
@@ -87,7 +88,7 @@ double bubbleBehindBall(const flow::FlowCloud& flow, double radius) {
         const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) {
             return (flow.x[a] - place).squaredNorm() < (flow.x[b] - place).squaredNorm();
         });
-        const double u = flow.U[i].x() + flow.gradU[i].row(0).dot(place - flow.x[i]);
+        const double u = flow.at.U[i].x() + flow.gradU[i].row(0).dot(place - flow.x[i]);
         if (before < 0.0 && u >= 0.0) return x - radius - step * u / (u - before);
         before = u;
     }
@@ -115,7 +116,7 @@ void printGroundLayer(const flow::FlowCloud& flow, double V, double nu, const gr
             const auto i = *std::min_element(near.begin(), near.end(), [&](std::size_t a, std::size_t b) {
                 return (flow.x[a] - at).squaredNorm() < (flow.x[b] - at).squaredNorm();
             });
-            u.push_back(flow.U[i].x() + flow.gradU[i].row(0).dot(at - flow.x[i]));
+            u.push_back(flow.at.U[i].x() + flow.gradU[i].row(0).dot(at - flow.x[i]));
         }
         const double edge = u.back();
         double displacement = 0.0, momentum = 0.0;
@@ -280,7 +281,7 @@ int main(int argc, char** argv) {
         auto short1 = c;
         short1.settings.mostIterations = 400;
         flow::Solver solver1(g1, geo1, short1, ranks);
-        solver1.startFromPotentialFlow();
+        solver1.start().fromPotentialFlow();
         flow::Course course1(solver1, short1.settings);
         course1.onlyToRest();
         while (course1.verdict() == flow::Verdict::Running) course1.iterate();
@@ -299,9 +300,9 @@ int main(int argc, char** argv) {
                    grid::verdictOf(g, grid::qualityOf(g, geo)));
     flow::Solver solver(g, geo, c, ranks);
     if (first)
-        solver.startFromCoarser(*first);
+        solver.start().fromCoarser(*first);
     else
-        solver.startFromPotentialFlow();
+        solver.start().fromPotentialFlow();
     flow::Course course(solver, c.settings);
     course.stepInTimeFrom(stepFrom);
     const auto& history = course.history();
@@ -344,24 +345,24 @@ int main(int argc, char** argv) {
                 each, each * 1e6 / g.cells(), bytes * 1e-9, rate * 1e-9, bytes / rate, each * rate / bytes);
     }
     flow::Load sum;
-    for (const auto& l : solver.loadsByPatch()) {
+    for (const auto& l : solver.read().loadsByPatch()) {
         sum.pressure += l.pressure;
         sum.friction += l.friction;
     }
-    const double imbalance = solver.massImbalance();
-    const Vec3 outside = solver.forceFromOutside();
+    const double imbalance = solver.read().massImbalance();
+    const Vec3 outside = solver.read().forceFromOutside();
     if (talk)
         fmt::print("force from outside {:.5f} {:.5f} {:.5f} N, on the model {:.5f} {:.5f} {:.5f} N: drag {:+.2f} %\n",
                    outside.x(), outside.y(), outside.z(), sum.force().x(), sum.force().y(), sum.force().z(),
                    100.0 * (outside.dot(c.wind.dragAxis()) / sum.force().dot(c.wind.dragAxis()) - 1.0));
     if (c.tunnel.floor == grid::Floor::Fixed) {
         const auto flow = solver.cloud();
-        const auto felt = solver.groundDisplacement();
+        const auto felt = solver.read().groundDisplacement();
         if (talk && felt)
             fmt::print("ground layer at the model, from the friction: displacement {:.2f} mm\n", 1e3 * *felt);
         if (talk) printGroundLayer(flow, c.wind.speed, c.wind.air.kinematicViscosity(), geo);
     }
-    for (const auto& d : solver.readDiscs())
+    for (const auto& d : solver.read().discs())
         if (talk)
             fmt::print(
                 "disc: thrust {:.1f} N, inflow {:.3f} m/s, power {:.1f} W, momentum theory {:.1f} W: {:+.2f} %\n",
@@ -375,7 +376,7 @@ int main(int argc, char** argv) {
         // Where the drag comes from: the rounded front, the back with its slant, friction.
         double parts[3] = {0.0, 0.0, 0.0};
         const double back = 1.044 - 0.23;
-        for (const auto& w : solver.wallSamples()) {
+        for (const auto& w : solver.read().wallSamples()) {
             const auto f = static_cast<std::size_t>(w.face);
             const double p = w.p * geo.faceArea[f].x();
             parts[geo.faceCentre[f].x() < 0.2 ? 0 : geo.faceCentre[f].x() > back ? 1 : 2] += p;
@@ -406,7 +407,7 @@ int main(int argc, char** argv) {
         double worst = 0.0, squares = 0.0, area = 0.0;
         Vec3 place = Vec3::Zero();
         std::vector<std::pair<double, double>> errors;  // and their areas
-        for (const auto& w : solver.wallSamples()) {
+        for (const auto& w : solver.read().wallSamples()) {
             const Vec3& x = geo.faceCentre[static_cast<std::size_t>(w.face)];
             const double cosT = -x.normalized().x(), error = std::abs(2.0 * w.p - (1.0 - 2.25 * (1.0 - cosT * cosT)));
             const double here = geo.faceArea[static_cast<std::size_t>(w.face)].norm();

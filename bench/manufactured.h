@@ -43,7 +43,7 @@ inline std::array<double, 2> manufacturedErrors(const grid::Grid& g, const flow:
     c.givenVelocity = &ManufacturedFlow::velocity;
     c.givenForce = [m](const Vec3& x) { return m.force(x); };
     flow::Solver solver(g, grid::geometryOf(g), c, ranks);
-    solver.startFromPotentialFlow();
+    solver.start().fromPotentialFlow();
     // By the momentum alone: the exact velocities' sum over coarse boundary faces is not quite zero, and what is left
     // of it stays in every cell's continuity.
     for (int i = 0; i < 2000; ++i)

@@ -38,7 +38,7 @@ struct Run {
     void settle(int most, double rest) {
         geometry = grid::geometryOf(grid);
         solver = std::make_unique<flow::Solver>(grid, geometry, c, ranks);
-        solver->startFromPotentialFlow();
+        solver->start().fromPotentialFlow();
         const auto t0 = std::chrono::steady_clock::now();
         flow::Residuals r;
         int it = 0;
@@ -58,7 +58,7 @@ struct Run {
     /// Own wall samples by x of their face: |friction| over the dynamic pressure.
     std::map<double, double> friction() const {
         std::map<double, double> cf;
-        for (const auto& w : solver->wallSamples())
+        for (const auto& w : solver->read().wallSamples())
             cf[geometry.faceCentre[static_cast<std::size_t>(w.face)].x()] =
                 w.shear.norm() / (0.5 * c.wind.speed * c.wind.speed);
         return cf;
@@ -192,7 +192,7 @@ void diffuser(double factor, double yPlus, const std::string& model) {
     r.settle(8000, 1e-8);
     std::map<double, double> level, falling;  // friction along the wind, over the dynamic pressure
     std::map<double, double> pressure;        // on the falling wall
-    for (const auto& w : r.solver->wallSamples()) {
+    for (const auto& w : r.solver->read().wallSamples()) {
         const Vec3& at = r.geometry.faceCentre[static_cast<std::size_t>(w.face)];
         (at.z() > 0.99 ? level : falling)[at.x()] = 2.0 * w.shear.x();
         if (at.z() < 0.99) pressure[at.x()] = 2.0 * w.p;
@@ -235,7 +235,7 @@ void sstPlate(double factor, double yPlus, const std::string& model) {
     r.settle(6000, 1e-8);
     const auto cf = r.friction();
     double wall = 0.0;
-    for (const auto& l : r.solver->loadsByPatch()) wall += l.friction.x();
+    for (const auto& l : r.solver->read().loadsByPatch()) wall += l.friction.x();
     const double CD = wall / (0.5 * r.c.wind.air.density);
     fmt::print(
         "turbulent plate, y+ {}: cf at x = 0.97 {:.6f} ({:+.2f} % of 0.00271), CD {:.6f} ({:+.2f} % of 0.00286)\n",

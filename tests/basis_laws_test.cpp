@@ -177,21 +177,21 @@ TEST(TimeLevels, ChangeOfAParabolaIsExactFromTheSecondStepOn) {
         s.second = {0.0};
         levels.begin(s, {0.0});
     };
-    const auto change = [&](double t) { return levels.weight() * value(t) - levels.fromBefore(levels.first, 0); };
+    const auto change = [&](double t) { return levels.weight() * value(t) - levels.fromBefore(&flow::State::first, 0); };
     begin(1.0);
     EXPECT_EQ(levels.known(), 1);
     EXPECT_NEAR(change(1.25), (value(1.25) - value(1.0)) / 0.25, 1e-12);
     begin(1.25);
     EXPECT_NEAR(change(1.5), -3.0 + 1.4 * 1.5, 1e-12);
-    EXPECT_NEAR((levels.weight() * value(1.5) - levels.fromBefore(levels.U, 0).x()), -3.0 + 1.4 * 1.5, 1e-12);
+    EXPECT_NEAR((levels.weight() * value(1.5) - levels.fromBefore(&flow::State::U, 0).x()), -3.0 + 1.4 * 1.5, 1e-12);
     // Taken up from a file, one step is known: of first order again, and of second behind the next.
     const auto rows = levels.kept(1);
     flow::TimeLevels again;
     again.set(0.25);
     again.remember(rows, 1, {0.0});
     EXPECT_EQ(again.known(), 1);
-    EXPECT_EQ(again.first.last[0], value(1.25));
-    EXPECT_EQ(again.U.last[0].x(), value(1.25));
+    EXPECT_EQ(again.kept(1), rows);
+    EXPECT_EQ(rows.at(0), value(1.25));
 }
 
 TEST(NearestPoint, IsTheOneThatLookingAtAllOfThemFinds) {

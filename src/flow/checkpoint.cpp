@@ -6,10 +6,10 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "flow/variables.h"
 
 namespace cvane::flow {
 namespace {
-constexpr std::size_t kWidth = 7;
 constexpr char kMagic[9] = "CVANECP5", kWithoutLastStep[9] = "CVANECP4";
 
 template <class T>
@@ -41,27 +41,6 @@ struct Reader {
     }
 };
 }  // namespace
-
-std::vector<double> cellRows(const Piece& p, const State& s) {
-    std::vector<double> rows;
-    rows.reserve(kWidth * static_cast<std::size_t>(p.cells));
-    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
-        rows.insert(rows.end(), {s.U[i].x(), s.U[i].y(), s.U[i].z(), s.p[i], s.first[i], s.second[i], s.nuT[i]});
-    return rows;
-}
-
-void takeCellRows(std::span<const double> rows, const Piece& p, State& s) {
-    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i) {
-        const double* v = rows.data() + kWidth * i;
-        s.U[i] = Vec3(v[0], v[1], v[2]);
-        s.p[i] = v[3];
-        s.first[i] = v[4];
-        s.second[i] = v[5];
-        s.nuT[i] = v[6];
-    }
-    for (auto* field : {&s.p, &s.first, &s.second, &s.nuT}) p.halo.exchange(*field);
-    p.halo.exchange(s.U);
-}
 
 std::vector<double> gatherFaces(std::span<const double> values, const Piece& p, const Ranks& ranks) {
     // Faces shared by two ranks are sent by the one that owns them in the whole grid.
@@ -102,7 +81,7 @@ std::vector<double> handOutFaces(std::span<const double> all, const Piece& p, co
 
 Checkpoint gatherState(const Piece& p, const State& s, const Ranks& ranks) {
     Checkpoint c;
-    c.cellData = ranks.gatherAtRoot(cellRows(p, s));
+    c.cellData = ranks.gatherAtRoot(rowsOf(s, static_cast<std::size_t>(p.cells)));
     c.flux = gatherFaces(s.flux, p, ranks);
     return c;
 }
@@ -129,10 +108,11 @@ std::vector<double> handOutRows(std::span<const double> rows, const Piece& p, co
 }
 
 void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ranks) {
-    const bool fits = ranks.rank() != 0 || (c.cellData.size() == kWidth * static_cast<std::size_t>(p.allCells) &&
+    const bool fits = ranks.rank() != 0 || (c.cellData.size() == rowWidth() * static_cast<std::size_t>(p.allCells) &&
                                             c.flux.size() == static_cast<std::size_t>(p.allFaces));
     if (ranks.any(!fits)) throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
-    takeCellRows(handOutRows(c.cellData, p, ranks), p, s);
+    takeRows(handOutRows(c.cellData, p, ranks), s);
+    exchangeAll(p, s);
     s.flux = handOutFaces(c.flux, p, ranks);
 }
 

@@ -13,7 +13,7 @@ namespace cvane::flow {
 /// Everything that a run needs to go on as if it had not stopped, in the order of the whole grid, so that any number of
 /// ranks can take it up.
 struct Checkpoint {
-    std::vector<double> cellData;  ///< 7 a cell: U, p, the turbulence model's two, nuT
+    std::vector<double> cellData;  ///< rows of all cells, see kVariables
     std::vector<double> flux;      ///< one a face
     std::vector<air::Coefficients> history;
     double seconds = 0.0;            ///< computing time so far
@@ -28,11 +28,6 @@ struct Checkpoint {
     std::uint64_t rescues = 0;       ///< how often the flow has blown up
     std::string key;                 ///< of the settings that it belongs to
 };
-
-/// Local: the own cells' values one behind the other, as in Checkpoint::cellData.
-std::vector<double> cellRows(const Piece& piece, const State& state);
-/// Collective: the way back; ghosts are exchanged.
-void takeCellRows(std::span<const double> rows, const Piece& piece, State& state);
 
 /// Collective: gathers the state at rank 0; the others get an empty one.
 Checkpoint gatherState(const Piece& piece, const State& state, const Ranks& ranks);

@@ -3,19 +3,18 @@
 #include <string>
 #include <vector>
 
-#include "flow/checkpoint.h"
 #include "flow/settle.h"
-#include "flow/solver.h"
+#include "flow/time_course.h"
 
 namespace cvane::flow {
 
-/// The way of one solver from its start to its verdict: when iterations become steps of time, when means begin and
-/// begin anew, and back to the last good state, with more caution, when the flow blows up. All ranks take the same one;
-/// every function that changes it is collective.
+/// The way of one flow, whatever its physics, from its start to its verdict: the steady course until it rests, the
+/// course in time where it swings, and back to the last good state, with more caution, when it blows up. All ranks take
+/// the same one; every function that changes it is collective.
 class Course {
   public:
-    /// The solver has its start; it and the settings are kept by reference.
-    Course(Solver& solver, const FlowSettings& settings);
+    /// The flow has its start; it and the settings are kept by reference.
+    Course(Iterated& flow, const FlowSettings& settings);
     /// Goes on where a saved run stood, as if it had not stopped. Throws InputError when it belongs to another grid.
     void resume(const Checkpoint& saved);
 
@@ -27,9 +26,9 @@ class Course {
     /// One iteration. The verdict is Running until the last one.
     Step iterate();
     /// Steps of time begin behind this iteration, whether the flow swings or not.
-    void stepInTimeFrom(std::size_t iteration) { stepFrom_ = iteration; }
+    void stepInTimeFrom(std::size_t iteration) { steady_.moveFrom = iteration; }
     /// No steps of time and no averages.
-    void onlyToRest() { onlyToRest_ = true; }
+    void onlyToRest() { steady_.onlyToRest = true; }
     /// For a flow that is no end in itself, a start and a measure of the cells: only to rest, which is known to twice
     /// the tolerances and may show after 40 iterations; unsteady as soon as it swings.
     void serveAnother();
@@ -42,41 +41,42 @@ class Course {
     const SettleWatch& watch() const { return watch_; }
     /// Entry of the history from which means are taken; it may lie ahead. None: no swing was seen, or after finish()
     /// the flow rests.
-    std::optional<std::size_t> averagedFrom() const { return averagedFrom_; }
+    std::optional<std::size_t> averagedFrom() const {
+        return time_ ? std::optional(time_->averagedFrom()) : std::nullopt;
+    }
 
     /// The same where there is a mean by now.
     std::optional<std::size_t> meanFrom() const {
-        return averagedFrom_ && history_.size() > *averagedFrom_ + 1 ? averagedFrom_ : std::nullopt;
+        return time_ && time_->hasMean(history_.size()) ? averagedFrom() : std::nullopt;
     }
-    /// Of a course that is given up: the solver gets the mean so far, to be read out.
+    /// Of a course that is given up: the flow gets the mean so far, to be read out.
     void showMean() {
-        if (meanFrom()) solver_.takeMean();
+        if (meanFrom()) flow_.takeMean();
     }
 
     /// State, history and what else resume() needs; rank 0 has the fields. Key and computing time are the caller's.
     Checkpoint checkpoint() const;
-    /// Behind the last iteration: the solver gets the mean of a flow that swings, or its continuity is closed to
+    /// Behind the last iteration: the flow gets the mean of a flow that swings, or its continuity is closed to
     /// rounding.
     /// @return what is worth keeping: the flow as it swings, or at rest; nothing of one that diverged
     std::optional<Checkpoint> finish();
 
   private:
     void goBack(std::string& notice);
-    Solver& solver_;
+    void beginSteps(std::string& notice);
+    Iterated& flow_;
     const FlowSettings& settings_;
     SettleWatch watch_;
     std::vector<air::Coefficients> history_;
-    std::optional<std::size_t> averagedFrom_;
-    std::size_t stepFrom_ = 0;
-    bool onlyToRest_ = false, endsAtSwing_ = false;
+    SteadyCourse steady_;
+    std::optional<TimeCourse> time_;
     Verdict verdict_ = Verdict::Running;
     double residual_ = 0.0;
     int rescues_ = 0;
     /// Where to go back to: a state whose residual was not rising.
     struct Good {
-        State state;
-        std::size_t iteration;
-        double residual;
+        std::size_t iteration = 0;
+        double residual = 1e300;
     } good_;
 };
 

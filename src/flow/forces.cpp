@@ -11,7 +11,7 @@ void forEachWallFace(const Piece& p, const std::vector<PatchRole>& roles, const 
         const auto c = static_cast<std::size_t>(p.P[f]);
         const Vec3 n = p.S[f] / p.area[f];
         const double pressure = s.p[c] + gradP[c].dot(p.xf[f] - p.x[c]);
-        const Vec3 u = s.U[c] - roles[patch].velocityAt(p.xf[f]);
+        const Vec3 u = s.U[c] - roles[patch].motion.at(p.xf[f]);
         const Vec3 shear = walls.nuWall[f - p.linked] * p.gap[f] / p.area[f] * (u - u.dot(n) * n);
         visit(f, patch, pressure, shear);
     }

@@ -46,7 +46,7 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
         return gamma;
     };
     const double re = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaE), freeEpsilon, 1e-8 * freeEpsilon, gradE, epsilon, g_.time.second,
+        g_, ranks, s.flux, gammaOf(sigmaE), freeEpsilon, 1e-8 * freeEpsilon, gradE, epsilon, &State::second,
         [&](std::size_t c, double& diag, double& b) {
             const double S = std::sqrt(production[c]), eta = S * k[c] / epsilon[c];
             const double C1 = std::max(0.43, eta / (eta + 5.0));
@@ -60,7 +60,7 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
         },
         AsItIs{});
     const double rk = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaK), g_.free.k, 1e-8 * g_.free.k, gradK, k, g_.time.first,
+        g_, ranks, s.flux, gammaOf(sigmaK), g_.free.k, 1e-8 * g_.free.k, gradK, k, &State::first,
         [&](std::size_t c, double& diag, double& b) {
             b += p.V[c] * ((wall.has(c) ? wall.production[c] : s.nuT[c] * production[c]) + freeEpsilon);
             diag += p.V[c] * epsilon[c] / k[c];

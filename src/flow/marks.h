@@ -1,7 +1,7 @@
 #pragma once
 #include <vector>
 
-#include "flow/solver.h"
+#include "flow/cloud.h"
 #include "grid/build.h"
 
 namespace cvane::flow {

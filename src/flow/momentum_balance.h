@@ -1,9 +1,7 @@
 #pragma once
-#include <vector>
-
+#include "flow/boundaries.h"
 #include "flow/devices.h"
-#include "flow/roles.h"
-#include "flow/state.h"
+#include "flow/flow.h"
 
 namespace cvane::flow {
 
@@ -13,11 +11,7 @@ namespace cvane::flow {
 ///   wind.
 /// With the faces' values as the momentum equations take them it is the force on the model's own faces to as much as
 /// these are settled, and differs where the means of a swinging flow lack what the swing itself carries. V takes out
-/// what is left of continuity.
-/// @param wallValues  velocity at boundary faces [m/s];  @param nu  of the air [m2/s].  Collective.
-Vec3 forceFromOutside(const Piece& piece, const std::vector<PatchRole>& roles, const State& state,
-                      const WallState& walls, const std::vector<Vec3>& wallValues, const std::vector<Mat3>& gradU,
-                      const std::vector<Vec3>& gradP, const Devices& devices, const Vec3& wind, double nu,
-                      const Ranks& ranks);
+/// what is left of continuity. Collective.
+Vec3 forceFromOutside(const Flow& flow, const Boundaries& boundaries, const Devices& devices, const Ranks& ranks);
 
 }  // namespace cvane::flow

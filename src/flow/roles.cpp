@@ -6,11 +6,9 @@
 #include "base/errors.h"
 
 namespace cvane::flow {
+namespace {
 
-std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const grid::Tunnel& tunnel,
-                                const air::FreeStream& wind, const std::vector<MovingPart>& moving,
-                                const std::vector<RoughPart>& rough) {
-    const Vec3 U = wind.velocity();
+void checkWind(const Vec3& U, const grid::Tunnel& tunnel) {
     if (tunnel.floor != grid::Floor::None && std::abs(U.z()) > 1e-9 * U.norm())
         throw base::InputError("the wind would blow through the ground.", "wind",
                                "Set alpha to 0, and pitch the model instead.");
@@ -19,49 +17,61 @@ std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const g
                                "Set alpha and beta to 0 and turn the model, or open the tunnel's sides.");
     if (tunnel.halfModel && std::abs(U.y()) > 1e-9 * U.norm())
         throw base::InputError("a half model cannot have sideslip.", "wind", "Set beta to 0, or use the full model.");
-    std::vector<PatchRole> roles;
-    for (const grid::Patch& p : patches) {
-        PatchRole r;
+}
+
+std::shared_ptr<const Boundary> boundaryOfSide(int side, const Case& c, const std::shared_ptr<const FarWind>& wind) {
+    const Vec3 U = c.wind.velocity();
+    const double through = (side % 2 == 0 ? -1.0 : 1.0) * U[side / 2];
+    if (side == grid::kUpstream || side == grid::kDownstream)
+        return through < 0.0 ? inletBoundary(wind) : outletBoundary(wind);
+    if (c.tunnel.closed || (side == grid::kLowY && c.tunnel.halfModel)) return slipBoundary();
+    if (!c.tunnel.cutsModelAt(side)) return openBoundary(wind);
+    if (std::abs(through) > 1e-9 * U.norm())
+        throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind",
+                               "Turn the model instead of the wind.");
+    return slipBoundary();
+}
+
+PatchRole& roleOfPart(std::vector<PatchRole>& roles, const std::vector<grid::Patch>& patches, const std::string& part) {
+    const auto it = std::find_if(patches.begin(), patches.end(), [&](const grid::Patch& p) {
+        return p.kind == grid::PatchKind::Wall && p.name == part;
+    });
+    if (it == patches.end())
+        throw base::InputError(
+            "the part \"" + part + "\" has no wall in the grid, so it can be neither turned nor roughened.", "flow",
+            "Name a part that the air reaches, or take the line out.");
+    return roles[static_cast<std::size_t>(it - patches.begin())];
+}
+}  // namespace
+
+std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const Case& c,
+                                const std::shared_ptr<const FarWind>& wind, std::optional<std::size_t> ahead) {
+    checkWind(c.wind.velocity(), c.tunnel);
+    std::vector<PatchRole> roles(patches.size());
+    for (std::size_t i = 0; i < patches.size(); ++i) {
+        const grid::Patch& p = patches[i];
+        PatchRole& r = roles[i];
         if (p.kind == grid::PatchKind::Wall) {
             r.onModel = true;
+        } else if (p.side == grid::kBelow && c.tunnel.floor != grid::Floor::None) {
+            r.ground = c.tunnel.floor == grid::Floor::Moving ? Ground::Moving : Ground::Held;
+            if (r.ground == Ground::Moving) r.motion.velocity = c.wind.velocity();
+            if (i == ahead) r.ground = Ground::Ahead;
         } else {
-            const double through = (p.side % 2 == 0 ? -1.0 : 1.0) * U[p.side / 2];
-            if (p.side == 4 && tunnel.floor != grid::Floor::None) {
-                r.role = Role::Wall;
-                if (tunnel.floor == grid::Floor::Moving) r.velocity = U;
-                r.heldGround = tunnel.floor == grid::Floor::Fixed;
-            } else if (p.side < 2) {
-                r.role = through < 0.0 ? Role::Inflow : Role::Outflow;
-            } else if (tunnel.closed || (p.side == 2 && tunnel.halfModel)) {
-                r.role = Role::Slip;
-            } else if (!tunnel.cutsModelAt(p.side)) {
-                r.role = Role::Open;
-            } else if (std::abs(through) <= 1e-9 * U.norm()) {
-                r.role = Role::Slip;
-            } else {
-                throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.",
-                                       "wind", "Turn the model instead of the wind.");
-            }
+            r.boundary = boundaryOfSide(p.side, c, wind);
         }
-        roles.push_back(r);
     }
-    const auto roleOf = [&](const std::string& part) -> PatchRole& {
-        const auto it = std::find_if(patches.begin(), patches.end(), [&](const grid::Patch& p) {
-            return p.kind == grid::PatchKind::Wall && p.name == part;
-        });
-        if (it == patches.end())
-            throw base::InputError(
-                "the part \"" + part + "\" has no wall in the grid, so it can be neither turned nor roughened.", "flow",
-                "Name a part that the air reaches, or take the line out.");
-        return roles[static_cast<std::size_t>(it - patches.begin())];
-    };
-    for (const MovingPart& m : moving) {
-        PatchRole& r = roleOf(m.part);
-        r.velocity = m.velocity;
-        r.spin = m.spin;
-        r.centre = m.centre;
+    for (const MovingPart& m : c.moving) roleOfPart(roles, patches, m.part).motion = {m.velocity, m.spin, m.centre};
+    for (const RoughPart& r : c.rough) roleOfPart(roles, patches, r.part).roughness = r.sandGrain;
+    const bool frictionless = c.settings.model == Model::Inviscid;
+    for (PatchRole& r : roles) {
+        if (c.givenVelocity)
+            r.boundary = inletBoundary(wind);
+        else if (!r.boundary)
+            r.boundary = frictionless || r.ground == Ground::Ahead
+                             ? slipBoundary()
+                             : wallBoundary(r.motion.velocity, r.motion.spin, r.motion.centre);
     }
-    for (const RoughPart& r : rough) roleOf(r.part).roughness = r.sandGrain;
     return roles;
 }
 

@@ -46,7 +46,7 @@ SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)
     for (std::size_t c = 0; c < height.size(); ++c)
         if (height[c] > kSteep) steep_[c] = 0;
     for (std::size_t f = p.linked; f < p.faces(); ++f)
-        if (g_.roles[p.patch(f)].role == Role::Wall) steep_[static_cast<std::size_t>(p.P[f])] = -1;
+        if (g_.boundaries.at(f).sticks()) steep_[static_cast<std::size_t>(p.P[f])] = -1;
     std::int32_t count = 0;
     for (auto& place : steep_)
         if (place >= 0) place = count++;
@@ -97,7 +97,7 @@ std::array<double, 2> SpalartAllmaras::advance(State& s, const WallState& walls,
     std::vector<double> gamma(p.stored());
     for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = (g_.nu + nuTilde[c]) / sigma;
     const double r = step_.advance(
-        g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde, g_.time.first,
+        g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde, &State::first,
         [&](std::size_t c, double& diag, double& b) {
             const double d = g_.distance[c], now = nuTilde[c];
             double vorticity = vorticityOf(gradU[c]);

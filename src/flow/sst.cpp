@@ -69,7 +69,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         return gamma;
     };
     const double rw = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega, g_.time.second,
+        g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega, &State::second,
         [&](std::size_t c, double& diag, double& b) {
             const double F = F1[c], beta = F * beta1 + (1.0 - F) * beta2, gamma = F * gamma1 + (1.0 - F) * gamma2;
             // gamma P / nuT, with the same limit as in the k equation
@@ -92,7 +92,7 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         },
         AsInverseSquare{omega});
     const double rk = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k, g_.time.first,
+        g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k, &State::first,
         [&](std::size_t c, double& diag, double& b) {
             const double P = wall.has(c) ? wall.production[c] : Pk[c];
             b += p.V[c] * (P + ambient[c] * betaStar * g_.free.k * g_.free.omega);

@@ -65,8 +65,8 @@ WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
     y.assign(n, 0.0);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const auto i = f - p.linked;
-        const PatchRole& role = g.roles[p.patch(f)];
-        if (role.role != Role::Wall || !(p.area[f] > 0.0)) continue;
+        const PatchRole& role = g.boundaries.role(f);
+        if (!role.boundary->sticks() || !(p.area[f] > 0.0)) continue;
         const auto c = static_cast<std::size_t>(p.P[f]);
         const double A = p.area[f], u = walls.uTau[i], high = A / p.gap[f];
         // u+ at the centre of the cell, from the shear that the law found there

@@ -3,9 +3,9 @@
 #include <memory>
 #include <vector>
 
+#include "flow/boundaries.h"
 #include "flow/gradient.h"
 #include "flow/one_equation_law.h"
-#include "flow/roles.h"
 #include "flow/settings.h"
 #include "flow/sparse.h"
 #include "flow/state.h"
@@ -33,7 +33,7 @@ struct TurbulenceGround {
     CellMatrix& matrix;            ///< to work in
     std::vector<double> distance;  ///< own cells, to the nearest wall [m]
     double nu;                     ///< [m2/s]
-    const std::vector<PatchRole>& roles;
+    const Boundaries& boundaries;
     FreeTurbulence free;
     const TimeLevels& time;  ///< of all equations
 };
@@ -86,14 +86,14 @@ class TurbulenceStep {
     explicit TurbulenceStep(const TurbulenceGround& ground) : piece_(ground.piece), A_(ground.matrix) {}
 
     /// Collective. @param gamma  diffusivity, own and ghosts;  @param inflow  value of the free stream
-    /// @param before   the variable at earlier steps of time
+    /// @param which    the variable, for its earlier steps of time
     /// @param row      void(c, diag, b): adds the cell's source
     /// @param fixed    value to hold in a cell, or a negative number
     /// @param profile  see addTransport
     template <class Row, class Fixed, class Profile>
     double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
                    const std::vector<double>& gamma, double inflow, double floor, const std::vector<Vec3>& grad,
-                   std::vector<double>& phi, const Earlier<double>& before, Row&& row, Fixed&& fixed,
+                   std::vector<double>& phi, std::vector<double> State::*which, Row&& row, Fixed&& fixed,
                    const Profile& profile);
 
   private:
@@ -105,18 +105,16 @@ class TurbulenceStep {
 template <class Row, class Fixed, class Profile>
 double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
                                const std::vector<double>& gamma, double inflow, double floor,
-                               const std::vector<Vec3>& grad, std::vector<double>& phi, const Earlier<double>& before,
-                               Row&& row, Fixed&& fixed, const Profile& profile) {
+                               const std::vector<Vec3>& grad, std::vector<double>& phi,
+                               std::vector<double> State::*which, Row&& row, Fixed&& fixed, const Profile& profile) {
     const Piece& p = piece_;
     const auto n = static_cast<std::size_t>(p.cells);
     std::vector<double> b(p.stored(), 0.0);
     A_.clearDiagonal();
     addTransport<Scheme::Limited>(p, flux, gamma, phi, grad, A_, b, profile);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
-        const Role role = g.roles[p.patch(f)].role;
-        if (role != Role::Inflow && !passesEitherWay(role)) continue;
         const auto P = static_cast<std::size_t>(p.P[f]);
-        const double c = std::max(-flux[f], 0.0) + (role == Role::Inflow ? gamma[P] * p.gap[f] : 0.0);
+        const double c = g.boundaries.at(f).inflow(flux[f], gamma[P] * p.gap[f]);
         A_.diag[P] += c;
         b[P] += c * inflow;
     }
@@ -133,7 +131,7 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
         }
         if (g.time.inTime()) {
             A_.diag[c] += p.V[c] * g.time.weight();
-            b[c] += p.V[c] * g.time.fromBefore(before, c);
+            b[c] += p.V[c] * g.time.fromBefore(which, c);
         }
         // A negative source is moved to the diagonal, so that the variable cannot pass through zero.
         if (b[c] < 0.0) {

@@ -15,7 +15,7 @@ std::vector<WallGradient> carryWallProfile(const Piece& p, const std::vector<Pat
     std::vector<WallGradient> before;
     std::vector<char> kept(static_cast<std::size_t>(p.cells), 0);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
-        if (roles[p.patch(f)].role != Role::Wall || !(p.area[f] > 0.0)) continue;
+        if (!roles[p.patch(f)].boundary->sticks() || !(p.area[f] > 0.0)) continue;
         const std::size_t i = f - p.linked, P = static_cast<std::size_t>(p.P[f]);
         const Vec3 n = p.S[f] / p.area[f], across = s.U[P] - wallValues[i], along = across - across.dot(n) * n;
         double share = walls.slopeShare[i];

@@ -20,7 +20,7 @@ struct Patch {
     std::string name;  ///< part name for walls; "x-", "x+", "y-", "y+", "z-", "z+" for the tunnel's sides
     PatchKind kind = PatchKind::Wall;
     int part = -1;  ///< walls: part number of the model
-    int side = -1;  ///< sides: 0..5 in the order above
+    int side = -1;  ///< sides: a TunnelSide
     FaceIndex first = 0, count = 0;
 };
 

@@ -2,6 +2,7 @@
 #include <algorithm>
 
 #include "base/vec3.h"
+#include "grid/tunnel_sides.h"
 
 namespace cvane::grid {
 
@@ -27,11 +28,11 @@ struct Tunnel {
                : groundLayer == LayerFrom::Ahead ? std::min(groundLayerAhead, upstream)
                                                  : 0.0;
     }
-    /// Whether this side (0..5: x-, x+, y-, y+, z-, z+) cuts the model.
+    /// Whether this side, a TunnelSide, cuts the model.
     bool cutsModelAt(int side) const {
-        return side / 2 == 1 ? sideways < 0.0
-               : side == 4   ? floor == Floor::None && below < 0.0
-                             : side == 5 && above < 0.0;
+        return side == kLowY || side == kHighY ? sideways < 0.0
+               : side == kBelow                ? floor == Floor::None && below < 0.0
+                                               : side == kAbove && above < 0.0;
     }
     bool operator==(const Tunnel&) const = default;
 };

@@ -6,6 +6,9 @@
 
 namespace cvane::grid {
 
+/// Sides of the tunnel as patches number them: x-, x+, y-, y+, z-, z+.
+enum TunnelSide : int { kUpstream, kDownstream, kLowY, kHighY, kBelow, kAbove };
+
 /// Tunnel sides as bits: 0 and 1 for low and high x, then y and z. A point in several sides lies on an edge of the
 /// tunnel.
 using Sides = std::uint8_t;

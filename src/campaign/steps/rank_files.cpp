@@ -83,9 +83,9 @@ bool startsFromNeighbours(flow::Solver& solver, const RunOrder& order, const std
         const auto nearer = readNeighbour(order.neighbour, file, ranks);
         if (has(order.secondNeighbour)) {
             const auto second = readNeighbour(order.secondNeighbour, file, ranks);
-            solver.startFromNeighbours(nearer.flow, nearer.wind, second.flow, second.wind);
+            solver.start().fromNeighbours(nearer.flow, nearer.wind, second.flow, second.wind);
         } else
-            solver.startFromNeighbour(nearer.flow, nearer.wind);
+            solver.start().fromNeighbour(nearer.flow, nearer.wind);
         return true;
     } catch (const AgreedError&) {
         return doWithout();

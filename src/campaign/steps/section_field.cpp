@@ -12,6 +12,7 @@
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "flow/course.h"
+#include "flow/solver.h"
 #include "grid/c_grid.h"
 #include "section/potential/panelling.h"
 
@@ -51,7 +52,7 @@ bool atRest(const std::vector<air::Coefficients>& history, double residual) {
 
 void readWall(SectionFieldPoint& out, const flow::Solver& solver, const grid::Geometry& geometry, double alpha) {
     const Vec3 wind(std::cos(alpha), 0.0, std::sin(alpha));
-    for (const auto& w : solver.wallSamples()) {
+    for (const auto& w : solver.read().wallSamples()) {
         const auto f = static_cast<std::size_t>(w.face);
         const Vec3 &S = geometry.faceArea[f], &x = geometry.faceCentre[f];
         const double shear = w.shear.norm() * (w.shear.x() >= 0.0 ? 1.0 : -1.0);
@@ -103,7 +104,7 @@ class Sweep {
         });
         if (near != settled_.end() && std::abs(near->alpha - alpha) <= kLargestTurn) {
             solver.setCirculation(near->circulation);
-            solver.startFromNeighbour(near->checkpoint, near->wind);
+            solver.start().fromNeighbour(near->checkpoint, near->wind);
         } else {
             start(solver, what_.level, alpha);
         }
@@ -117,7 +118,7 @@ class Sweep {
         if (p.blewUp) return p;
         p.settled = end.atRest;
         p.cl = k.CL, p.cd = k.CD, p.cm = k.Cm;
-        p.highestYPlus = solver.yPlusRange().second;
+        p.highestYPlus = solver.read().yPlusRange().second;
         readWall(p, solver, finest.geometry, alpha);
         if (p.settled) settled_.push_back({alpha, saved, c.wind, 0.5 * k.CL});
         return p;
@@ -174,16 +175,16 @@ class Sweep {
             flow::Solver coarse(l.grid, l.geometry, caseOf(what_, alpha), ranks_);
             start(coarse, level - 1, alpha);
             if (toRest(coarse, alpha, kCoarseIterations, false).blewUp) {
-                solver.startFromPotentialFlow();
+                solver.start().fromPotentialFlow();
                 return;
             }
             solver.setCirculation(0.5 * coarse.coefficients().CL);
-            solver.startFromCoarser(coarse.cloud());
+            solver.start().fromCoarser(coarse.cloud());
             return;
         }
         const int turns = static_cast<int>(std::ceil(std::abs(alpha) / kLargestTurn)) - 1;
         if (turns <= 0) {
-            solver.startFromPotentialFlow();
+            solver.start().fromPotentialFlow();
             return;
         }
         std::optional<Settled> last;
@@ -193,19 +194,19 @@ class Sweep {
             flow::Solver on(levels_[0].grid, levels_[0].geometry, c, ranks_);
             if (last) {
                 on.setCirculation(last->circulation);
-                on.startFromNeighbour(last->checkpoint, last->wind);
+                on.start().fromNeighbour(last->checkpoint, last->wind);
             } else {
-                on.startFromPotentialFlow();
+                on.start().fromPotentialFlow();
             }
             if (toRest(on, alpha, kTurnIterations, false).blewUp) break;
             last = Settled{a, on.checkpoint(), c.wind, 0.5 * on.coefficients().CL};
         }
         if (!last) {
-            solver.startFromPotentialFlow();
+            solver.start().fromPotentialFlow();
             return;
         }
         solver.setCirculation(last->circulation);
-        solver.startFromNeighbour(last->checkpoint, last->wind);
+        solver.start().fromNeighbour(last->checkpoint, last->wind);
     }
 
     SectionField what_;

@@ -29,7 +29,8 @@ std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const 
 }
 
 void followCoarser(flow::Solver& solver, const RunOrder& order, const std::optional<Coarse>& coarser) {
-    if (order.secondNeighbour.empty() && coarser && !coarser->flow.from.x.empty()) solver.followCoarser(coarser->flow);
+    if (order.secondNeighbour.empty() && coarser && !coarser->flow.from.x.empty())
+        solver.start().followCoarser(coarser->flow);
 }
 
 namespace {
@@ -47,9 +48,9 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int
         out.flow.from = solver.cloud();
         followCoarser(solver, order, coarser);
     } else if (coarser)
-        solver.startFromCoarser(coarser->flow.to);
+        solver.start().fromCoarser(coarser->flow.to);
     else
-        solver.startFromPotentialFlow();
+        solver.start().fromPotentialFlow();
     flow::Course course(solver, c.settings);
     course.serveAnother();
     const auto& history = course.history();

@@ -1,7 +1,7 @@
 #pragma once
 #include "campaign/steps/solver_words.h"
 #include "campaign/store/run_order.h"
-#include "flow/solver.h"
+#include "flow/cloud.h"
 #include "readout/result.h"
 
 namespace cvane::campaign {

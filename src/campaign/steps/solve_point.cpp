@@ -20,6 +20,7 @@
 #include "campaign/store/stored_grid.h"
 #include "flow/course.h"
 #include "flow/marks.h"
+#include "flow/solver.h"
 #include "grid/memory.h"
 
 namespace cvane::campaign {
@@ -195,9 +196,9 @@ class PointSolver {
             secondsBefore_ = saved->seconds;
         else if (!beginsFromNeighbour(start)) {
             if (start)
-                solver_->startFromCoarser(start->flow.to);
+                solver_->start().fromCoarser(start->flow.to);
             else
-                solver_->startFromPotentialFlow();
+                solver_->start().fromPotentialFlow();
         }
         auto course = std::make_unique<flow::Course>(*solver_, order_.flowCase.settings);
         if (resumes) {
@@ -244,8 +245,8 @@ class PointSolver {
             monitor_.open(history.size(), ranks_);
             return false;
         }
-        const auto yPlus = solver_->yPlusRange();
-        const double imbalance = solver_->massImbalance(),
+        const auto yPlus = solver_->read().yPlusRange();
+        const double imbalance = solver_->read().massImbalance(),
                      memory = ranks_.sum(1e-9 * static_cast<double>(grid::peakMemory()));
         // Decisions that hang on clocks and files are rank 0's; the others hear of them.
         bool checkpoint = false, asked = false, wanted = false, looks = false;

@@ -11,6 +11,7 @@
 #include "campaign/store/stored_flow.h"
 #include "campaign/store/stored_grid.h"
 #include "flow/course.h"
+#include "flow/solver.h"
 #include "grid/cgns_file.h"
 #include "readout/afterflight.h"
 #include "readout/wall_field.h"
@@ -32,7 +33,7 @@ air::Coefficients outcomeOf(const std::vector<air::Coefficients>& history, std::
 }
 
 flow::Load modelLoad(const flow::Solver& solver, bool halfModel) {
-    const auto loads = solver.loadsByPatch();
+    const auto loads = solver.read().loadsByPatch();
     flow::Load sum;
     for (std::size_t i = 0; i < loads.size(); ++i) {
         if (!solver.roles()[i].onModel) continue;
@@ -78,7 +79,7 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
         return std::isfinite(error) ? error : flow::spreadOf(h, window).halfRange();
     });
     if (averagedFrom) r.averagedOver = static_cast<int>(window);
-    const auto loads = solver.loadsByPatch();
+    const auto loads = solver.read().loadsByPatch();
     for (std::size_t i = 0; i < loads.size(); ++i) {
         if (!solver.roles()[i].onModel) continue;
         const flow::Load l = c.tunnel.halfModel ? flow::wholeModel(loads[i]) : loads[i];
@@ -89,14 +90,14 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     r.coefficients = r.total.coefficients;
     // On the way parts and fields are those of the last step; the mean of the whole is known all the same.
     if (averagedFrom && verdict == flow::Verdict::Running) r.coefficients = outcomeOf(history, window, false);
-    const Vec3 outside = solver.forceFromOutside();
+    const Vec3 outside = solver.read().forceFromOutside();
     r.forceFromOutside =
         c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
-    r.groundDisplacement = solver.groundDisplacement();
+    r.groundDisplacement = solver.read().groundDisplacement();
     r.pressureShareOfDrag = pressureShareOfDrag(sum, c.wind);
-    r.massImbalance = solver.massImbalance();
-    r.discs = solver.readDiscs();
-    r.blocks = solver.readBlocks();
+    r.massImbalance = solver.read().massImbalance();
+    r.discs = solver.read().discs();
+    r.blocks = solver.read().blocks();
     return r;
 }
 
@@ -112,11 +113,11 @@ struct Walls {
 // Collective.
 Walls gatherWalls(const flow::Solver& solver, const air::FreeStream& wind, const flow::Ranks& ranks) {
     std::vector<double> mine;
-    for (const auto& w : solver.wallSamples())
+    for (const auto& w : solver.read().wallSamples())
         mine.insert(mine.end(), {static_cast<double>(w.face), w.p, w.shear.x(), w.shear.y(), w.shear.z(), w.yPlus,
                                  w.place.x(), w.place.y(), w.place.z(), w.area});
     const auto all = ranks.gatherAtRoot(mine);
-    const double free = solver.referencePressure(), q = 0.5 * wind.speed * wind.speed;
+    const double free = solver.read().referencePressure(), q = 0.5 * wind.speed * wind.speed;
     std::vector<std::pair<grid::FaceIndex, std::size_t>> byFace;
     for (std::size_t i = 0; i < all.size(); i += kSampleWidth)
         byFace.emplace_back(static_cast<grid::FaceIndex>(all[i]), i);
@@ -150,15 +151,16 @@ void writeWalls(const Walls& walls, const fs::path& file, readout::Result& resul
 void writeWalls(const RunOrder& order, const flow::Solver& solver, const fs::path& file, const flow::Ranks& ranks,
                 readout::Result& result) {
     const auto walls = gatherWalls(solver, order.flowCase.wind, ranks);
-    result.freePressure = solver.referencePressure();
+    result.freePressure = solver.read().referencePressure();
     together(ranks, [&] { writeWalls(walls, file, result); });
 }
 
 void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, const fs::path& folder,
                  const flow::Ranks& ranks, readout::Result& result) {
     const auto walls = gatherWalls(*solver, order.flowCase.wind, ranks);
-    const auto rows = ranks.gatherAtRoot(flow::cellRows(solver->piece(), solver->state()));
-    result.freePressure = solver->referencePressure();
+    const auto rows =
+        ranks.gatherAtRoot(flow::rowsOf(solver->state(), static_cast<std::size_t>(solver->piece().cells)));
+    result.freePressure = solver->read().referencePressure();
     solver.reset();
     together(ranks, [&] {
         writeWalls(walls, folder / "wall.csv", result);

@@ -6,6 +6,7 @@
 
 #include "campaign/store/run_order.h"
 #include "flow/course.h"
+#include "flow/solver.h"
 #include "readout/result.h"
 
 namespace cvane::campaign {

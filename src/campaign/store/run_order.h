@@ -1,6 +1,6 @@
 #pragma once
 #include "campaign/plan/points.h"
-#include "flow/solver.h"
+#include "flow/case.h"
 #include "readout/result.h"
 
 namespace cvane::campaign {

@@ -1,0 +1,136 @@
+#include "flow/starts.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/nearest_point.h"
+#include "flow/variables.h"
+
+namespace cvane::flow {
+namespace {
+/// A start's turbulence changes by this factor at most: near walls a coarse cell knows little of it.
+constexpr double kMostChange = 5.0;
+
+/// Changes a turbulent quantity as another has changed, to the power `share`.
+void changeAlike(double& value, double from, double to, double share = 1.0) {
+    if (from > 0.0 && to > 0.0) value *= std::clamp(std::pow(to / from, share), 1.0 / kMostChange, kMostChange);
+}
+}  // namespace
+
+void Starts::addWind(const Vec3& dU) {
+    const Piece& p = flow_.piece;
+    State& s = flow_.state;
+    for (std::size_t f = 0; f < p.faces(); ++f)
+        s.flux[f] =
+            p.isBoundary(f) ? boundaries_.at(f).changedFlux(flow_, f, s.flux[f], dU) : s.flux[f] + dU.dot(p.S[f]);
+    for (Vec3& u : s.U) u += dU;
+    continuity_.takeOutDivergence(flow_, gradients_.ofPressure());
+}
+
+void Starts::fromPotentialFlow() {
+    State& s = flow_.state;
+    addWind(case_.wind.velocity());
+    const double V2 = case_.wind.speed * case_.wind.speed;
+    // Bernoulli, cut off where a sharp edge sends the potential speed to infinity.
+    for (std::size_t c = 0; c < s.p.size(); ++c) s.p[c] = 0.5 * (V2 - std::min(s.U[c].squaredNorm(), 3.0 * V2));
+    gradients_.updateAll(flow_);
+}
+
+void Starts::fromNeighbour(const Checkpoint& settled, const air::FreeStream& its) {
+    State& s = flow_.state;
+    scatterState(settled, flow_.piece, s, ranks_);
+    const double a = case_.wind.speed / its.speed;
+    const auto powers = turbulence_ ? turbulence_->powersOfSpeed() : std::array<double, 2>{0.0, 0.0};
+    const double turned[2] = {std::pow(a, powers[0]), std::pow(a, powers[1])};
+    for (std::size_t c = 0; c < s.p.size(); ++c) {
+        s.U[c] *= a;
+        s.p[c] *= a * a;
+        s.first[c] *= turned[0];
+        s.second[c] *= turned[1];
+        s.nuT[c] *= a;
+    }
+    for (double& f : s.flux) f *= a;
+    addWind(case_.wind.velocity() - a * its.velocity());
+    gradients_.updateAll(flow_);
+}
+
+void Starts::fromNeighbours(const Checkpoint& nearer, const air::FreeStream& its, const Checkpoint& second,
+                            const air::FreeStream& secondWind) {
+    State& s = flow_.state;
+    State before = s;
+    scatterState(second, flow_.piece, before, ranks_);
+    scatterState(nearer, flow_.piece, s, ranks_);
+    const Vec3 way = its.velocity() - secondWind.velocity();
+    const double share = (case_.wind.velocity() - its.velocity()).dot(way) / way.squaredNorm();
+    for (std::size_t c = 0; c < s.p.size(); ++c) {
+        s.U[c] += share * (s.U[c] - before.U[c]);
+        s.p[c] += share * (s.p[c] - before.p[c]);
+        changeAlike(s.first[c], before.first[c], s.first[c], share);
+        changeAlike(s.second[c], before.second[c], s.second[c], share);
+        changeAlike(s.nuT[c], before.nuT[c], s.nuT[c], share);
+    }
+    for (std::size_t f = 0; f < s.flux.size(); ++f) s.flux[f] += share * (s.flux[f] - before.flux[f]);
+    addWind(case_.wind.velocity() - its.velocity() - share * way);
+    gradients_.updateAll(flow_);
+}
+
+void Starts::followCoarser(const FlowChange& change) {
+    const Piece& p = flow_.piece;
+    State& s = flow_.state;
+    const State &from = change.from.at, &to = change.to.at;
+    const base::NearestPoint nearest(change.to.x);
+    std::vector<Vec3> dU(p.stored(), Vec3::Zero());
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+        const std::size_t near = nearest(p.x[c]);
+        dU[c] = to.U[near] - from.U[near];
+        s.U[c] += dU[c];
+        s.p[c] += to.p[near] - from.p[near];
+        changeAlike(s.first[c], from.first[near], to.first[near]);
+        changeAlike(s.second[c], from.second[near], to.second[near]);
+        changeAlike(s.nuT[c], from.nuT[near], to.nuT[near]);
+    }
+    exchangeAll(p, s);
+    p.halo.exchange(dU);
+    gradients_.updateBoundary(flow_);
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        if (p.isBoundary(f))
+            s.flux[f] = boundaries_.at(f).changedFlux(flow_, f, s.flux[f], dU[P]);
+        else
+            s.flux[f] += (p.w[f] * dU[P] + (1.0 - p.w[f]) * dU[static_cast<std::size_t>(p.N[f])]).dot(p.S[f]);
+    }
+    continuity_.takeOutDivergence(flow_, gradients_.ofPressure());
+    gradients_.updateAll(flow_);
+}
+
+void Starts::fromCoarser(const FlowCloud& coarse) {
+    const Piece& p = flow_.piece;
+    State& s = flow_.state;
+    const base::NearestPoint nearest(coarse.x);
+    const double V = case_.wind.speed;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+        const std::size_t near = nearest(p.x[c]);
+        const Vec3 r = p.x[c] - coarse.x[near];
+        // Along the slope, but no farther than half the wind from what the coarse cell knows.
+        const Vec3 dU = coarse.gradU[near] * r;
+        const double dp = coarse.gradP[near].dot(r), most = 0.5 * V;
+        s.U[c] = coarse.at.U[near] + std::min(1.0, most / std::max(dU.norm(), 1e-300)) * dU;
+        s.p[c] = coarse.at.p[near] + std::clamp(dp, -most * V, most * V);
+        s.first[c] = coarse.at.first[near];
+        s.second[c] = coarse.at.second[near];
+        s.nuT[c] = coarse.at.nuT[near];
+    }
+    exchangeAll(p, s);
+    gradients_.updateBoundary(flow_);
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        if (p.isBoundary(f))
+            s.flux[f] = boundaries_.at(f).changedFlux(flow_, f, 0.0, s.U[P]);
+        else
+            s.flux[f] = (p.w[f] * s.U[P] + (1.0 - p.w[f]) * s.U[static_cast<std::size_t>(p.N[f])]).dot(p.S[f]);
+    }
+    continuity_.takeOutDivergence(flow_, gradients_.ofPressure());
+    gradients_.updateAll(flow_);
+}
+
+}  // namespace cvane::flow
