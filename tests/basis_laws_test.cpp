@@ -177,7 +177,9 @@ TEST(TimeLevels, ChangeOfAParabolaIsExactFromTheSecondStepOn) {
         s.second = {0.0};
         levels.begin(s, {0.0});
     };
-    const auto change = [&](double t) { return levels.weight() * value(t) - levels.fromBefore(&flow::State::first, 0); };
+    const auto change = [&](double t) {
+        return levels.weight() * value(t) - levels.fromBefore(&flow::State::first, 0);
+    };
     begin(1.0);
     EXPECT_EQ(levels.known(), 1);
     EXPECT_NEAR(change(1.25), (value(1.25) - value(1.0)) / 0.25, 1e-12);

@@ -18,6 +18,7 @@
 #include "folder.h"
 #include "grid/brick.h"
 #include "grid/build.h"
+#include "grid/cgns_file.h"
 #include "grid/structured.h"
 
 using namespace cvane;
@@ -396,23 +397,36 @@ TEST(FreeStream, StaysUniformThroughFittedCellsToTheLastDigits) {
     EXPECT_LT(ranks.max(worst), 1e-12 * wind.norm());
 }
 
-TEST(Pieces, HandedOutByRankZeroAreThoseCutOnTheSpot) {
+TEST(Pieces, ReadFromAFileByAllRanksAreThoseCutFromTheWholeGrid) {
     Ball b(flow::Model::Laminar, 5000);
     const flow::Ranks ranks;
-    const bool root = ranks.rank() == 0;
-    const auto sent = flow::handOut(root ? &b.grid : nullptr, root ? &b.geometry : nullptr, ranks);
+    const test::Folder folder;
+    // Each rank reads a file of its own: in a run they read one.
+    const auto file = folder / "grid.cgns";
+    grid::writeCgns(b.grid, file);
+    const auto read = flow::readPiece(file, ranks);
     const auto own = flow::cutPiece(b.grid, b.geometry, ranks.rank(), ranks.size());
-    EXPECT_EQ(sent.P, own.P);
-    EXPECT_EQ(sent.N, own.N);
-    EXPECT_EQ(sent.gap, own.gap);
-    EXPECT_EQ(sent.w, own.w);
-    EXPECT_EQ(sent.globalFace, own.globalFace);
-    EXPECT_EQ(sent.lowest, own.lowest);
-    ASSERT_EQ(sent.patches.size(), own.patches.size());
-    EXPECT_EQ(sent.patches.back().name, own.patches.back().name);
-    ASSERT_EQ(sent.halo.neighbours.size(), own.halo.neighbours.size());
+    EXPECT_EQ(read.cells, own.cells);
+    EXPECT_EQ(read.ghosts, own.ghosts);
+    EXPECT_EQ(read.inner, own.inner);
+    EXPECT_EQ(read.linked, own.linked);
+    EXPECT_EQ(read.P, own.P);
+    EXPECT_EQ(read.N, own.N);
+    EXPECT_EQ(read.reversed, own.reversed);
+    EXPECT_EQ(read.patchOf, own.patchOf);
+    EXPECT_EQ(read.S, own.S);
+    EXPECT_EQ(read.x, own.x);
+    EXPECT_EQ(read.V, own.V);
+    EXPECT_EQ(read.gap, own.gap);
+    EXPECT_EQ(read.w, own.w);
+    EXPECT_EQ(read.wallDistance, own.wallDistance);
+    EXPECT_EQ(read.globalFace, own.globalFace);
+    EXPECT_EQ(read.lowest, own.lowest);
+    ASSERT_EQ(read.patches.size(), own.patches.size());
+    EXPECT_EQ(read.patches.back().name, own.patches.back().name);
+    ASSERT_EQ(read.halo.neighbours.size(), own.halo.neighbours.size());
     for (std::size_t i = 0; i < own.halo.neighbours.size(); ++i)
-        EXPECT_EQ(sent.halo.neighbours[i].send, own.halo.neighbours[i].send);
+        EXPECT_EQ(read.halo.neighbours[i].send, own.halo.neighbours[i].send);
 }
 
 TEST(CoarseStart, IsNearerToTheSettledFlowThanPotentialFlowIs) {

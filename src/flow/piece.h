@@ -1,4 +1,5 @@
 #pragma once
+#include <filesystem>
 #include <vector>
 
 #include "flow/ranks.h"
@@ -43,7 +44,9 @@ struct Piece {
 /// The piece of one of `ranks` ranks, cut in equal numbers of cells. Local.
 Piece cutPiece(const grid::Grid& grid, const grid::Geometry& geometry, int rank, int ranks);
 
-/// Collective: rank 0 has the whole grid, cuts it and sends the pieces; the others pass nothing.
-Piece handOut(const grid::Grid* grid, const grid::Geometry* geometry, const Ranks& ranks);
+/// Collective: the same from a grid's file. Every rank reads its own cells with their faces and points; what lies
+/// beyond them it asks of the ranks that have it, so that none holds the whole grid and no rank waits for all others.
+/// Throws InputError: the file is not there, damaged, or not a grid of this program.
+Piece readPiece(const std::filesystem::path& file, const Ranks& ranks);
 
 }  // namespace cvane::flow

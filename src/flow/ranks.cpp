@@ -81,6 +81,28 @@ std::vector<double> Ranks::gatherAtRoot(std::span<const double> mine) const {
     return all;
 }
 
+std::vector<std::vector<double>> Ranks::exchange(const std::vector<std::vector<double>>& to) const {
+    const auto n = static_cast<std::size_t>(size_);
+    std::vector<std::vector<double>> from(n);
+    if (size_ == 1) return to;
+    std::vector<int> mine(n), theirs(n);
+    for (std::size_t r = 0; r < n; ++r) mine[r] = static_cast<int>(to[r].size());
+    MPI_Alltoall(mine.data(), 1, MPI_INT, theirs.data(), 1, MPI_INT, MPI_COMM_WORLD);
+    std::vector<MPI_Request> requests;
+    for (std::size_t r = 0; r < n; ++r) {
+        from[r].resize(static_cast<std::size_t>(theirs[r]));
+        if (theirs[r] > 0)
+            MPI_Irecv(from[r].data(), theirs[r], MPI_DOUBLE, static_cast<int>(r), 2, MPI_COMM_WORLD,
+                      &requests.emplace_back());
+    }
+    for (std::size_t r = 0; r < n; ++r)
+        if (mine[r] > 0)
+            MPI_Isend(to[r].data(), mine[r], MPI_DOUBLE, static_cast<int>(r), 2, MPI_COMM_WORLD,
+                      &requests.emplace_back());
+    MPI_Waitall(static_cast<int>(requests.size()), requests.data(), MPI_STATUSES_IGNORE);
+    return from;
+}
+
 // A message's length is an int.
 constexpr std::size_t kLongest = std::size_t{1} << 30;
 

@@ -32,6 +32,8 @@ class Ranks {
     void gather(std::span<const double> mine, const Shares& shares, std::span<double> all) const;
     /// Collective: the same on rank 0 alone; nothing on the others.
     std::vector<double> gatherAtRoot(std::span<const double> mine) const;
+    /// Collective: what each rank has for each other one, itself included. Entry r of the outcome came from rank r.
+    std::vector<std::vector<double>> exchange(const std::vector<std::vector<double>>& to) const;
     /// From one rank to another, which asks for it: any number of bytes.
     void send(int to, std::span<const std::byte> bytes) const;
     void receive(int from, std::span<std::byte> bytes) const;

@@ -1,63 +1,17 @@
 #include "grid/cgns_file.h"
 
-#include <cgnslib.h>
 #include <fmt/format.h>
-#include <hdf5.h>
 
 #include <algorithm>
-#include <mutex>
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "grid/cgns_handle.h"
 
 namespace cvane::grid {
 namespace {
 
-// The library keeps one global state.
-std::mutex& cgnsMutex() {
-    static std::mutex m;
-    return m;
-}
-
-void must(int status, const std::filesystem::path& file, const char* todo) {
-    if (status != CG_OK)
-        throw base::InputError(fmt::format("the CGNS library says: {}.", cg_get_error()), file.filename().string(),
-                               todo);
-}
-
-// What could not be written on a full disk stays in HDF5's cache, and its own tidying up when the program ends would
-// try again and crash. Files are closed here one by one; nothing is left for it to do. To be called before HDF5 is
-// used.
-void keepHdf5FromTidyingUp() {
-    [[maybe_unused]] static const int once = H5dont_atexit();
-}
-
-class File {
-  public:
-    File(const std::filesystem::path& path, int mode, const char* todo) : path_(path), todo_(todo) {
-        must(cg_open(path.c_str(), mode, &fn_), path_, todo_);
-    }
-    ~File() {
-        if (fn_ >= 0) cg_close(fn_);
-    }
-    File(const File&) = delete;
-    File& operator=(const File&) = delete;
-    void close() {
-        const int fn = fn_;
-        fn_ = -1;
-        must(cg_close(fn), path_, todo_);
-    }
-    int fn() const { return fn_; }
-    void check(int status) const { must(status, path_, todo_); }
-
-  private:
-    std::filesystem::path path_;
-    const char* todo_;
-    int fn_ = -1;
-};
-
 constexpr const char* kWriteTodo = "Check the folder and the free space; nothing was lost.";
-constexpr const char* kReadTodo = "Make the grid again.";
 
 std::vector<double> component(const std::vector<Vec3>& v, int k) {
     std::vector<double> out(v.size());
@@ -65,7 +19,7 @@ std::vector<double> component(const std::vector<Vec3>& v, int k) {
     return out;
 }
 
-int writeZone(const File& f, cgsize_t points, cgsize_t cells, int& base) {
+int writeZone(const CgnsHandle& f, cgsize_t points, cgsize_t cells, int& base) {
     int zone = 0;
     f.check(cg_base_write(f.fn(), "Tunnel", 3, 3, &base));
     const cgsize_t size[3] = {points, cells, 0};
@@ -84,7 +38,7 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
     base::replaceFile(file, [&](const std::filesystem::path& path) {
         keepHdf5FromTidyingUp();
         cg_set_file_type(CG_FILE_HDF5);
-        File f(path, CG_MODE_WRITE, kWriteTodo);
+        CgnsHandle f(path, CG_MODE_WRITE, kWriteTodo);
         int base = 0;
         const int zone = writeZone(f, static_cast<cgsize_t>(g.points.size()), g.cells(), base);
         const char* axes[3] = {"CoordinateX", "CoordinateY", "CoordinateZ"};
@@ -147,10 +101,10 @@ void writeCgns(const Grid& g, const std::filesystem::path& file) {
 }
 
 Grid readCgns(const std::filesystem::path& file) {
-    if (!std::filesystem::exists(file)) throw base::InputError("no such grid.", file.string(), kReadTodo);
+    if (!std::filesystem::exists(file)) throw base::InputError("no such grid.", file.string(), kRemakeGrid);
     const std::lock_guard lock(cgnsMutex());
     keepHdf5FromTidyingUp();
-    const File f(file, CG_MODE_READ, kReadTodo);
+    const CgnsHandle f(file, CG_MODE_READ, kRemakeGrid);
     Grid g;
     const int base = 1, zone = 1;
     char name[64];
@@ -170,10 +124,7 @@ Grid readCgns(const std::filesystem::path& file) {
     int boundary = 0, hasParents = 0;
     f.check(cg_section_read(f.fn(), base, zone, 1, name, &type, &first, &last, &boundary, &hasParents));
     f.check(cg_ElementDataSize(f.fn(), base, zone, 1, &length));
-    const auto mustBeOurs = [&](bool ours) {
-        if (!ours) throw base::InputError("is not a grid written by this program.", file.string(), kReadTodo);
-    };
-    mustBeOurs(type == CGNS_ENUMV(NGON_n));
+    f.mustBeOurs(type == CGNS_ENUMV(NGON_n));
     std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), offset(static_cast<std::size_t>(last) + 1);
     f.check(cg_poly_elements_read(f.fn(), base, zone, 1, connect.data(), offset.data(), nullptr));
     g.faceStart.assign(offset.begin(), offset.end());
@@ -182,7 +133,7 @@ Grid readCgns(const std::filesystem::path& file) {
     // A cell lists the faces that it owns with a plus sign, those of its neighbours with a minus.
     const cgsize_t faces = last;
     f.check(cg_section_read(f.fn(), base, zone, 2, name, &type, &first, &last, &boundary, &hasParents));
-    mustBeOurs(type == CGNS_ENUMV(NFACE_n) && last - first + 1 == size[1]);
+    f.mustBeOurs(type == CGNS_ENUMV(NFACE_n) && last - first + 1 == size[1]);
     f.check(cg_ElementDataSize(f.fn(), base, zone, 2, &length));
     connect.resize(static_cast<std::size_t>(length));
     offset.resize(static_cast<std::size_t>(size[1]) + 1);
@@ -192,39 +143,14 @@ Grid readCgns(const std::filesystem::path& file) {
     for (std::size_t c = 0; c + 1 < offset.size(); ++c)
         for (auto k = offset[c]; k < offset[c + 1]; ++k) {
             const auto i = connect[static_cast<std::size_t>(k)];
-            mustBeOurs(i != 0 && std::abs(i) <= faces);
+            f.mustBeOurs(i != 0 && std::abs(i) <= faces);
             (i > 0 ? g.owner : neighbour)[static_cast<std::size_t>(std::abs(i) - 1)] = static_cast<CellIndex>(c);
         }
     const auto boundaryFrom = std::find(neighbour.begin(), neighbour.end(), -1);
-    mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) &&
-               std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }));
+    f.mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) &&
+                 std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }));
     g.neighbour.assign(neighbour.begin(), boundaryFrom);
-    int patches = 0;
-    f.check(cg_nbocos(f.fn(), base, zone, &patches));
-    for (int b = 1; b <= patches; ++b) {
-        CGNS_ENUMT(BCType_t) bcType;
-        CGNS_ENUMT(PointSetType_t) set;
-        CGNS_ENUMT(DataType_t) normalType;
-        cgsize_t count = 0, normals = 0, range[2] = {};
-        int normalIndex[3], datasets = 0;
-        f.check(cg_boco_info(f.fn(), base, zone, b, name, &bcType, &set, &count, normalIndex, &normals, &normalType,
-                             &datasets));
-        f.check(cg_boco_read(f.fn(), base, zone, b, range, nullptr));
-        f.check(cg_goto(f.fn(), base, "Zone_t", zone, "ZoneBC_t", 1, "BC_t", b, "end"));
-        char* text = nullptr;
-        f.check(cg_descriptor_read(1, name, &text));
-        const std::string words = text;
-        cg_free(text);
-        Patch p;
-        char kind[8];
-        int used = 0;
-        if (std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) != 3) mustBeOurs(false);
-        p.kind = std::string(kind) == "wall" ? PatchKind::Wall : PatchKind::Side;
-        p.name = words.substr(static_cast<std::size_t>(used));
-        p.first = static_cast<FaceIndex>(range[0] - 1);
-        p.count = static_cast<FaceIndex>(range[1] - range[0] + 1);
-        g.patches.push_back(p);
-    }
+    g.patches = readPatches(f);
     const cgsize_t from = 1, to = size[1];
     g.wallDistance.resize(static_cast<std::size_t>(to));
     std::vector<int> whole(static_cast<std::size_t>(to));
@@ -250,7 +176,7 @@ void writeFlowCgns(const std::filesystem::path& file, const std::string& linkToG
     base::replaceFile(file, [&](const std::filesystem::path& path) {
         keepHdf5FromTidyingUp();
         cg_set_file_type(CG_FILE_HDF5);
-        File f(path, CG_MODE_WRITE, kWriteTodo);
+        CgnsHandle f(path, CG_MODE_WRITE, kWriteTodo);
         int base = 0;
         const int zone = writeZone(f, static_cast<cgsize_t>(points), cells, base);
         f.check(cg_goto(f.fn(), base, "Zone_t", zone, "end"));
@@ -270,7 +196,7 @@ std::map<std::string, std::vector<double>> readFlowCgns(const std::filesystem::p
     if (!std::filesystem::exists(file)) throw base::InputError("no such flow.", file.string(), todo);
     const std::lock_guard lock(cgnsMutex());
     keepHdf5FromTidyingUp();
-    const File f(file, CG_MODE_READ, todo);
+    const CgnsHandle f(file, CG_MODE_READ, todo);
     const int base = 1, zone = 1, solution = 1;
     char name[64];
     cgsize_t size[9] = {};

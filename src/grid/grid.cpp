@@ -75,18 +75,25 @@ void measureCells(const Grid& g, Wanted&& wanted, Geometry& geo) {
 }
 }  // namespace
 
-Geometry geometryOf(const Grid& g) {
+Geometry measuredFaces(const Grid& g) {
     Geometry geo;
-    const auto nf = static_cast<std::size_t>(g.faces());
-    const auto nc = static_cast<std::size_t>(g.cells());
-    geo.faceArea.resize(nf);
-    geo.faceCentre.resize(nf);
-    geo.volume.resize(nc);
-    geo.cellCentre.resize(nc);
+    geo.faceArea.resize(static_cast<std::size_t>(g.faces()));
+    geo.faceCentre.resize(static_cast<std::size_t>(g.faces()));
 #pragma omp parallel for schedule(static)
     for (FaceIndex face = 0; face < g.faces(); ++face) measureFace(g, face, geo);
+    return geo;
+}
+
+void measureFirstCells(const Grid& g, std::size_t cells, Geometry& geo) {
+    geo.volume.resize(static_cast<std::size_t>(g.cells()));
+    geo.cellCentre.resize(static_cast<std::size_t>(g.cells()));
     measureCells(
-        g, [](std::size_t) { return true; }, geo);
+        g, [cells](std::size_t c) { return c < cells; }, geo);
+}
+
+Geometry geometryOf(const Grid& g) {
+    auto geo = measuredFaces(g);
+    measureFirstCells(g, static_cast<std::size_t>(g.cells()), geo);
     return geo;
 }
 

@@ -90,6 +90,10 @@ struct Geometry {
 /// Faces are split into triangles about their mean point, cells into pyramids about the mean of their face centres, so
 /// that volumes of closed polyhedra are exact whatever the split.
 Geometry geometryOf(const Grid& grid);
+/// The faces alone.
+Geometry measuredFaces(const Grid& grid);
+/// Behind that, the first so many cells: for who has all faces of these, and of others some.
+void measureFirstCells(const Grid& grid, std::size_t cells, Geometry& geometry);
 
 /// Brings the geometry of a grid up to date after some of its points have moved; the same bits as geometryOf.
 /// @param before  points as they were when `geometry` was right

@@ -27,13 +27,9 @@ bool isThere(const fs::path& file, const flow::Ranks& ranks) {
 }
 
 flow::Piece pieceOfGrid(const fs::path& file, const flow::Ranks& ranks) {
-    grid::Grid grid;
-    grid::Geometry geometry;
-    together(ranks, [&] {
-        grid = readGrid(file);
-        geometry = grid::geometryOf(grid);
-    });
-    return flow::handOut(&grid, &geometry, ranks);
+    // Whether it is whole is looked at once, before all ranks read their parts.
+    together(ranks, [&] { checkGrid(file); });
+    return flow::readPiece(file, ranks);
 }
 
 // What rank 0 has read; the fields stay there, the rest goes to all.

@@ -5,33 +5,22 @@
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/units.h"
-#include "campaign/settings/settings.h"
+#include "campaign/store/run_order_before_3.h"
+#include "flow/case_json.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
 using nlohmann::json;
 
+namespace {
+constexpr int kSchema = 3;
+}
+
 void writeOrder(const RunOrder& o, const fs::path& folder) {
-    Settings carrier;  // tunnel and flow settings take the form they have in campaign.json
-    carrier.tunnel = o.flowCase.tunnel;
-    carrier.flow = o.flowCase.settings;
-    carrier.devices.roughParts = o.flowCase.rough;
-    carrier.devices.discs = o.flowCase.discs;
-    carrier.devices.blocks = o.flowCase.blocks;
-    const auto list = [](const Vec3& v) { return json{v.x(), v.y(), v.z()}; };
-    json moving = json::array();
-    for (const auto& m : o.flowCase.moving)
-        moving.push_back({{"part", m.part},
-                          {"velocity_m_s", list(m.velocity)},
-                          {"spin_rad_s", list(m.spin)},
-                          {"centre_m", list(m.centre)}});
-    const json all = toJson(carrier);
-    const auto& w = o.flowCase.wind;
-    const auto& r = o.flowCase.reference;
     const auto relative = [&](const fs::path& p) {
         return p.empty() ? std::string() : fs::relative(p, folder).string();
     };
-    json j = {{"schema", 2},
+    json j = {{"schema", kSchema},
               {"key", o.key},
               {"case_key", o.caseKey},
               {"solver", o.solver},
@@ -47,25 +36,7 @@ void writeOrder(const RunOrder& o, const fs::path& folder) {
               {"coarsest_grid", relative(o.coarsestGrid)},
               {"neighbour", relative(o.neighbour)},
               {"second_neighbour", relative(o.secondNeighbour)},
-              {"tunnel", all["tunnel"]},
-              {"flow", all["flow"]},
-              {"devices", all["devices"]},
-              {"ground_layer_from_m", o.flowCase.groundLayerFrom ? json(*o.flowCase.groundLayerFrom) : json(nullptr)},
-              {"moving", moving},
-              {"wind",
-               {{"speed_m_s", w.speed},
-                {"alpha_deg", w.alpha / base::degree},
-                {"beta_deg", w.beta / base::degree},
-                {"temperature_K", w.air.temperature},
-                {"pressure_Pa", w.air.pressure},
-                {"density_kg_m3", w.air.density},
-                {"viscosity_Pa_s", w.air.viscosity},
-                {"sound_speed_m_s", w.air.soundSpeed}}},
-              {"reference",
-               {{"area_m2", r.area},
-                {"length_m", r.length},
-                {"span_m", r.span},
-                {"moment_centre_m", {r.momentCentre.x(), r.momentCentre.y(), r.momentCentre.z()}}}}};
+              {"case", flow::toJson(o.flowCase)}};
     if (o.weightsOnly) j["weights_only"] = true;
     if (o.cellsFollowFlow) j["cells_follow_flow"] = true;
     base::replaceJson(folder / "run.json", j);
@@ -98,39 +69,12 @@ RunOrder readOrder(const fs::path& folder) {
         const json p = j.value("point", json::object());
         o.point.configuration = p.value("configuration", "");
         o.point.setUp = p.value("set_up", "");
-        const Settings carrier = settingsFromJson({{"schema", j.at("schema")},
-                                                   {"tunnel", j.at("tunnel")},
-                                                   {"flow", j.at("flow")},
-                                                   {"devices", j.at("devices")}},
-                                                  file.string());
-        o.flowCase.tunnel = carrier.tunnel;
-        o.flowCase.settings = carrier.flow;
-        o.flowCase.rough = carrier.devices.roughParts;
-        o.flowCase.discs = carrier.devices.discs;
-        o.flowCase.blocks = carrier.devices.blocks;
-        if (const auto from = j.find("ground_layer_from_m"); from != j.end() && !from->is_null())
-            o.flowCase.groundLayerFrom = from->get<double>();
-        const auto vectorOf = [](const json& v) {
-            return Vec3(v.at(0).get<double>(), v.at(1).get<double>(), v.at(2).get<double>());
-        };
-        for (const json& m : j.at("moving"))
-            o.flowCase.moving.push_back({m.at("part").get<std::string>(), vectorOf(m.at("velocity_m_s")),
-                                         vectorOf(m.at("spin_rad_s")), vectorOf(m.at("centre_m"))});
-        const json& w = j.at("wind");
-        o.flowCase.wind = {w.at("speed_m_s").get<double>(),
-                           w.at("alpha_deg").get<double>() * base::degree,
-                           w.at("beta_deg").get<double>() * base::degree,
-                           {w.at("temperature_K").get<double>(), w.at("pressure_Pa").get<double>(),
-                            w.at("density_kg_m3").get<double>(), w.at("viscosity_Pa_s").get<double>(),
-                            w.at("sound_speed_m_s").get<double>()}};
+        o.flowCase =
+            j.at("schema").get<int>() < 3 ? flowCaseBefore3(j, file.string()) : flow::caseFromJson(j.at("case"));
         const auto angle = [](double radians) { return std::round(radians / base::degree * 1e9) / 1e9 + 0.0; };
         o.point.condition = {p.value("speed_m_s", o.flowCase.wind.speed),
                              p.value("alpha_deg", angle(o.flowCase.wind.alpha)),
                              p.value("beta_deg", angle(o.flowCase.wind.beta))};
-        const json& r = j.at("reference");
-        const auto m = r.at("moment_centre_m").get<std::vector<double>>();
-        o.flowCase.reference = {r.at("area_m2").get<double>(), r.at("length_m").get<double>(),
-                                r.at("span_m").get<double>(), Vec3(m.at(0), m.at(1), m.at(2))};
         return o;
     } catch (const std::exception& e) {
         throw base::InputError("is not a run order.", file.string(), "Start the point again.");

@@ -24,8 +24,12 @@ void checkStored(const fs::path& file, const std::string& whatToDo) {
     base::checkSum(file, whatToDo);
 }
 
-grid::Grid readGrid(const fs::path& file) {
+void checkGrid(const fs::path& file) {
     checkStored(file, "Make the grid again; this one is put aside.");
+}
+
+grid::Grid readGrid(const fs::path& file) {
+    checkGrid(file);
     return grid::readCgns(file);
 }
 

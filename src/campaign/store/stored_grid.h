@@ -7,6 +7,8 @@ namespace cvane::campaign {
 
 /// A grid as CGNS with its checksum beside it, in <name>.sum. Throws InputError: it cannot be written.
 void writeGrid(const grid::Grid& grid, const std::filesystem::path& file);
+/// Throws InputError: the grid is damaged, or nothing tells whether it is whole.
+void checkGrid(const std::filesystem::path& file);
 /// Throws InputError: not there, damaged (by its checksum before a library looks into it).
 grid::Grid readGrid(const std::filesystem::path& file);
 
