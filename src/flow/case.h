@@ -1,14 +1,18 @@
 #pragma once
 #include <functional>
+#include <memory>
 #include <optional>
 #include <vector>
 
 #include "air/free_stream.h"
 #include "flow/devices.h"
 #include "flow/settings.h"
+#include "grid/grid.h"
 #include "grid/tunnel.h"
 
 namespace cvane::flow {
+
+class Boundary;
 
 /// What is to be computed, as plain data: which air blows through which tunnel on what reference, and how it is solved.
 /// Its form in files is in flow/case_json.h.
@@ -30,6 +34,9 @@ struct Case {
     /// For verification, in no file: velocity on every boundary face in place of walls, wind and outlets, and a force
     /// per mass on the air [m/s2], both as functions of the place.
     std::function<Vec3(const Vec3&)> givenVelocity, givenForce;
+    /// For kinds of boundary that are being tried, in no file: what a patch is in place of what rolesFor makes of it;
+    /// null: no other.
+    std::function<std::shared_ptr<const Boundary>(const grid::Patch&)> givenBoundary;
 };
 
 }  // namespace cvane::flow

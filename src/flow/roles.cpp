@@ -64,8 +64,11 @@ std::vector<PatchRole> rolesFor(const std::vector<grid::Patch>& patches, const C
     for (const MovingPart& m : c.moving) roleOfPart(roles, patches, m.part).motion = {m.velocity, m.spin, m.centre};
     for (const RoughPart& r : c.rough) roleOfPart(roles, patches, r.part).roughness = r.sandGrain;
     const bool frictionless = c.settings.model == Model::Inviscid;
-    for (PatchRole& r : roles) {
-        if (c.givenVelocity)
+    for (std::size_t i = 0; i < roles.size(); ++i) {
+        PatchRole& r = roles[i];
+        if (auto given = c.givenBoundary ? c.givenBoundary(patches[i]) : nullptr)
+            r.boundary = std::move(given);
+        else if (c.givenVelocity)
             r.boundary = inletBoundary(wind);
         else if (!r.boundary)
             r.boundary = frictionless || r.ground == Ground::Ahead

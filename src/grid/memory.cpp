@@ -1,6 +1,7 @@
 #include "grid/memory.h"
 
 #include <sys/resource.h>
+#include <unistd.h>
 
 #include <fstream>
 #include <limits>
@@ -15,6 +16,12 @@ std::size_t availableMemory() {
     while (in >> name >> kib >> unit)
         if (name == "MemAvailable:") return kib * 1024;
     return std::numeric_limits<std::size_t>::max();
+}
+
+std::size_t presentMemory() {
+    std::ifstream in("/proc/self/statm");
+    std::size_t all = 0, resident = 0;
+    return in >> all >> resident ? resident * static_cast<std::size_t>(::sysconf(_SC_PAGESIZE)) : 0;
 }
 
 std::size_t peakMemory() {

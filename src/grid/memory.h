@@ -9,4 +9,7 @@ std::size_t availableMemory();
 /// The most memory that this process has held so far [bytes].
 std::size_t peakMemory();
 
+/// The memory that it holds now [bytes]; 0 when it cannot be told.
+std::size_t presentMemory();
+
 }  // namespace cvane::grid

@@ -1,0 +1,189 @@
+// The parts of the flow solver by themselves, and how others are put beside them.
+#include <gtest/gtest.h>
+
+#include <cmath>
+
+#include "ball.h"
+#include "flow/case_json.h"
+#include "flow/course.h"
+#include "flow/solver.h"
+#include "grid/brick.h"
+
+using namespace cvane;
+using test::Ball;
+
+TEST(CaseJson, BringsEveryFieldBack) {
+    flow::Case c;
+    c.wind = {31.0, 0.05, -0.02, {280.0, 9e4, 1.1, 1.7e-5, 335.0}};
+    c.tunnel.floor = grid::Floor::Fixed;
+    c.tunnel.groundLayer = grid::LayerFrom::Ahead;
+    c.tunnel.below = -0.5;
+    c.tunnel.halfModel = true;
+    c.reference = {2.0, 0.5, 1.5, Vec3(1, 2, 3)};
+    c.settings.model = flow::Model::KEpsilon;
+    c.settings.limiter = flow::Limiter::None;
+    c.settings.precision = flow::Precision::Mixed;
+    c.settings.secondOrder = false;
+    c.settings.mostIterations = 17;
+    c.groundLayerFrom = -1.25;
+    c.moving = {{"wheel", Vec3(1, 0, 0), Vec3(0, 9, 0), Vec3(0.1, 0.2, 0.3)}};
+    c.rough = {{"hull", 1e-4}};
+    c.discs = {{"fan", Vec3(1, 0, 0), Vec3(0, 0, 1), 0.1, 0.4, 5.0, 0.0, 900.0}};
+    c.blocks = {{"core", Vec3(0, 0, 0), Vec3(1, 1, 1), 2, 3.0, 40.0, 5.0}};
+    c.vortexAt = Vec3(0.25, 0.0, 0.0);
+    const auto written = flow::toJson(c);
+    const auto back = flow::caseFromJson(nlohmann::json::parse(written.dump()));
+    EXPECT_EQ(flow::toJson(back), written);
+    EXPECT_EQ(back.tunnel, c.tunnel);
+    EXPECT_EQ(back.settings, c.settings);
+    EXPECT_EQ(back.reference, c.reference);
+    EXPECT_EQ(back.moving, c.moving);
+    EXPECT_EQ(back.discs, c.discs);
+    EXPECT_EQ(back.blocks, c.blocks);
+    EXPECT_EQ(back.groundLayerFrom, c.groundLayerFrom);
+    EXPECT_NEAR(back.wind.alpha, c.wind.alpha, 1e-15);
+    // A file of an older version lacks what came later; a word of a newer one is refused.
+    EXPECT_EQ(flow::caseFromJson({{"wind", {{"speed_m_s", 5.0}}}}).settings, flow::FlowSettings());
+    auto strange = written;
+    strange["solution"]["model"] = "something newer";
+    EXPECT_THROW(flow::caseFromJson(strange), base::InputError);
+}
+
+TEST(MomentumResidual, IsThatOfTheStateWhateverTheRelaxationAndFallsAsTheFlowSettles) {
+    Ball b(flow::Model::Laminar, 4000);
+    const flow::Ranks ranks;
+    const auto largest = [&](const std::vector<Vec3>& r, const flow::Piece& p) {
+        double sum = 0.0, volume = 0.0;
+        for (std::size_t c = 0; c < r.size(); ++c) sum += p.V[c] * r[c].norm(), volume += p.V[c];
+        return ranks.sum(sum) / ranks.sum(volume);
+    };
+    b.c.settings.relaxation = 0.9;
+    flow::Solver quick(b.grid, b.geometry, b.c, ranks);
+    b.c.settings.relaxation = 0.5;
+    flow::Solver slow(b.grid, b.geometry, b.c, ranks);
+    quick.start().fromPotentialFlow();
+    slow.start().fromPotentialFlow();
+    const auto before = quick.momentumResidual();
+    EXPECT_EQ(before, slow.momentumResidual());
+    for (int i = 0; i < 80; ++i) quick.iterate();
+    const auto state = quick.state();
+    const auto after = quick.momentumResidual();
+    EXPECT_EQ(state.U, quick.state().U) << "asking changes nothing";
+    EXPECT_LT(largest(after, quick.piece()), 0.02 * largest(before, quick.piece()));
+}
+
+namespace {
+/// A wall that blows air in at a speed of its own: a kind that the solver does not have.
+class BlowingWall : public flow::Boundary {
+  public:
+    explicit BlowingWall(double speed) : speed_(speed) {}
+    Vec3 velocity(const flow::Flow& flow, std::size_t f) const override { return -speed_ * flow.normal(f); }
+    flow::BoundaryMomentum momentum(const flow::Flow& flow, std::size_t f) const override {
+        return {speed_ * flow.piece.area[f] + flow.nu * flow.piece.gap[f], velocity(flow, f)};
+    }
+    flow::BoundaryFlux flux(const flow::Flow& flow, std::size_t f) const override {
+        return {-speed_ * flow.piece.area[f], 0.0};
+    }
+    double changedFlux(const flow::Flow& flow, std::size_t f, double, const Vec3&) const override {
+        return flux(flow, f).flux;
+    }
+    flow::BoundaryForce force(const flow::Flow&, std::size_t) const override { return {}; }
+
+  private:
+    double speed_;
+};
+}  // namespace
+
+TEST(ToyBoundary, BlowsAirInThatLeavesThroughTheOutlet) {
+    const auto g = grid::brick({{0, 0, 0}, {2, 1, 1}}, {12, 6, 6});
+    const flow::Ranks ranks;
+    flow::Case c;
+    c.wind.speed = 1.0;
+    c.wind.air.viscosity = c.wind.air.density * 0.05;
+    c.settings.model = flow::Model::Laminar;
+    c.tunnel.closed = true;
+    static constexpr double kBlown = 0.1;
+    c.givenBoundary = [](const grid::Patch& p) -> std::shared_ptr<const flow::Boundary> {
+        return p.side == grid::kBelow ? std::make_shared<BlowingWall>(kBlown) : nullptr;
+    };
+    flow::Solver s(g, grid::geometryOf(g), c, ranks);
+    s.start().fromPotentialFlow();
+    for (int i = 0; i < 60; ++i) s.iterate();
+    s.complete();
+    double out = 0.0;
+    const auto& p = s.piece();
+    for (std::size_t f = p.linked; f < p.faces(); ++f)
+        if (p.patches[p.patch(f)].side == grid::kDownstream) out += s.state().flux[f];
+    EXPECT_NEAR(ranks.sum(out), 1.0 * 1.0 + kBlown * 2.0, 1e-6);
+    EXPECT_LT(s.read().massImbalance(), 1e-7);
+}
+
+TEST(ToyScalar, IsCarriedAlongAsItsSourceSays) {
+    // U d(phi)/dx = 1 in a uniform wind: phi is the way from the inlet over U.
+    const auto g = grid::brick({{0, 0, 0}, {2, 1, 1}}, {20, 4, 4});
+    const flow::Ranks ranks;
+    flow::Case c;
+    c.wind.speed = 4.0;
+    c.settings.model = flow::Model::Laminar;
+    c.tunnel.closed = true;
+    flow::Solver s(g, grid::geometryOf(g), c, ranks);
+    s.start().fromPotentialFlow();
+    const flow::Piece& p = s.piece();
+    const flow::Boundaries boundaries(p, c, {});
+    const flow::Gradient gradient(p, boundaries.pressureKnown()), velocity(p, boundaries.velocityKnown());
+    flow::CellMatrix matrix(p);
+    const flow::TimeLevels time;
+    const flow::TurbulenceGround ground{
+        p, gradient, velocity, s.flow().atBoundary, matrix, p.wallDistance, 0.0, boundaries, {}, time};
+    flow::TurbulenceStep equation(ground);
+    std::vector<double> phi(p.stored(), 0.1);
+    const std::vector<double> still(p.stored(), 0.0);
+    for (int i = 0; i < 60; ++i)
+        equation.advance(
+            ground, ranks, s.state().flux, still, 0.0, 0.0, flow::gradientOf(ground, phi), phi, &flow::State::first,
+            [&](std::size_t cell, double&, double& b) { b += p.V[cell]; }, [](std::size_t) { return -1.0; },
+            flow::AsItIs{});
+    for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
+        EXPECT_NEAR(phi[i], p.x[i].x() / 4.0, 0.02) << p.x[i].x();
+}
+
+namespace {
+/// Something that iterates and is no flow: its drag goes to its value by a tenth of the way each time.
+class Creeping : public flow::Iterated {
+  public:
+    flow::Residuals iterate() override {
+        drag_ += 0.1 * (1.0 - drag_);
+        return {std::abs(1.0 - drag_), 0.0, 0.0, 0.0};
+    }
+    void complete() override { completed = true; }
+    air::Coefficients coefficients() const override { return {0.0, drag_, 0.0, 0.0, 0.0, 0.0}; }
+    air::Coefficients outsideDifference() const override { return {}; }
+    void keepState() override { kept_ = drag_; }
+    double goBackWithCaution() override {
+        drag_ = kept_;
+        return 0.5;
+    }
+    void setTimeStep(double) override {}
+    double wakeTimeStep() const override { return 1.0; }
+    void startMean() override {}
+    void addToMean() override {}
+    void takeMean() override {}
+    flow::Checkpoint checkpoint() const override { return {}; }
+    void resume(const flow::Checkpoint&) override {}
+    bool completed = false;
+
+  private:
+    double drag_ = 3.0, kept_ = 3.0;
+};
+}  // namespace
+
+TEST(ToyMethod, IsDrivenToItsVerdictByTheSameCourse) {
+    Creeping toy;
+    const flow::FlowSettings settings;
+    flow::Course course(toy, settings);
+    while (course.verdict() == flow::Verdict::Running) course.iterate();
+    EXPECT_EQ(course.verdict(), flow::Verdict::Settled);
+    EXPECT_NEAR(course.history().back().CD, 1.0, 0.01);
+    EXPECT_TRUE(course.finish().has_value());
+    EXPECT_TRUE(toy.completed);
+}
