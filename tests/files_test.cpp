@@ -8,6 +8,7 @@
 #include <cmath>
 #include <fstream>
 #include <functional>
+#include <sstream>
 
 #include "base/errors.h"
 #include "bench/models.h"
@@ -114,6 +115,22 @@ TEST(Documentation, HasTheTableOfSettingsAsTheyAre) {
     ASSERT_LT(from, to);
     // Where they differ, the program's table below replaces the document's.
     EXPECT_EQ(text.substr(from, to - from), campaign::settingsInMarkdown());
+}
+
+TEST(Documentation, HasLinesThatFitAScreen) {
+    const std::filesystem::path source = CVANE_SOURCE;
+    std::vector<std::filesystem::path> pages{source / "README.md", source / "CHANGELOG.md"};
+    for (const auto& page : std::filesystem::recursive_directory_iterator(source / "docs"))
+        if (page.path().extension() == ".md") pages.push_back(page.path());
+    EXPECT_GT(pages.size(), 15u);
+    for (const auto& page : pages) {
+        std::istringstream in(base::readFile(page));
+        int number = 0;
+        for (std::string line; std::getline(in, line);) {
+            ++number;
+            EXPECT_LE(line.size(), 170u) << page.filename() << ", line " << number;  // 160 letters, some of two bytes
+        }
+    }
 }
 
 TEST(Documentation, NamesEveryFieldOfAResult) {

@@ -306,6 +306,50 @@ TEST(Store, ReadsEverythingInAFolderThatWasMoved) {
     EXPECT_TRUE(std::filesystem::exists(campaign::readOrder(r.folder).grid));
 }
 
+TEST(Store, ReadsTheOrderOfARunThatAnEarlierVersionWrote) {
+    const test::Folder folder;
+    campaign::Settings asThen;
+    asThen.tunnel.floor = grid::Floor::Fixed;
+    asThen.flow.model = flow::Model::KEpsilon;
+    asThen.devices.roughParts = {{"hull", 2e-4}};
+    const auto settings = campaign::toJson(asThen);
+    base::replaceJson(
+        folder / "run.json",
+        {{"schema", 2},
+         {"key", "abc"},
+         {"grid", "../grids/1/grid.cgns"},
+         {"coarse_grid", ""},
+         {"neighbour", ""},
+         {"tunnel", settings["tunnel"]},
+         {"flow", settings["flow"]},
+         {"devices", settings["devices"]},
+         {"ground_layer_from_m", -0.5},
+         {"moving", nlohmann::json::array()},
+         {"wind",
+          {{"speed_m_s", 14.0},
+           {"alpha_deg", 3.0},
+           {"beta_deg", 0.0},
+           {"temperature_K", 288.15},
+           {"pressure_Pa", 101325.0},
+           {"density_kg_m3", 1.225},
+           {"viscosity_Pa_s", 1.79e-5},
+           {"sound_speed_m_s", 340.3}}},
+         {"reference", {{"area_m2", 0.4}, {"length_m", 2.6}, {"span_m", 0.7}, {"moment_centre_m", {1.0, 0.0, 0.2}}}}});
+    const auto o = campaign::readOrder(folder.path());
+    EXPECT_EQ(o.flowCase.tunnel.floor, grid::Floor::Fixed);
+    EXPECT_EQ(o.flowCase.settings.model, flow::Model::KEpsilon);
+    EXPECT_EQ(o.flowCase.rough, asThen.devices.roughParts);
+    EXPECT_EQ(o.flowCase.groundLayerFrom, -0.5);
+    EXPECT_NEAR(o.flowCase.wind.alpha, 3.0 * std::acos(-1.0) / 180.0, 1e-12);
+    EXPECT_EQ(o.flowCase.reference.momentCentre, Vec3(1.0, 0.0, 0.2));
+    // Written again it is one of the present.
+    campaign::writeOrder(o, folder.path());
+    const auto again = campaign::readOrder(folder.path());
+    EXPECT_EQ(again.flowCase.tunnel, o.flowCase.tunnel);
+    EXPECT_EQ(again.flowCase.settings, o.flowCase.settings);
+    EXPECT_EQ(again.flowCase.rough, o.flowCase.rough);
+}
+
 TEST(Claim, HoldsARunForOneProcessOfOneHost) {
     const test::Folder folder;
     campaign::claim(folder.path());

@@ -8,6 +8,8 @@
 #include "air/standard_atmosphere.h"
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/text.h"
+#include "campaign/launch/batch.h"
 #include "campaign/settings/difference.h"
 #include "campaign/settings/field.h"
 #include "campaign/settings/variants.h"
@@ -174,4 +176,34 @@ TEST(TimeForeseen, GoesByThePointsOfTheSameBuildThatAreDone) {
     const double all = *campaign::secondsForeseen(points);
     EXPECT_GE(all, 50.0 + 100.0);
     EXPECT_LE(all, 50.0 + 110.0);
+}
+
+TEST(Wrapped, BreaksAtBlanksAndLosesNoWord) {
+    const std::string words = "one two three four five six seven";
+    const auto lines = base::wrapped(words, 10, "  ");
+    EXPECT_EQ(lines, "one two\n  three\n  four\n  five six\n  seven");
+    EXPECT_EQ(base::wrapped("averyveryverylongword x", 5, ""), "averyveryverylongword\nx");
+    EXPECT_EQ(base::wrapped("", 5, ""), "");
+}
+
+TEST(BatchScripts, AskForTheNodesThatAPointSpansAndForTheCoresThatTheGridUses) {
+    campaign::PointReport waiting;
+    waiting.point.condition = {12.0, 0.0, 0.0};
+    campaign::BatchOptions o;
+    o.scheduler = campaign::Scheduler::Pbs;
+    o.ranks = 80;
+    o.program = "cvane";
+    auto scripts = campaign::batchScripts({waiting}, o);
+    EXPECT_NE(scripts["points.sh"].find("select=1:ncpus=80:mpiprocs=80\n"), std::string::npos) << scripts["points.sh"];
+    o.coresOfNode = 32;
+    scripts = campaign::batchScripts({waiting}, o);
+    EXPECT_NE(scripts["points.sh"].find("select=2:ncpus=32:mpiprocs=32+1:ncpus=16:mpiprocs=16\n"), std::string::npos)
+        << scripts["points.sh"];
+    // The grid is made by one process on one node.
+    EXPECT_NE(scripts["grids.sh"].find("select=1:ncpus=32:mpiprocs=1\n"), std::string::npos) << scripts["grids.sh"];
+    EXPECT_NE(scripts["grids.sh"].find("OMP_NUM_THREADS=32"), std::string::npos);
+    o.scheduler = campaign::Scheduler::Slurm;
+    scripts = campaign::batchScripts({waiting}, o);
+    EXPECT_NE(scripts["points.sh"].find("--ntasks=80\n"), std::string::npos);
+    EXPECT_NE(scripts["grids.sh"].find("--ntasks=1\n#SBATCH --cpus-per-task=32\n"), std::string::npos);
 }

@@ -52,6 +52,24 @@ std::string csvWord(const std::string& word) {
     return out + "\"";
 }
 
+std::string wrapped(std::string_view words, std::size_t width, std::string_view indent) {
+    std::string out, line;
+    while (!words.empty()) {
+        const auto blank = words.find(' ');
+        const auto word = words.substr(0, blank);
+        if (!line.empty() && line.size() + 1 + word.size() > width) {
+            out += line + "\n";
+            line = indent;
+            line += word;
+        } else {
+            line += (line.empty() ? "" : " ");
+            line += word;
+        }
+        words.remove_prefix(blank == std::string_view::npos ? words.size() : blank + 1);
+    }
+    return out + line;
+}
+
 bool isUtf8(std::string_view text) {
     for (std::size_t i = 0; i < text.size();) {
         const std::size_t n = sequenceAt(text, i);

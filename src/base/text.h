@@ -11,6 +11,10 @@ std::string printable(std::string_view text);
 /// A word of a comma-separated table: in quotes where it needs them (RFC 4180).
 std::string csvWord(const std::string& word);
 
+/// Words in lines of so many letters at most, but for longer words, broken at blanks.
+/// @param indent  of every line but the first
+std::string wrapped(std::string_view words, std::size_t width, std::string_view indent);
+
 bool isUtf8(std::string_view text);
 
 }  // namespace cvane::base

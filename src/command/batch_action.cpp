@@ -23,6 +23,7 @@ Outcome batch(const json& a, const Talk&) {
                   : scheduler == "pbs" ? campaign::Scheduler::Pbs
                                        : campaign::Scheduler::Shell;
     o.ranks = a.value("ranks", campaign::cores());
+    o.coresOfNode = a.value("cores-of-node", 0);
     o.hours = a.value("hours", 0.0);
     o.chained = a.value("chained", false);
     o.partition = textIn(a, "partition");
@@ -51,6 +52,15 @@ std::vector<Action> batchActions() {
              {{"campaign", Text, "the campaign's folder", true, true},
               {"scheduler", Text, "whose scripts", false, false, 0, {"slurm", "pbs", "shell"}},
               {"ranks", Whole, "MPI ranks of a point", false, false, 0, {}, 1, 4096},
+              {"cores-of-node",
+               Whole,
+               "cores of a node: with more ranks a point spans several",
+               false,
+               false,
+               0,
+               {},
+               1,
+               4096},
               {"hours",
                Number,
                "that a point may take; else twice what those already run took",

@@ -12,15 +12,37 @@ namespace cvane::flow {
 namespace {
 constexpr char kMagic[9] = "CVANECP5", kWithoutLastStep[9] = "CVANECP4";
 
-template <class T>
-void put(std::string& out, const T& v) {
-    out.append(reinterpret_cast<const char*>(&v), sizeof v);
-}
-template <class T>
-void putAll(std::string& out, const std::vector<T>& v) {
-    put(out, static_cast<std::uint64_t>(v.size()));
-    out.append(reinterpret_cast<const char*>(v.data()), v.size() * sizeof(T));
-}
+/// A file that is written piece by piece, with the checksum of what has been written behind it.
+class Writer {
+  public:
+    explicit Writer(const std::filesystem::path& path) : path_(path), out_(path, std::ios::binary) {}
+    void bytes(const void* from, std::size_t n) {
+        const auto* at = static_cast<const char*>(from);
+        sum_ = base::checksum({at, n}, sum_);
+        out_.write(at, static_cast<std::streamsize>(n));
+    }
+    template <class T>
+    void one(const T& v) {
+        bytes(&v, sizeof v);
+    }
+    template <class List>
+    void all(const List& v) {
+        one(static_cast<std::uint64_t>(v.size()));
+        bytes(v.data(), v.size() * sizeof(v[0]));
+    }
+    void close() {
+        out_.write(reinterpret_cast<const char*>(&sum_), sizeof sum_);
+        out_.close();
+        if (!out_)
+            throw base::InputError("could not be written.", path_.string(),
+                                   "Check the folder and the free space; nothing was lost.");
+    }
+
+  private:
+    const std::filesystem::path& path_;
+    std::ofstream out_;
+    std::uint32_t sum_ = 0;
+};
 struct Reader {
     std::string_view bytes;
     const std::filesystem::path& file;
@@ -183,24 +205,24 @@ void checkCheckpoint(const std::filesystem::path& file) {
 }
 
 void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
-    std::string out;
-    out.reserve(64 + sizeof(double) * (c.cellData.size() + c.flux.size()));
-    out.append(kMagic, 8);
-    putAll(out, std::vector<char>(c.key.begin(), c.key.end()));
-    put(out, c.seconds);
-    putAll(out, c.history);
-    putAll(out, c.cellData);
-    putAll(out, c.flux);
-    putAll(out, c.relaxation);
-    put(out, c.averagedFrom);
-    put(out, c.timeStep);
-    put(out, c.rescues);
-    putAll(out, c.meanData);
-    putAll(out, c.meanLoads);
-    putAll(out, c.lastStep);
-    putAll(out, c.lastExcess);
-    put(out, base::checksum(out));
-    base::replaceFile(file, out);
+    base::replaceFile(file, [&](const std::filesystem::path& path) {
+        Writer out(path);
+        out.bytes(kMagic, 8);
+        out.all(c.key);
+        out.one(c.seconds);
+        out.all(c.history);
+        out.all(c.cellData);
+        out.all(c.flux);
+        out.all(c.relaxation);
+        out.one(c.averagedFrom);
+        out.one(c.timeStep);
+        out.one(c.rescues);
+        out.all(c.meanData);
+        out.all(c.meanLoads);
+        out.all(c.lastStep);
+        out.all(c.lastExcess);
+        out.close();
+    });
 }
 
 std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {

@@ -57,14 +57,32 @@ std::string clock(double hours) {
     return fmt::format("{:02}:{:02}:00", minutes / 60, minutes % 60);
 }
 
+/// What a job asks for: processes, or cores that one process shares.
+struct Share {
+    int ranks = 1, cores = 1;
+};
+
+// Nodes of as many cores as there are in one, and one for what is left over.
+std::string selected(const BatchOptions& o, const Share& job) {
+    if (job.ranks == 1) return fmt::format("select=1:ncpus={}:mpiprocs=1", job.cores);
+    const auto chunk = [](int nodes, int ranks) { return fmt::format("{0}:ncpus={1}:mpiprocs={1}", nodes, ranks); };
+    const int full = o.coresOfNode > 0 ? job.ranks / o.coresOfNode : 0,
+              rest = o.coresOfNode > 0 ? job.ranks % o.coresOfNode : job.ranks;
+    std::string out = "select=";
+    if (full > 0) out += chunk(full, o.coresOfNode);
+    if (rest > 0) out += fmt::format("{}{}", full > 0 ? "+" : "", chunk(1, rest));
+    return out;
+}
+
 // What the scheduler reads at the head of a script.
-std::string head(const BatchOptions& o, const char* name, int ranks, double hours) {
+std::string head(const BatchOptions& o, const char* name, const Share& job, double hours) {
     std::string out = "#!/bin/sh\n";
     const auto line = [&](const std::string& text) { out += text + "\n"; };
     switch (o.scheduler) {
         case Scheduler::Slurm:
             line(fmt::format("#SBATCH --job-name=cvane-{}", name));
-            line(fmt::format("#SBATCH --ntasks={}", ranks));
+            line(fmt::format("#SBATCH --ntasks={}", job.ranks));
+            if (job.cores > 1) line(fmt::format("#SBATCH --cpus-per-task={}", job.cores));
             line("#SBATCH --time=" + clock(hours));
             line(fmt::format("#SBATCH --output={}-%A_%a.out", name));
             if (!o.partition.empty()) line("#SBATCH --partition=" + o.partition);
@@ -74,7 +92,7 @@ std::string head(const BatchOptions& o, const char* name, int ranks, double hour
             break;
         case Scheduler::Pbs:
             line(fmt::format("#PBS -N cvane-{}", name));
-            line(fmt::format("#PBS -l select=1:ncpus={0}:mpiprocs={0}", ranks));
+            line("#PBS -l " + selected(o, job));
             line("#PBS -l walltime=" + clock(hours));
             line("#PBS -j oe");
             if (!o.partition.empty()) line("#PBS -q " + o.partition);
@@ -87,6 +105,7 @@ std::string head(const BatchOptions& o, const char* name, int ranks, double hour
             line("task=$1");
             break;
     }
+    if (job.cores > 1) line(fmt::format("export OMP_NUM_THREADS={}", job.cores));
     return out;
 }
 
@@ -129,9 +148,10 @@ std::map<std::string, std::string> batchScripts(const std::vector<PointReport>& 
     const auto program = quoted(o.program.string());
     std::map<std::string, std::string> out;
     out["points.txt"] = list;
-    out["grids.sh"] = head(o, "grids", 1, std::max(1.0, o.hours)) + program + " grid .\n";
+    const Share grids{1, o.coresOfNode > 0 ? std::min(o.ranks, o.coresOfNode) : o.ranks};
+    out["grids.sh"] = head(o, "grids", grids, std::max(1.0, o.hours)) + program + " grid .\n";
     // A point that ends unsteady (3) has its result.
-    out["points.sh"] = head(o, "points", o.ranks, hoursOf(reports, o, most)) +
+    out["points.sh"] = head(o, "points", {o.ranks, 1}, hoursOf(reports, o, most)) +
                        fmt::format(
                            "points=$(sed -n \"${{task}}p\" batch/{}/points.txt)\n"
                            "eval \"{} run . --ranks {} $points\" || [ $? -eq 3 ]\n",

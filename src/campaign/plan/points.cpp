@@ -284,7 +284,7 @@ namespace {
 // The law of the wall holds in the inner fifth of a layer: three cells that grow by 1.3 shall stand there at the tail.
 // What cells that are longer along a span save goes into the height: with three times longer ones three cells stand
 // there at a quarter of the chord already. On a wing at Re 330,000 thicker ones leave a lift that goes on changing with
-// the cells, on a car thinner ones take the cells from its surface (docs/validation.md, Wings and first heights).
+// the cells, on a car thinner ones take the cells from its surface (docs/validation/trust-bands-over-three-grids.md).
 constexpr double kMostOfLayer = 0.05;
 }  // namespace
 

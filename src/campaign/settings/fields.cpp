@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "base/text.h"
 #include "base/units.h"
 #include "campaign/settings/fields_inside.h"
 
@@ -132,7 +133,8 @@ std::vector<Group> makeGroups() {
           setting("tolerance_CL", AT(flow.toleranceCL), Iteration, "Convergence tolerance of CL", "", above(0, 10),
                   "of CL, CY and Cm, that counts as settled; on the model's own frontal area, or its planform where it "
                   "is a wing"),
-          setting("checkpoint_seconds", AT(flow.checkpointSeconds), Iteration, "Checkpoint every", "s", {0, 1e6}, ""),
+          setting("checkpoint_seconds", AT(flow.checkpointSeconds), Iteration, "Checkpoint every", "s", {0, 1e6},
+                  "at most so often; less where one takes more than 3 % of that"),
           setting("relaxation", AT(flow.relaxation), Iteration, "Under-relaxation", "", {0.05, 1},
                   "of momentum at most; lowered while the flow works itself up"),
           setting("second_order", AT(flow.secondOrder), Flow, "Second order", "", {}, ""),
@@ -221,23 +223,34 @@ json changedFrom(const Settings& defaults, const Settings& s, const std::vector<
 }
 
 namespace {
+// A field: its name, range, default, and what it means.
+std::string lineOf(const std::string& name, const std::string& range, const std::string& value,
+                   const std::string& meaning) {
+    constexpr std::size_t kWidth = 150;
+    const auto inBrackets = value.empty() ? range : fmt::format("{}{}{}", range, range.empty() ? "" : "; ", value);
+    const auto words = fmt::format("- `{}`{}{}{}", name, inBrackets.empty() ? "" : fmt::format(" ({})", inBrackets),
+                                   meaning.empty() ? "" : ": ", meaning);
+    return fmt::format("{}\n", base::wrapped(words, kWidth, "  "));
+}
+
 std::string inMarkdown(const List& l) {
-    std::string out = fmt::format("| {}.{} | | | {}{} |\n", l.group, l.name, l.help,
-                                  l.keyedBy.empty() ? "; a list" : fmt::format("; an object by {}", l.keyedBy));
+    std::string out = lineOf(fmt::format("{}.{}", l.group, l.name),
+                             l.keyedBy.empty() ? "a list" : fmt::format("an object by {}", l.keyedBy), "", l.help);
     for (const auto& f : l.fields)
-        out += fmt::format("| {}.{}: {} | {} | | {} |\n", l.group, l.name, f.name, f.rangeText(), f.help);
+        out += lineOf(fmt::format("{}.{}: {}", l.group, l.name, f.name), f.rangeText(), "", f.help);
     return out;
 }
 }  // namespace
 
 std::string settingsInMarkdown() {
-    std::string out = "| field | range | default | meaning |\n| --- | --- | --- | --- |\n";
+    std::string out;
     const Settings defaults;
     const auto text = [](const json& v) { return v.is_string() ? v.get<std::string>() : v.dump(); };
     for (const auto& g : settingGroups()) {
         for (const auto& r : g.rows)
-            out += fmt::format("| {}.{} | {} | {} | {}{}{} |\n", g.name, r.name, r.rangeText(), text(r.get(defaults)),
-                               r.label, r.help.empty() ? "" : ": ", r.help);
+            out += lineOf(fmt::format("{}.{}", g.name, r.name), r.rangeText(),
+                          text(r.get(defaults)).empty() ? "" : fmt::format("default {}", text(r.get(defaults))),
+                          fmt::format("{}{}{}", r.label, r.help.empty() ? "" : ", ", r.help));
         for (const auto& l : settingLists()) {
             if (l.group == g.name) out += inMarkdown(l);
         }

@@ -28,7 +28,8 @@ namespace fs = std::filesystem;
 using Clock = std::chrono::steady_clock;
 
 namespace {
-constexpr double kWordSeconds = 0.2;  ///< between two lines of the output
+constexpr double kSavingShare = 0.03;  ///< of the time that checkpoints may take
+constexpr double kWordSeconds = 0.2;   ///< between two lines of the output
 
 double since(Clock::time_point t) {
     return std::chrono::duration<double>(Clock::now() - t).count();
@@ -162,7 +163,7 @@ class PointSolver {
         while (course_->verdict() == flow::Verdict::Running && !stop) stop = iterate();
         monitor_.flush();
         if (stop && course_->verdict() == flow::Verdict::Running) {
-            save(course_->checkpoint());
+            save();
             course_->showMean();
             live_.keep(*solver_, *course_, seconds(), coarse_, [] {});
             tell({{"stopped", course_->history().size()}});
@@ -223,16 +224,19 @@ class PointSolver {
         return each * static_cast<double>(course_->watch().iterationsLeft(history));
     }
 
-    void save(flow::Checkpoint c) {
+    /// Collective.
+    void save() { save(course_->checkpoint(), Clock::now()); }
+    void save(flow::Checkpoint c, Clock::time_point began) {
         c.key = order_.key;
         c.seconds = seconds();
         together(ranks_, [&] { flow::writeCheckpoint(c, folder_ / "checkpoint.bin"); });
         lastCheckpoint_ = Clock::now();
+        checkpointCost_ = since(began);
     }
 
     /// The state, and what there is to be read until the run comes to its end; the flow is read from the state.
     void keepProvisional() {
-        live_.keep(*solver_, *course_, seconds(), coarse_, [this] { save(course_->checkpoint()); });
+        live_.keep(*solver_, *course_, seconds(), coarse_, [this] { save(); });
     }
 
     /// @return whether the run shall stop
@@ -270,7 +274,8 @@ class PointSolver {
                 wanted = fs::remove(folder_ / "save", ec);
             }
             // The first values are wanted soon, and a run that is killed early should have some.
-            checkpoint = wanted || live_.due() || since(lastCheckpoint_) > settings.checkpointSeconds;
+            checkpoint = wanted || live_.due() ||
+                         since(lastCheckpoint_) > std::max(settings.checkpointSeconds, checkpointCost_ / kSavingShare);
         }
         double flags[2] = {checkpoint ? 1.0 : 0.0, asked ? 1.0 : 0.0};
         ranks_.sum(std::span<double>(flags, 2));
@@ -306,7 +311,8 @@ class PointSolver {
 
     void finish() {
         const flow::Verdict verdict = course_->verdict();
-        if (auto kept = course_->finish()) save(std::move(*kept));
+        const auto began = Clock::now();
+        if (auto kept = course_->finish()) save(std::move(*kept), began);
         const auto& history = course_->history();
         readout::Result result =
             resultOf(order_, *solver_, history, course_->averagedFrom(), verdict, seconds(), ranks_);
@@ -338,6 +344,7 @@ class PointSolver {
     std::unique_ptr<flow::Solver> solver_;
     std::unique_ptr<flow::Course> course_;
     double secondsBefore_ = 0.0;
+    double checkpointCost_ = 0.0;  ///< of the last one, gathering it included [s]
     std::size_t firstIteration_ = 0;
     Clock::time_point began_ = Clock::now(), lastCheckpoint_ = began_, lastWord_{};
 };
