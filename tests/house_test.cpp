@@ -306,35 +306,38 @@ TEST(Store, ReadsEverythingInAFolderThatWasMoved) {
     EXPECT_TRUE(std::filesystem::exists(campaign::readOrder(r.folder).grid));
 }
 
+namespace {
+// What an order had of its case before it had one of its own.
+json caseBefore3(const campaign::Settings& s) {
+    const auto settings = campaign::toJson(s);
+    return {
+        {"tunnel", settings["tunnel"]},
+        {"flow", settings["flow"]},
+        {"devices", settings["devices"]},
+        {"ground_layer_from_m", -0.5},
+        {"moving", json::array()},
+        {"wind",
+         {{"speed_m_s", 14.0},
+          {"alpha_deg", 3.0},
+          {"beta_deg", 0.0},
+          {"temperature_K", 288.15},
+          {"pressure_Pa", 101325.0},
+          {"density_kg_m3", 1.225},
+          {"viscosity_Pa_s", 1.79e-5},
+          {"sound_speed_m_s", 340.3}}},
+        {"reference", {{"area_m2", 0.4}, {"length_m", 2.6}, {"span_m", 0.7}, {"moment_centre_m", {1.0, 0.0, 0.2}}}}};
+}
+}  // namespace
+
 TEST(Store, ReadsTheOrderOfARunThatAnEarlierVersionWrote) {
     const test::Folder folder;
     campaign::Settings asThen;
     asThen.tunnel.floor = grid::Floor::Fixed;
     asThen.flow.model = flow::Model::KEpsilon;
     asThen.devices.roughParts = {{"hull", 2e-4}};
-    const auto settings = campaign::toJson(asThen);
-    base::replaceJson(
-        folder / "run.json",
-        {{"schema", 2},
-         {"key", "abc"},
-         {"grid", "../grids/1/grid.cgns"},
-         {"coarse_grid", ""},
-         {"neighbour", ""},
-         {"tunnel", settings["tunnel"]},
-         {"flow", settings["flow"]},
-         {"devices", settings["devices"]},
-         {"ground_layer_from_m", -0.5},
-         {"moving", nlohmann::json::array()},
-         {"wind",
-          {{"speed_m_s", 14.0},
-           {"alpha_deg", 3.0},
-           {"beta_deg", 0.0},
-           {"temperature_K", 288.15},
-           {"pressure_Pa", 101325.0},
-           {"density_kg_m3", 1.225},
-           {"viscosity_Pa_s", 1.79e-5},
-           {"sound_speed_m_s", 340.3}}},
-         {"reference", {{"area_m2", 0.4}, {"length_m", 2.6}, {"span_m", 0.7}, {"moment_centre_m", {1.0, 0.0, 0.2}}}}});
+    auto j = caseBefore3(asThen);
+    j.update({{"schema", 2}, {"key", "abc"}, {"grid", "../grids/1/grid.cgns"}, {"coarse_grid", ""}, {"neighbour", ""}});
+    base::replaceJson(folder / "run.json", j);
     const auto o = campaign::readOrder(folder.path());
     EXPECT_EQ(o.flowCase.tunnel.floor, grid::Floor::Fixed);
     EXPECT_EQ(o.flowCase.settings.model, flow::Model::KEpsilon);
@@ -393,7 +396,10 @@ TEST(SchemaOne, IsBroughtToThePresentWithABackupAndItsResults) {
     order.flowCase.wind.speed = 20.0;
     campaign::writeOrder(order, run);
     auto j = base::readJson(run / "run.json");
-    for (const char* since : {"checksum", "point", "solver", "case_key"}) j.erase(since);
+    for (const char* since : {"checksum", "point", "solver", "case_key", "case"}) j.erase(since);
+    j.update(caseBefore3({}));
+    j["wind"]["speed_m_s"] = 20.0;
+    j["wind"]["alpha_deg"] = 0.0;
     j["schema"] = 1;
     j["grid"] = "/where/it/was/ball.cvane/grids/0123/grid.cgns";
     j["devices"] = old["devices"];
