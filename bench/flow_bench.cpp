@@ -289,9 +289,11 @@ int main(int argc, char** argv) {
         if (talk)
             fmt::print("first grid: {} cells, size {:.4f}, CD {:.4f}, CL {:.4f} after {}\n", g1.cells(), g1.surfaceCell,
                        course1.history().back().CD, course1.history().back().CL, course1.history().size());
-        auto every = *first;
-        gs.marks = std::make_shared<grid::Marks>(
-            flow::marksOf(flow::refinementWeights(every, g1, geo1, c.wind.speed), geo1, half.cellBudget));
+        const auto whole = flow::gatheredAtRoot(*first, ranks);
+        std::vector<double> weights(static_cast<std::size_t>(g1.cells()));
+        if (ranks.rank() == 0) weights = flow::refinementWeights(whole, g1, geo1, c.wind.speed);
+        ranks.fromRoot(weights);
+        gs.marks = std::make_shared<grid::Marks>(flow::marksOf(weights, geo1, half.cellBudget));
     }
     const auto g = grid::build(s, c.tunnel, gs, {});
     const auto geo = grid::geometryOf(g);
@@ -356,7 +358,7 @@ int main(int argc, char** argv) {
                    outside.x(), outside.y(), outside.z(), sum.force().x(), sum.force().y(), sum.force().z(),
                    100.0 * (outside.dot(c.wind.dragAxis()) / sum.force().dot(c.wind.dragAxis()) - 1.0));
     if (c.tunnel.floor == grid::Floor::Fixed) {
-        const auto flow = solver.cloud();
+        const auto flow = flow::gatheredAtRoot(solver.cloud(), ranks);
         const auto felt = solver.read().groundDisplacement();
         if (talk && felt)
             fmt::print("ground layer at the model, from the friction: displacement {:.2f} mm\n", 1e3 * *felt);
@@ -395,7 +397,7 @@ int main(int argc, char** argv) {
             CL, helmbold, 100.0 * (CL / helmbold - 1.0), surface, 100.0 * (CL / surface - 1.0));
     }
     if (name == "sphere100") {
-        const auto flow = solver.cloud();
+        const auto flow = flow::gatheredAtRoot(solver.cloud(), ranks);
         if (talk) fmt::print("bubble {:.3f} D behind the ball\n", bubbleBehindBall(flow, 0.5));
     }
     if (name == "section" && talk && alpha != 0.0) {

@@ -4,7 +4,7 @@ covers the finer grid's value, and how wide the bands are.  What is there alread
 
 validate.py BUILD DEMO WORK [--budgets 62000,250000] [--against 1000000] [--only wing,box] [--ranks 2]
     BUILD  the build's folder (bin/cvane, bench/body_writer);  DEMO  the folder of the demo campaigns"""
-import argparse, json, pathlib, shutil, statistics, subprocess, sys
+import argparse, csv, json, pathlib, shutil, statistics, subprocess, sys
 
 FREE_AIR = ["tunnel.ground=none"]
 OVER_THE_GROUND = ["tunnel.ground=fixed", "tunnel.ride_height_m=0.05", "schedule.speeds_m_s=40"]
@@ -31,6 +31,7 @@ cli.add_argument("--budgets", default="62000,250000")
 cli.add_argument("--against", type=int, default=1000000)
 cli.add_argument("--only", default=",".join(BODIES))
 cli.add_argument("--ranks", default="2")
+cli.add_argument("--csv", help="write the table to this file, as docs/validation has it")
 asked = cli.parse_args()
 cvane = asked.build / "bin/cvane"
 asked.work.mkdir(parents=True, exist_ok=True)
@@ -72,6 +73,7 @@ def result_of(body, budget):
 budgets = [int(b) for b in asked.budgets.split(",")]
 covered, asked_for, bands = {"CD": 0, "CL": 0}, {"CD": 0, "CL": 0}, {b: [] for b in budgets}
 misses = []
+rows = []
 print(f"| body | cells | CD, +- [%] | finer | CL, +- | finer | state |\n| {'--- | ' * 7}")
 for body in asked.only.split(","):
     finer = result_of(body, asked.against)
@@ -97,7 +99,8 @@ for body in asked.only.split(","):
                 misses.append(f"{body} at {budget}: {name} {value[name]:.5f} +- {width:.5f}, finer {true[name]:.5f}")
             if name == "CD":
                 bands[budget].append(100.0 * width / abs(value["CD"]))
-        print("| " + " | ".join(row + [it["verdict"]]) + " |", flush=True)
+        rows.append(row + [it["verdict"]])
+        print("| " + " | ".join(rows[-1]) + " |", flush=True)
 print()
 for name in covered:
     print(f"{name}: {covered[name]} of {asked_for[name]} bands cover the value on {asked.against} cells")
@@ -106,3 +109,8 @@ for budget, widths in bands.items():
         print(f"median band at {budget}: {statistics.median(widths):.1f} % of CD")
 for miss in misses:
     print("miss:", miss)
+if asked.csv:
+    with open(asked.csv, "w", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow(["body", "cells", "CD, +- [%]", "CD on the finer grid", "CL, +-", "CL on the finer grid", "state"])
+        writer.writerows(rows)

@@ -1,7 +1,9 @@
 // The parts of the flow solver by themselves, and how others are put beside them.
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cmath>
+#include <random>
 
 #include "ball.h"
 #include "flow/case_json.h"
@@ -70,6 +72,43 @@ TEST(MomentumResidual, IsThatOfTheStateWhateverTheRelaxationAndFallsAsTheFlowSet
     const auto after = quick.momentumResidual();
     EXPECT_EQ(state.U, quick.state().U) << "asking changes nothing";
     EXPECT_LT(largest(after, quick.piece()), 0.02 * largest(before, quick.piece()));
+}
+
+TEST(NearestPoints, OfAllRanksAreThoseThatLookingAtAllOfThemFinds) {
+    const flow::Ranks ranks;
+    // The same points on all ranks, of which each has every so-manieth; the last may have none.
+    std::mt19937 random(5);
+    std::uniform_real_distribution<double> any(-1.0, 1.0);
+    std::vector<Vec3> all(300), places(80);
+    for (Vec3& x : all) x = Vec3(any(random), any(random), any(random));
+    for (Vec3& x : places) x = Vec3(1.5 * any(random), any(random), any(random));
+    const int owners = std::max(1, ranks.size() - 1);
+    flow::FlowCloud part;
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        if (static_cast<int>(i) % owners != ranks.rank()) continue;
+        part.x.push_back(all[i]);
+        part.at.U.push_back(2.0 * all[i]);
+        part.at.p.push_back(all[i].x());
+        for (auto* field : {&part.at.first, &part.at.second, &part.at.nuT}) field->push_back(static_cast<double>(i));
+        part.gradU.push_back(Mat3::Identity());
+        part.gradP.push_back(all[i]);
+    }
+    std::rotate(places.begin(), places.begin() + ranks.rank(), places.end());
+    const auto found = flow::nearestPoints({&part}, places, ranks).front();
+    ASSERT_EQ(found.x.size(), places.size());
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const auto near = *std::min_element(all.begin(), all.end(), [&](const Vec3& a, const Vec3& b) {
+            return (a - places[i]).squaredNorm() < (b - places[i]).squaredNorm();
+        });
+        EXPECT_EQ(found.x[i], near);
+        EXPECT_EQ(found.at.U[i], Vec3(2.0 * near));
+        EXPECT_EQ(found.at.p[i], near.x());
+        EXPECT_EQ(all[static_cast<std::size_t>(found.at.nuT[i])], near);
+        EXPECT_EQ(found.gradU[i], Mat3::Identity());
+        EXPECT_EQ(found.gradP[i], near);
+    }
+    const auto whole = flow::gatheredAtRoot(part, ranks);
+    EXPECT_EQ(whole.x.size(), ranks.rank() == 0 ? all.size() : 0u);
 }
 
 namespace {

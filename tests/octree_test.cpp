@@ -9,6 +9,7 @@
 #include <random>
 #include <set>
 
+#include "base/errors.h"
 #include "bench/models.h"
 #include "grid/kept_cells.h"
 #include "grid/staircase.h"
@@ -56,6 +57,23 @@ void aroundAll(const grid::Octree& t, std::int32_t leaf, Visit&& visit) {
                     visit(m);
 }
 }  // namespace
+
+TEST(Octree, RefusesMoreCellsAlongAnAxisThanAPositionCanHold) {
+    auto t = tree();
+    std::int32_t corner = 0;
+    const auto splitOn = [&] {
+        for (int level = 0; level < 40; ++level) {
+            t.split(corner);
+            corner = t.node(corner).child;
+        }
+    };
+    EXPECT_THROW(splitOn(), base::InputError);
+    // Up to there positions come back as they went.
+    EXPECT_GE(t.deepest(), 17);
+    const auto most = static_cast<std::int32_t>(grid::kMostAlong);
+    for (const Lattice& at : {Lattice{0, most, 5}, Lattice{most, most, most}, Lattice{most, 0, most - 1}})
+        EXPECT_EQ(grid::unpack(grid::pack(at)), at);
+}
 
 TEST(Octree, PositionsSurviveBeingPacked) {
     for (const Lattice& a : {Lattice{0, 0, 0}, Lattice{1, 2, 3}, Lattice{2097151, 5, 2097151}, Lattice{17, 2097151, 0}})

@@ -85,8 +85,7 @@ std::optional<double> Readings::groundDisplacement() const {
     nose = -ranks_.max(-nose);
     double sums[2] = {0.0, 0.0};
     for (std::size_t f = p.linked; f < p.faces(); ++f)
-        if (const Ground ground = boundaries_.role(f).ground;
-            (ground == Ground::Held || ground == Ground::Ahead) && p.xf[f].x() < nose) {
+        if (boundaries_.role(f).ground == Ground::Held && p.xf[f].x() < nose) {
             const double uTau = flow_.walls.uTau[f - p.linked];
             sums[0] += p.area[f] * uTau * uTau;
             sums[1] += p.area[f];

@@ -24,8 +24,8 @@ class Solver : public Iterated {
 
     Starts start();
     Readings read() const;
-    /// The whole flow on every rank, for a start on a finer grid.
-    FlowCloud cloud() const { return cloudOf(flow_, ranks_); }
+    /// This rank's part of the flow, for a start on a finer grid.
+    FlowCloud cloud() const { return cloudOf(flow_); }
 
     Residuals iterate() override { return iterate(0.1, 3); }
     /// One iteration, or one step of time: iterations until the momentum residual has fallen to `share` of the first,

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/nearest_point.h"
 #include "flow/variables.h"
 
 namespace cvane::flow {
@@ -14,6 +13,10 @@ constexpr double kMostChange = 5.0;
 /// Changes a turbulent quantity as another has changed, to the power `share`.
 void changeAlike(double& value, double from, double to, double share = 1.0) {
     if (from > 0.0 && to > 0.0) value *= std::clamp(std::pow(to / from, share), 1.0 / kMostChange, kMostChange);
+}
+
+std::vector<Vec3> ownCentres(const Piece& p) {
+    return {p.x.begin(), p.x.begin() + p.cells};
 }
 }  // namespace
 
@@ -77,17 +80,16 @@ void Starts::fromNeighbours(const Checkpoint& nearer, const air::FreeStream& its
 void Starts::followCoarser(const FlowChange& change) {
     const Piece& p = flow_.piece;
     State& s = flow_.state;
-    const State &from = change.from.at, &to = change.to.at;
-    const base::NearestPoint nearest(change.to.x);
+    const auto near = nearestPoints({&change.to, &change.from}, ownCentres(p), ranks_);
+    const State &to = near[0].at, &from = near[1].at;
     std::vector<Vec3> dU(p.stored(), Vec3::Zero());
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
-        const std::size_t near = nearest(p.x[c]);
-        dU[c] = to.U[near] - from.U[near];
+        dU[c] = to.U[c] - from.U[c];
         s.U[c] += dU[c];
-        s.p[c] += to.p[near] - from.p[near];
-        changeAlike(s.first[c], from.first[near], to.first[near]);
-        changeAlike(s.second[c], from.second[near], to.second[near]);
-        changeAlike(s.nuT[c], from.nuT[near], to.nuT[near]);
+        s.p[c] += to.p[c] - from.p[c];
+        changeAlike(s.first[c], from.first[c], to.first[c]);
+        changeAlike(s.second[c], from.second[c], to.second[c]);
+        changeAlike(s.nuT[c], from.nuT[c], to.nuT[c]);
     }
     exchangeAll(p, s);
     p.halo.exchange(dU);
@@ -103,22 +105,21 @@ void Starts::followCoarser(const FlowChange& change) {
     gradients_.updateAll(flow_);
 }
 
-void Starts::fromCoarser(const FlowCloud& coarse) {
+void Starts::fromCoarser(const FlowCloud& part) {
     const Piece& p = flow_.piece;
     State& s = flow_.state;
-    const base::NearestPoint nearest(coarse.x);
+    const FlowCloud coarse = std::move(nearestPoints({&part}, ownCentres(p), ranks_).front());
     const double V = case_.wind.speed;
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
-        const std::size_t near = nearest(p.x[c]);
-        const Vec3 r = p.x[c] - coarse.x[near];
+        const Vec3 r = p.x[c] - coarse.x[c];
         // Along the slope, but no farther than half the wind from what the coarse cell knows.
-        const Vec3 dU = coarse.gradU[near] * r;
-        const double dp = coarse.gradP[near].dot(r), most = 0.5 * V;
-        s.U[c] = coarse.at.U[near] + std::min(1.0, most / std::max(dU.norm(), 1e-300)) * dU;
-        s.p[c] = coarse.at.p[near] + std::clamp(dp, -most * V, most * V);
-        s.first[c] = coarse.at.first[near];
-        s.second[c] = coarse.at.second[near];
-        s.nuT[c] = coarse.at.nuT[near];
+        const Vec3 dU = coarse.gradU[c] * r;
+        const double dp = coarse.gradP[c].dot(r), most = 0.5 * V;
+        s.U[c] = coarse.at.U[c] + std::min(1.0, most / std::max(dU.norm(), 1e-300)) * dU;
+        s.p[c] = coarse.at.p[c] + std::clamp(dp, -most * V, most * V);
+        s.first[c] = coarse.at.first[c];
+        s.second[c] = coarse.at.second[c];
+        s.nuT[c] = coarse.at.nuT[c];
     }
     exchangeAll(p, s);
     gradients_.updateBoundary(flow_);

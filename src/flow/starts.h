@@ -30,8 +30,8 @@ class Starts {
     /// turbulence by ratios.
     void fromNeighbours(const Checkpoint& nearer, const air::FreeStream& itsWind, const Checkpoint& second,
                         const air::FreeStream& secondWind);
-    /// The same wind's flow on a coarser grid, carried over from the nearest of its cells along their slopes; what it
-    /// then lacks in continuity is taken out by a potential.
+    /// The same wind's flow on a coarser grid, of which each rank has its part, carried over from the nearest of its
+    /// cells along their slopes; what it then lacks in continuity is taken out by a potential.
     void fromCoarser(const FlowCloud& coarse);
     /// Behind fromNeighbour: changes the flow as the same start has changed on a coarser grid, whose own error the two
     /// ends of that change share. Velocity and pressure by differences, turbulence by ratios.

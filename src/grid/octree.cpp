@@ -4,6 +4,7 @@
 #include <bit>
 #include <cmath>
 
+#include "base/errors.h"
 #include "shape/triangle.h"
 
 namespace cvane::grid {
@@ -50,6 +51,11 @@ void Octree::split(std::int32_t i) {
 }
 
 void Octree::splitAll(std::span<const std::int32_t> leaves) {
+    int deepest = 0;
+    for (const auto i : leaves) deepest = std::max(deepest, node(i).level + 1);
+    if (deepest > 30 || (std::int64_t{*std::max_element(roots_.begin(), roots_.end())} << deepest) > kMostAlong)
+        throw base::InputError("cells would be smaller than two millionths of the tunnel's length.", "grid",
+                               "Ask for larger cells, fewer levels, or a smaller tunnel.");
     // What each part of the leaves hands on: how many facets to each child, and which.
     struct Part {
         std::vector<std::int32_t> counts, facets;

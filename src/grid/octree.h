@@ -13,7 +13,8 @@ namespace cvane::grid {
 
 using Lattice = std::array<std::int32_t, 3>;  ///< position counted in cells of some level
 
-/// A position as one number, for tables; up to 2^21 cells along each axis.
+inline constexpr std::int64_t kMostAlong = (std::int64_t{1} << 21) - 1;  ///< cells along an axis that fit into pack
+/// A position as one number, for tables; up to kMostAlong cells along each axis.
 inline std::uint64_t pack(const Lattice& a) {
     return static_cast<std::uint64_t>(a[0]) | static_cast<std::uint64_t>(a[1]) << 21 |
            static_cast<std::uint64_t>(a[2]) << 42;
@@ -47,6 +48,7 @@ class Octree {
         const Crossed& c = crossed_[static_cast<std::size_t>(i)];
         return {facets_.data() + c.first, c.count};
     }
+    /// Throws InputError: more cells along an axis than fit into a position.
     void split(std::int32_t i);
     /// The same for many leaves, in their order; the facets are handed on by all threads.
     void splitAll(std::span<const std::int32_t> leaves);

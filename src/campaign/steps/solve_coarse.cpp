@@ -29,8 +29,7 @@ std::optional<readout::CoarseResult> coarseBefore(const fs::path& folder, const 
 }
 
 void followCoarser(flow::Solver& solver, const RunOrder& order, const std::optional<Coarse>& coarser) {
-    if (order.secondNeighbour.empty() && coarser && !coarser->flow.from.x.empty())
-        solver.start().followCoarser(coarser->flow);
+    if (order.secondNeighbour.empty() && coarser && coarser->flow.isChange) solver.start().followCoarser(coarser->flow);
 }
 
 namespace {
@@ -46,6 +45,7 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int
     Coarse out;
     if (startsFromNeighbours(solver, order, name + ".bin", ranks)) {
         out.flow.from = solver.cloud();
+        out.flow.isChange = true;
         followCoarser(solver, order, coarser);
     } else if (coarser)
         solver.start().fromCoarser(coarser->flow.to);

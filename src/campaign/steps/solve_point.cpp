@@ -173,13 +173,12 @@ class PointSolver {
     }
 
   private:
-    // Rank 0 alone: the whole flow stands on every rank.
     void writeWeights(const std::optional<Coarse>& start) const {
+        if (!start) return;  // it blew up, or was found again without its flow; who waits says so
+        const auto whole = flow::gatheredAtRoot(start->flow.to, ranks_);
         together(ranks_, [&] {
-            if (!start) return;  // it blew up, or was found again without its flow; who waits says so
             const auto g = readGrid(order_.coarseGrid);
-            const auto weights =
-                flow::refinementWeights(start->flow.to, g, grid::geometryOf(g), order_.flowCase.wind.speed);
+            const auto weights = flow::refinementWeights(whole, g, grid::geometryOf(g), order_.flowCase.wind.speed);
             base::replaceFile(folder_ / kWeightsFile, std::string(reinterpret_cast<const char*>(weights.data()),
                                                                   weights.size() * sizeof(double)));
         });
