@@ -112,6 +112,104 @@ TEST(NearestPoints, OfAllRanksAreThoseThatLookingAtAllOfThemFinds) {
 }
 
 namespace {
+// One cell of a metre with the wind along x, and what its boundary faces are to a flow of U, p in it.
+struct OneCell {
+    flow::Case c;
+    flow::Flow f;
+    std::unique_ptr<flow::Boundaries> boundaries;
+    explicit OneCell(const std::function<void(flow::Case&)>& change = {}) {
+        c.wind.speed = 10.0;
+        if (change) change(c);
+        const auto g = grid::brick({{0, 0, 0}, {1, 1, 1}}, {1, 1, 1});
+        f.piece = flow::cutPiece(g, grid::geometryOf(g), 0, 1);
+        const std::size_t nb = f.piece.faces() - f.piece.linked;
+        f.nu = 0.1;
+        f.state.U = {Vec3(8.0, 1.0, -0.5)};
+        f.state.p = {4.0};
+        f.state.nuT = {0.2};
+        f.state.flux.assign(f.piece.faces(), 0.0);
+        f.walls.nuWall.assign(nb, 0.3);
+        f.gradU = {Mat3::Zero()};
+        f.gradP = {Vec3::Zero()};
+        f.pressureForce = {Vec3::Zero()};
+        f.D = f.Dcorrect = {0.5};
+        f.atBoundary.assign(nb, Vec3::Zero());
+        boundaries = std::make_unique<flow::Boundaries>(f.piece, c, std::nullopt);
+        for (std::size_t k = 0; k < nb; ++k) f.atBoundary[k] = at(k).velocity(f, f.piece.linked + k);
+    }
+    const flow::Boundary& at(std::size_t k) const { return boundaries->at(f.piece.linked + k); }
+    std::size_t faceOf(int side) const {
+        for (std::size_t k = f.piece.linked; k < f.piece.faces(); ++k)
+            if (f.piece.patches[f.piece.patch(k)].side == side) return k;
+        return 0;
+    }
+};
+}  // namespace
+
+TEST(BoundaryKinds, InletsBringTheWindWhateverTheCellHas) {
+    const OneCell cell;
+    const auto f = cell.faceOf(grid::kUpstream);
+    const auto& inlet = cell.boundaries->at(f);
+    EXPECT_EQ(inlet.velocity(cell.f, f), Vec3(10.0, 0.0, 0.0));
+    EXPECT_DOUBLE_EQ(inlet.flux(cell.f, f).flux, -10.0);
+    EXPECT_DOUBLE_EQ(inlet.flux(cell.f, f).slope, 0.0);
+    EXPECT_DOUBLE_EQ(inlet.changedFlux(cell.f, f, 7.0, Vec3(1, 1, 1)), -10.0) << "a start does not change it";
+    EXPECT_DOUBLE_EQ(inlet.inflow(-10.0, 0.6), 10.6);
+}
+
+TEST(BoundaryKinds, OutletsHoldThePressureAndOpenSidesLetAirThroughByIt) {
+    const OneCell cell;
+    const auto out = cell.faceOf(grid::kDownstream), side = cell.faceOf(grid::kHighY);
+    const auto& outlet = cell.boundaries->at(out);
+    const auto& open = cell.boundaries->at(side);
+    EXPECT_TRUE(outlet.holdsPressure());
+    EXPECT_FALSE(open.holdsPressure());
+    EXPECT_TRUE(outlet.tiesPressure() && open.tiesPressure());
+    // U.S less D gap (0 - p): the cell's pressure pushes air out; gap is 2 m to a face half a metre away.
+    EXPECT_NEAR(outlet.flux(cell.f, out).flux, 8.0 + 0.5 * 2.0 * 4.0, 1e-12);
+    EXPECT_NEAR(outlet.flux(cell.f, out).slope, 0.5 * 2.0, 1e-12);
+    EXPECT_NEAR(open.flux(cell.f, side).flux, 4.0 / 10.0, 1e-12) << "p / V through it, the wind runs along";
+    EXPECT_NEAR(open.flux(cell.f, side).slope, 1.0 / 10.0, 1e-12);
+    EXPECT_EQ(outlet.momentum(cell.f, out).coefficient, 0.0) << "nothing comes in";
+    EXPECT_EQ(outlet.momentum(cell.f, out).value, Vec3(10.0, 0.0, 0.0));
+}
+
+TEST(BoundaryKinds, AMovingGroundDragsAndASlipWallLeavesWhatRunsAlong) {
+    const OneCell over([](flow::Case& c) {
+        c.tunnel.floor = grid::Floor::Moving;
+        c.tunnel.closed = true;
+    });
+    const auto ground = over.faceOf(grid::kBelow), side = over.faceOf(grid::kHighY);
+    const auto m = over.boundaries->at(ground).momentum(over.f, ground);
+    EXPECT_NEAR(m.coefficient, 0.3 * 2.0, 1e-12) << "the law of the wall's viscosity";
+    // It drags along itself alone: across it the cell keeps what it has.
+    EXPECT_NEAR((m.value - Vec3(10.0, 0.0, -0.5)).norm(), 0.0, 1e-12);
+    EXPECT_TRUE(over.boundaries->at(ground).sticks());
+    EXPECT_EQ(over.boundaries->role(ground).ground, flow::Ground::Moving);
+    EXPECT_EQ(over.boundaries->at(side).velocity(over.f, side), Vec3(8.0, 0.0, -0.5));
+    EXPECT_EQ(over.boundaries->at(side).flux(over.f, side).flux, 0.0);
+}
+
+TEST(Averages, AreThoseOfStatesAndOfLoads) {
+    flow::State s;
+    s.U = {Vec3(1, 2, 3)};
+    s.p = s.first = s.second = s.nuT = {4.0};
+    flow::Averages mean;
+    mean.add(s, 1, {flow::Load{Vec3(1, 0, 0), Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}});
+    s.U = {Vec3(3, 2, 1)};
+    s.p = {8.0};
+    mean.add(s, 1, {flow::Load{Vec3(5, 0, 0), Vec3::Zero(), Vec3::Zero(), Vec3(0, 0, 2)}});
+    mean.take(s);
+    EXPECT_TRUE(mean.isShown());
+    EXPECT_EQ(s.U[0], Vec3(2, 2, 2));
+    EXPECT_DOUBLE_EQ(s.p[0], 6.0);
+    EXPECT_DOUBLE_EQ(mean.loads().at(0).pressure.x(), 3.0);
+    EXPECT_DOUBLE_EQ(mean.loads().at(0).frictionMoment.z(), 1.0);
+    mean.showState();
+    EXPECT_FALSE(mean.isShown());
+}
+
+namespace {
 /// A wall that blows air in at a speed of its own: a kind that the solver does not have.
 class BlowingWall : public flow::Boundary {
   public:
