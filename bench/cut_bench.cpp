@@ -30,8 +30,8 @@ constexpr double kLatency = 2e-6, kBytesASecond = 10e9, kSecondsACell = 1.7e-6, 
 // Exchanges of an iteration on the cells: U twice in the momentum sweeps, gradients of U and p, limiters, pressure
 // force, D and Dcorrect, turbulence. In numbers a ghost cell.
 constexpr double kFieldExchanges = 24.0, kNumbersOfFields = 78.0;
-// A pressure solution of some 5 cycles, as `start` prints them; a level is visited 2^level times a cycle, with four
-// exchanges each time.
+// A pressure solution is taken to have 5 cycles (`start` prints those of the third iteration); a level is visited
+// 2^level times a cycle, with four exchanges each time.
 constexpr double kCycles = 5.0, kExchangesAVisit = 4.0;
 
 /// What one simulated rank has on a level.

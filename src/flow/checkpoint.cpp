@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cstring>
 #include <fstream>
+#include <type_traits>
 
 #include "base/errors.h"
 #include "base/files.h"
@@ -22,13 +23,13 @@ class Writer {
         out_.write(at, static_cast<std::streamsize>(n));
     }
     template <class T>
-    void one(const T& v) {
-        bytes(&v, sizeof v);
-    }
-    template <class List>
-    void all(const List& v) {
-        one(static_cast<std::uint64_t>(v.size()));
-        bytes(v.data(), v.size() * sizeof(v[0]));
+    void operator()(const T& v) {
+        if constexpr (std::is_arithmetic_v<T>) {
+            bytes(&v, sizeof v);
+        } else {
+            (*this)(static_cast<std::uint64_t>(v.size()));
+            bytes(v.data(), v.size() * sizeof(v[0]));
+        }
     }
     void close() {
         out_.write(reinterpret_cast<const char*>(&sum_), sizeof sum_);
@@ -53,15 +54,38 @@ struct Reader {
         bytes.remove_prefix(n);
     }
     template <class T>
-    void takeAll(std::vector<T>& v) {
-        std::uint64_t n = 0;
-        take(&n, sizeof n);
-        if (n > bytes.size() / sizeof(T))
-            throw base::InputError("is cut off.", file.string(), "Run the point again; it starts afresh.");
-        v.resize(n);
-        take(v.data(), n * sizeof(T));
+    void operator()(T& v) {
+        if constexpr (std::is_arithmetic_v<T>) {
+            take(&v, sizeof v);
+        } else {
+            std::uint64_t n = 0;
+            (*this)(n);
+            if (n > bytes.size() / sizeof(v[0]))
+                throw base::InputError("is cut off.", file.string(), "Run the point again; it starts afresh.");
+            v.resize(n);
+            take(v.data(), n * sizeof(v[0]));
+        }
     }
 };
+
+// What a file holds behind its head, in its order, for writing and reading alike.
+template <class Visit, class C>
+void eachField(Visit& v, C& c, bool hasLastStep) {
+    v(c.key);
+    v(c.seconds);
+    v(c.history);
+    v(c.cellData);
+    v(c.flux);
+    v(c.relaxation);
+    v(c.averagedFrom);
+    v(c.timeStep);
+    v(c.rescues);
+    v(c.meanData);
+    v(c.meanLoads);
+    if (!hasLastStep) return;
+    v(c.lastStep);
+    v(c.lastExcess);
+}
 }  // namespace
 
 std::vector<double> gatherFaces(std::span<const double> values, const Piece& p, const Ranks& ranks) {
@@ -208,19 +232,7 @@ void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     base::replaceFile(file, [&](const std::filesystem::path& path) {
         Writer out(path);
         out.bytes(kMagic, 8);
-        out.all(c.key);
-        out.one(c.seconds);
-        out.all(c.history);
-        out.all(c.cellData);
-        out.all(c.flux);
-        out.all(c.relaxation);
-        out.one(c.averagedFrom);
-        out.one(c.timeStep);
-        out.one(c.rescues);
-        out.all(c.meanData);
-        out.all(c.meanLoads);
-        out.all(c.lastStep);
-        out.all(c.lastExcess);
+        eachField(out, c, true);
         out.close();
     });
 }
@@ -236,22 +248,7 @@ std::optional<Checkpoint> readCheckpoint(const std::filesystem::path& file) {
     if (base::checksum(body) != sum) throwDamaged(file);
     Checkpoint c;
     Reader in{body.substr(8), file};
-    std::vector<char> key;
-    in.takeAll(key);
-    c.key.assign(key.begin(), key.end());
-    in.take(&c.seconds, sizeof c.seconds);
-    in.takeAll(c.history);
-    in.takeAll(c.cellData);
-    in.takeAll(c.flux);
-    in.takeAll(c.relaxation);
-    in.take(&c.averagedFrom, sizeof c.averagedFrom);
-    in.take(&c.timeStep, sizeof c.timeStep);
-    in.take(&c.rescues, sizeof c.rescues);
-    in.takeAll(c.meanData);
-    in.takeAll(c.meanLoads);
-    if (older) return c;
-    in.takeAll(c.lastStep);
-    in.takeAll(c.lastExcess);
+    eachField(in, c, !older);
     return c;
 }
 

@@ -124,7 +124,7 @@ Grid readCgns(const std::filesystem::path& file) {
     int boundary = 0, hasParents = 0;
     f.check(cg_section_read(f.fn(), base, zone, 1, name, &type, &first, &last, &boundary, &hasParents));
     f.check(cg_ElementDataSize(f.fn(), base, zone, 1, &length));
-    f.mustBeOurs(type == CGNS_ENUMV(NGON_n));
+    mustBeOurs(type == CGNS_ENUMV(NGON_n), file);
     std::vector<cgsize_t> connect(static_cast<std::size_t>(length)), offset(static_cast<std::size_t>(last) + 1);
     f.check(cg_poly_elements_read(f.fn(), base, zone, 1, connect.data(), offset.data(), nullptr));
     g.faceStart.assign(offset.begin(), offset.end());
@@ -133,7 +133,7 @@ Grid readCgns(const std::filesystem::path& file) {
     // A cell lists the faces that it owns with a plus sign, those of its neighbours with a minus.
     const cgsize_t faces = last;
     f.check(cg_section_read(f.fn(), base, zone, 2, name, &type, &first, &last, &boundary, &hasParents));
-    f.mustBeOurs(type == CGNS_ENUMV(NFACE_n) && last - first + 1 == size[1]);
+    mustBeOurs(type == CGNS_ENUMV(NFACE_n) && last - first + 1 == size[1], file);
     f.check(cg_ElementDataSize(f.fn(), base, zone, 2, &length));
     connect.resize(static_cast<std::size_t>(length));
     offset.resize(static_cast<std::size_t>(size[1]) + 1);
@@ -143,12 +143,13 @@ Grid readCgns(const std::filesystem::path& file) {
     for (std::size_t c = 0; c + 1 < offset.size(); ++c)
         for (auto k = offset[c]; k < offset[c + 1]; ++k) {
             const auto i = connect[static_cast<std::size_t>(k)];
-            f.mustBeOurs(i != 0 && std::abs(i) <= faces);
+            mustBeOurs(i != 0 && std::abs(i) <= faces, file);
             (i > 0 ? g.owner : neighbour)[static_cast<std::size_t>(std::abs(i) - 1)] = static_cast<CellIndex>(c);
         }
     const auto boundaryFrom = std::find(neighbour.begin(), neighbour.end(), -1);
-    f.mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) &&
-                 std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }));
+    mustBeOurs(std::all_of(boundaryFrom, neighbour.end(), [](auto n) { return n < 0; }) &&
+                   std::all_of(g.owner.begin(), g.owner.end(), [](auto n) { return n >= 0; }),
+               file);
     g.neighbour.assign(neighbour.begin(), boundaryFrom);
     g.patches = readPatches(f);
     const cgsize_t from = 1, to = size[1];

@@ -38,8 +38,8 @@ void CgnsHandle::check(int status) const {
                                todo_);
 }
 
-void CgnsHandle::mustBeOurs(bool ours) const {
-    if (!ours) throw base::InputError("is not a grid written by this program.", path_.string(), todo_);
+void mustBeOurs(bool ours, const std::filesystem::path& file) {
+    if (!ours) throw base::InputError("is not a grid written by this program.", file.string(), kRemakeGrid);
 }
 
 std::vector<Patch> readPatches(const CgnsHandle& f) {
@@ -65,7 +65,7 @@ std::vector<Patch> readPatches(const CgnsHandle& f) {
         Patch p;
         char kind[8];
         int used = 0;
-        f.mustBeOurs(std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) == 3);
+        mustBeOurs(std::sscanf(words.c_str(), "%7s %d %d %n", kind, &p.part, &p.side, &used) == 3, f.path());
         p.kind = std::string(kind) == "wall" ? PatchKind::Wall : PatchKind::Side;
         p.name = words.substr(static_cast<std::size_t>(used));
         p.first = static_cast<FaceIndex>(range[0] - 1);

@@ -29,14 +29,16 @@ class CgnsHandle {
     int fn() const { return fn_; }
     /// Throws InputError with the library's words where a call has failed.
     void check(int status) const;
-    /// Throws InputError: it is not a grid of this program.
-    void mustBeOurs(bool ours) const;
+    const std::filesystem::path& path() const { return path_; }
 
   private:
     std::filesystem::path path_;
     const char* todo_;
     int fn_ = -1;
 };
+
+/// Throws InputError: the file is not a grid of this program.
+void mustBeOurs(bool ours, const std::filesystem::path& file);
 
 /// The patches of the grid in an open file.
 std::vector<Patch> readPatches(const CgnsHandle& file);

@@ -62,14 +62,14 @@ GridFile::GridFile(const std::filesystem::path& file) : path_(file) {
         CGNS_ENUMT(ElementType_t) type;
         int boundary = 0, hasParents = 0;
         f.check(cg_section_read(f.fn(), kBase, kZone, kFaces, name, &type, &first, &last, &boundary, &hasParents));
-        mustBeOurs(type == CGNS_ENUMV(NGON_n) && first == 1);
+        mustBeOurs(type == CGNS_ENUMV(NGON_n) && first == 1, path_);
         faces_ = last;
         f.check(cg_section_read(f.fn(), kBase, kZone, kCells, name, &type, &first, &last, &boundary, &hasParents));
-        mustBeOurs(type == CGNS_ENUMV(NFACE_n) && first == faces_ + 1 && last - first + 1 == cells_);
+        mustBeOurs(type == CGNS_ENUMV(NFACE_n) && first == faces_ + 1 && last - first + 1 == cells_, path_);
         patches_ = readPatches(f);
     }
     arrays_ = std::make_unique<Arrays>(file);
-    mustBeOurs(arrays_->file >= 0);
+    mustBeOurs(arrays_->file >= 0, path_);
 }
 
 GridFile::~GridFile() {
@@ -77,33 +77,29 @@ GridFile::~GridFile() {
     arrays_.reset();
 }
 
-void GridFile::mustBeOurs(bool ours) const {
-    if (!ours) throw base::InputError("is not a grid written by this program.", path_.string(), kRemakeGrid);
-}
-
 Lists GridFile::partOf(const char* section, std::int64_t first, std::int64_t last) const {
     Lists out;
     const std::lock_guard lock(cgnsMutex());
     out.start.assign(static_cast<std::size_t>(last - first) + 1, 0);
-    mustBeOurs(arrays_->read(fmt::format("{}/ElementStartOffset", section).c_str(), first, out.start));
+    mustBeOurs(arrays_->read(fmt::format("{}/ElementStartOffset", section).c_str(), first, out.start), path_);
     const std::int64_t before = out.start.front();
     for (auto& at : out.start) at -= before;
-    mustBeOurs(std::is_sorted(out.start.begin(), out.start.end()));
+    mustBeOurs(std::is_sorted(out.start.begin(), out.start.end()), path_);
     out.all.resize(static_cast<std::size_t>(out.start.back()));
-    mustBeOurs(arrays_->read(fmt::format("{}/ElementConnectivity", section).c_str(), before, out.all));
+    mustBeOurs(arrays_->read(fmt::format("{}/ElementConnectivity", section).c_str(), before, out.all), path_);
     return out;
 }
 
 Lists GridFile::facesOfCells(std::int64_t first, std::int64_t last) const {
     Lists out = partOf("Cells", first, last);
-    for (const auto f : out.all) mustBeOurs(f != 0 && std::abs(f) <= faces_);
+    for (const auto f : out.all) mustBeOurs(f != 0 && std::abs(f) <= faces_, path_);
     return out;
 }
 
 Lists GridFile::cornersOfFaces(std::int64_t first, std::int64_t last) const {
     Lists out = partOf("Faces", first, last);
     for (auto& p : out.all) {
-        mustBeOurs(p > 0 && p <= points_);
+        mustBeOurs(p > 0 && p <= points_, path_);
         --p;
     }
     return out;
@@ -130,7 +126,7 @@ std::vector<Vec3> GridFile::places(const std::vector<std::int64_t>& wanted) cons
                                "GridCoordinates/CoordinateZ"};
         for (int k = 0; k < 3; ++k) {
             x[k].resize(static_cast<std::size_t>(end - begin));
-            mustBeOurs(arrays_->read(axes[k], begin, x[k]));
+            mustBeOurs(arrays_->read(axes[k], begin, x[k]), path_);
         }
         for (; i < last; ++i) {
             const auto at = static_cast<std::size_t>(wanted[i] - begin);
@@ -143,7 +139,7 @@ std::vector<Vec3> GridFile::places(const std::vector<std::int64_t>& wanted) cons
 std::vector<double> GridFile::wallDistance(std::int64_t first, std::int64_t last) const {
     const std::lock_guard lock(cgnsMutex());
     std::vector<double> out(static_cast<std::size_t>(last - first));
-    mustBeOurs(arrays_->read("GridData/TurbulentDistance", first, out));
+    mustBeOurs(arrays_->read("GridData/TurbulentDistance", first, out), path_);
     return out;
 }
 

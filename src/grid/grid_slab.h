@@ -39,7 +39,6 @@ class GridFile {
   private:
     struct Arrays;  ///< the file's arrays as HDF5 has them
     Lists partOf(const char* section, std::int64_t first, std::int64_t last) const;
-    void mustBeOurs(bool ours) const;
     std::filesystem::path path_;
     std::unique_ptr<Arrays> arrays_;
     std::int64_t points_ = 0, cells_ = 0, faces_ = 0;

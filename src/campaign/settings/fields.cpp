@@ -247,10 +247,12 @@ std::string settingsInMarkdown() {
     const Settings defaults;
     const auto text = [](const json& v) { return v.is_string() ? v.get<std::string>() : v.dump(); };
     for (const auto& g : settingGroups()) {
-        for (const auto& r : g.rows)
+        for (const auto& r : g.rows) {
+            const auto value = text(r.get(defaults));
             out += lineOf(fmt::format("{}.{}", g.name, r.name), r.rangeText(),
-                          text(r.get(defaults)).empty() ? "" : fmt::format("default {}", text(r.get(defaults))),
+                          value.empty() ? "" : fmt::format("default {}", value),
                           fmt::format("{}{}{}", r.label, r.help.empty() ? "" : ", ", r.help));
+        }
         for (const auto& l : settingLists()) {
             if (l.group == g.name) out += inMarkdown(l);
         }

@@ -2,12 +2,12 @@
 #include <QTimer>
 #include <cmath>
 
-#include "base/errors.h"
 #include "base/time_left.h"
 #include "campaign/plan/forecast.h"
 #include "campaign/plan/points.h"
 #include "desk/note_room.h"
 #include "desk/stages/grid_stage.h"
+#include "desk/stages/planned_grid.h"
 
 namespace cvane::desk {
 
@@ -78,22 +78,15 @@ void GridStage::plan() {
     const auto asked = campaign::gridFile(document_.campaign()).string();
     if (asked == planned_) return;
     planned_ = asked;
-    planJob_.forget();
-    planJob_.start(
-        [placed, c = document_.campaign()](const auto& wanted) -> QString {
-            try {
-                const auto p = campaign::plannedGrid(c, *placed, [&](double, std::string_view) { return wanted(); });
-                return tr("Planned: %L1 cells, %2 m on the model, %3 wall layers from %4 m.")
-                    .arg(p.cells)
-                    .arg(p.surfaceCell, 0, 'g', 3)
-                    .arg(p.fewestLayers == p.mostLayers ? QString::number(p.mostLayers)
-                                                        : tr("%1 to %2").arg(p.fewestLayers).arg(p.mostLayers))
-                    .arg(p.firstHeight, 0, 'g', 2);
-            } catch (const base::Cancelled&) {
-                return {};
-            } catch (const std::exception& e) {
-                return e.what();
-            }
+    planGrid(
+        planJob_, document_.campaign(), placed,
+        [](const grid::Plan& p) {
+            return tr("Planned: %L1 cells, %2 m on the model, %3 wall layers from %4 m.")
+                .arg(p.cells)
+                .arg(p.surfaceCell, 0, 'g', 3)
+                .arg(p.fewestLayers == p.mostLayers ? QString::number(p.mostLayers)
+                                                    : tr("%1 to %2").arg(p.fewestLayers).arg(p.mostLayers))
+                .arg(p.firstHeight, 0, 'g', 2);
         },
         [this](const QString& words) {
             if (!words.isEmpty() && !document_.gridCurrent() && !document_.gridRunning())

@@ -2,8 +2,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/errors.h"
-#include "campaign/steps/grid_stage.h"
+#include "desk/stages/planned_grid.h"
 #include "desk/stages/tunnel_stage.h"
 
 namespace cvane::desk {
@@ -70,17 +69,10 @@ void TunnelStage::extend(const Side& s, double lengths) {
     // What the grid becomes with it takes a moment: said as soon as it is known.
     auto c = document_.campaign();
     c.settings.tunnel.*s.extent = lengths;
-    planJob_.forget();
-    planJob_.start(
-        [placed = document_.placedShared(), c](const auto& wanted) -> QString {
-            try {
-                const auto p = campaign::plannedGrid(c, *placed, [&](double, std::string_view) { return wanted(); });
-                return tr("%L1 cells, %2 m on the model").arg(p.cells).arg(p.surfaceCell, 0, 'g', 3);
-            } catch (const base::Cancelled&) {
-                return {};
-            } catch (const std::exception& e) {
-                return e.what();
-            }
+    planGrid(
+        planJob_, c, document_.placedShared(),
+        [](const grid::Plan& p) {
+            return tr("%L1 cells, %2 m on the model").arg(p.cells).arg(p.surfaceCell, 0, 'g', 3);
         },
         [this, words](const QString& grid) {
             if (current_ && !grid.isEmpty()) emit document_.said(words + "; " + grid + ".");
@@ -101,6 +93,7 @@ void TunnelStage::listenToHand() {
     });
     connect(&canvas, &Canvas::handleGivenUp, this, [this] {
         if (!current_) return;
+        planJob_.forget();
         dragged_.reset();
         show();
     });
