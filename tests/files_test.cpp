@@ -57,8 +57,8 @@ readout::Result someResult() {
     r.iterations = 100;
     r.cells = 8000;
     r.coarse = readout::CoarseResult{1000, 60, flow::Verdict::Settled, {0.11, 0.22, 0.3, 0.4, 0.5, 0.6}, {}, {}};
-    r.discs.push_back({"fan", 1, 2, 3, 4, 5});
-    r.blocks.push_back({"core", 6, 7});
+    r.field.emplace().discs.push_back({"fan", 1, 2, 3, 4, 5});
+    r.field->blocks.push_back({"core", 6, 7});
     r.parts.push_back({"wheel", {1, 2, 3}, {4, 5, 6}, {7, 8, 9}, {1, 2, 3, 4, 5, 6}});
     return r;
 }

@@ -92,11 +92,11 @@ TEST(Findings, NamePressureAboveThatOfStandingAirAndMomentumThatDisagrees) {
     r.wind.speed = 10.0;
     r.total.pressureForce = Vec3(10.0, 0.0, 0.0);
     r.total.coefficients.CD = 0.5;
-    r.forceFromOutside = Vec3(10.0, 0.0, 0.0);
+    r.field.emplace().forceFromOutside = Vec3(10.0, 0.0, 0.0);
     EXPECT_TRUE(readout::findingsOf(r, wall, geo, {}, false).empty());
     wall.Cp[7] = 1.4;
     wall.yPlus.assign(wall.face.size(), 900.0);
-    r.forceFromOutside = Vec3(12.0, 0.0, 0.0);
+    r.field.emplace().forceFromOutside = Vec3(12.0, 0.0, 0.0);
     const auto found = readout::findingsOf(r, wall, geo, {}, false);
     ASSERT_EQ(found.size(), 3u);
     EXPECT_NE(found[0].what.find("momentum balance"), std::string::npos);
@@ -113,11 +113,11 @@ TEST(Result, ThatHasBlownUpCanBeReadBack) {
     r.verdict = flow::Verdict::Diverged;
     r.total.pressureForce = Vec3(std::nan(""), 0.0, 1.0);
     r.coefficients.CD = std::nan("");
-    r.yPlusHigh = std::nan("");
-    r.forceFromOutside = Vec3(std::nan(""), 0.0, 0.0);
+    r.field.emplace().yPlusHigh = std::nan("");
+    r.field->forceFromOutside = Vec3(std::nan(""), 0.0, 0.0);
     const auto back = readout::resultFromJson(nlohmann::json::parse(readout::toJson(r).dump()), "here");
     EXPECT_EQ(back.verdict, flow::Verdict::Diverged);
     EXPECT_TRUE(std::isnan(back.total.pressureForce.x()));
     EXPECT_DOUBLE_EQ(back.total.pressureForce.z(), 1.0);
-    EXPECT_TRUE(std::isnan(back.yPlusHigh));
+    EXPECT_TRUE(std::isnan(back.readings().yPlusHigh));
 }

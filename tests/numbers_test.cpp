@@ -122,12 +122,12 @@ TEST(Quantities, OfDevicesAddUpAndSayWhereThereAreNone) {
     std::string why = readout::resultQuantity("mass_flow").of(r, std::nullopt).why;
     EXPECT_TRUE(why.find("no porous block") != std::string::npos) << why;
     EXPECT_FALSE(readout::resultQuantity("disc_efficiency").of(r, std::nullopt).value);
-    r.blocks = {{"left", 2.0, 100.0}, {"right", 1.0, 40.0}};
+    r.field.emplace().blocks = {{"left", 2.0, 100.0}, {"right", 1.0, 40.0}};
     EXPECT_NEAR(valueOf("mass_flow", r), 3.0, 1e-12);
     EXPECT_NEAR(valueOf("pressure_drop", r), 80.0, 1e-12);
     // An ideal disc at twice the stream's speed gives half of its power to the craft.
     const double V = r.wind.speed;
-    r.discs = {{"fan", 5.0, 2.0 * V, 10.0 * V, 0.0, 0.0}};
+    r.field->discs = {{"fan", 5.0, 2.0 * V, 10.0 * V, 0.0, 0.0}};
     EXPECT_NEAR(valueOf("disc_thrust", r), 5.0, 1e-12);
     EXPECT_NEAR(valueOf("disc_efficiency", r), 0.5, 1e-12);
 }

@@ -127,8 +127,9 @@ void gridSection(Outline& out, ReportMaterial& m) {
         const auto grid = campaign::valueFilesOf(r.folder).grid;
         if (!seen.insert(grid).second) continue;
         rows.push_back({grid.parent_path().filename().string(), std::to_string(r.result->cells),
-                        number(r.result->yPlusLow, "{:.2g}"), number(r.result->yPlusMedian, "{:.3g}"),
-                        number(r.result->yPlusHigh, "{:.3g}")});
+                        number(r.result->readings().yPlusLow, "{:.2g}"),
+                        number(r.result->readings().yPlusMedian, "{:.3g}"),
+                        number(r.result->readings().yPlusHigh, "{:.3g}")});
     }
     out.table({"grid", "cells", "y+ least", "median", "most"}, rows);
     const auto& r = m.done.front();
@@ -321,7 +322,7 @@ void convergence(Outline& out, ReportMaterial& m) {
                              flow::nameOf(x.verdict), x.iterations, x.cells, x.seconds, x.ranks,
                              x.averagedOver > 0 ? fmt::format(", means over the last {}", x.averagedOver) : "",
                              remark.empty() ? "" : " ", remark));
-        if (x.forceFromOutside)
+        if (x.readings().forceFromOutside)
             out.text(fmt::format("The far-field momentum balance gives CD {:.5f}, {:+.2f} % from the balance.",
                                  x.total.coefficients.CD + x.outsideCD(),
                                  100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12)));

@@ -8,7 +8,7 @@ namespace cvane::desk {
 
 std::string keyOfFlow(const campaign::PointReport* r) {
     if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
-    return r->folder.string() + r->result->onGrid + std::to_string(r->result->seconds);
+    return r->folder.string() + r->result->readings().onGrid + std::to_string(r->result->seconds);
 }
 
 std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folder,

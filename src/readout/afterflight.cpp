@@ -41,7 +41,7 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
         }
     }
     const double apart = std::abs(r.outsideCD()), CD = std::abs(r.total.coefficients.CD);
-    if (r.forceFromOutside && apart > std::max({kMostApart * CD, kLeastCount, r.band.CD}))
+    if (r.readings().forceFromOutside && apart > std::max({kMostApart * CD, kLeastCount, r.band.CD}))
         out.push_back(
             {fmt::format(
                  "The far-field momentum balance gives CD {:.4f}, the balance {:.4f}: {} apart. {}",
@@ -60,11 +60,12 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
                                    kMostYPlus, percent(beyond / area), highest, placeOfHighest.x(), placeOfHighest.y(),
                                    placeOfHighest.z()),
                        placeOfHighest});
-    if (r.groundDisplacement && tunnel.rideHeight > 0.0 && *r.groundDisplacement > kLayerUnderModel * tunnel.rideHeight)
+    const auto& displaced = r.readings().groundDisplacement;
+    if (displaced && tunnel.rideHeight > 0.0 && *displaced > kLayerUnderModel * tunnel.rideHeight)
         out.push_back(
             {fmt::format("The ground's boundary layer displaces the air by {:.2g} m where the model begins, {} of the "
                          "gap under it. Let the ground move, or let its layer begin nearer to the model.",
-                         *r.groundDisplacement, percent(*r.groundDisplacement / tunnel.rideHeight)),
+                         *displaced, percent(*displaced / tunnel.rideHeight)),
              std::nullopt});
     if (!pushed && r.total.coefficients.CD < -std::max(1e-4, r.band.CD))
         out.push_back(

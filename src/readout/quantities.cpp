@@ -123,13 +123,13 @@ void addDevices(std::vector<ResultQuantity>& all) {
     };
     const auto ofBlocks = [](auto value) {
         return [value](const Result& r, const auto&) -> Value {
-            if (r.blocks.empty()) return {{}, {}, "there is no porous block"};
+            if (r.readings().blocks.empty()) return {{}, {}, "there is no porous block"};
             return {value(r), {}, {}};
         };
     };
     const auto through = [](const Result& r) {
         double sum = 0.0;
-        for (const auto& b : r.blocks) sum += b.massFlow;
+        for (const auto& b : r.readings().blocks) sum += b.massFlow;
         return sum;
     };
     add("mass_flow", "air through the porous blocks", MassFlow, ofBlocks(through));
@@ -137,15 +137,16 @@ void addDevices(std::vector<ResultQuantity>& all) {
         ofBlocks([through](const Result& r) {
             const double all = through(r);
             double sum = 0.0;
-            for (const auto& b : r.blocks)
-                sum += (all != 0.0 ? b.massFlow / all : 1.0 / static_cast<double>(r.blocks.size())) * b.pressureDrop;
+            for (const auto& b : r.readings().blocks)
+                sum += (all != 0.0 ? b.massFlow / all : 1.0 / static_cast<double>(r.readings().blocks.size())) *
+                       b.pressureDrop;
             return sum;
         }));
     const auto ofDiscs = [](auto value) {
         return [value](const Result& r, const auto&) -> Value {
-            if (r.discs.empty()) return {{}, {}, "there is no disc"};
+            if (r.readings().discs.empty()) return {{}, {}, "there is no disc"};
             double thrust = 0.0, power = 0.0;
-            for (const auto& d : r.discs) thrust += d.thrust, power += d.power;
+            for (const auto& d : r.readings().discs) thrust += d.thrust, power += d.power;
             return value(r, thrust, power);
         };
     };
@@ -251,7 +252,7 @@ std::vector<ResultQuantity> makeQuantities() {
     });
     add("outside_CD", "drag coefficient from momentum through the tunnel's sides", Coefficient,
         [](const Result& r, const auto&) -> Value {
-            if (!r.forceFromOutside) return {{}, {}, "was not found in this run"};
+            if (!r.readings().forceFromOutside) return {{}, {}, "was not found in this run"};
             return {r.total.coefficients.CD + r.outsideCD(), {}, {}};
         });
     addDevices(all);
@@ -333,7 +334,7 @@ Result ofPart(const Result& whole, const std::string& part) {
         // Bands and the check from outside are those of the whole: of a part they are not known.
         for (const auto m : air::kAllCoefficients) r.band.*m = std::nan("");
         r.coarse.reset();
-        r.forceFromOutside.reset();
+        if (r.field) r.field->forceFromOutside.reset();
         return r;
     }
     throw base::InputError(fmt::format("has no part \"{}\".", part), "the result",

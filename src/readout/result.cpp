@@ -173,8 +173,8 @@ std::string remarkOf(const Result& r) {
         out = fmt::format("Not settled after {} iterations: {}.", r.iterations, moves);
     if (r.provisional())
         out = fmt::format("Provisional, after {} iterations{}: {}.{}{}", r.iterations,
-                          r.onGrid.empty() ? "" : fmt::format(" on a coarser grid of {} cells", r.cells), moves,
-                          out.empty() ? "" : " ", out);
+                          r.readings().onGrid.empty() ? "" : fmt::format(" on a coarser grid of {} cells", r.cells),
+                          moves, out.empty() ? "" : " ", out);
     return out;
 }
 
@@ -206,15 +206,18 @@ C Result::trust() const {
     return out;
 }
 
+const FieldReadings& Result::readings() const {
+    static const FieldReadings none;
+    return field ? *field : none;
+}
+
 double Result::outsideCD() const {
-    return forceFromOutside
-               ? (*forceFromOutside - total.force()).dot(wind.dragAxis()) / (wind.dynamicPressure() * reference.area)
-               : 0.0;
+    const auto& outside = readings().forceFromOutside;
+    return outside ? (*outside - total.force()).dot(wind.dragAxis()) / (wind.dynamicPressure() * reference.area) : 0.0;
 }
 double Result::outsideCL() const {
-    return forceFromOutside
-               ? (*forceFromOutside - total.force()).dot(wind.liftAxis()) / (wind.dynamicPressure() * reference.area)
-               : 0.0;
+    const auto& outside = readings().forceFromOutside;
+    return outside ? (*outside - total.force()).dot(wind.liftAxis()) / (wind.dynamicPressure() * reference.area) : 0.0;
 }
 
 json toJson(const CoarseResult& r) {
@@ -245,79 +248,107 @@ CoarseResult coarseFromJson(const json& j, const std::string& where) {
 }
 
 json toJson(const Result& r) {
+    const FieldReadings& f = r.readings();
     json parts = json::array();
     for (const auto& p : r.parts) parts.push_back(partJson(p));
     json discs = json::array(), blocks = json::array();
-    for (const auto& d : r.discs)
+    for (const auto& d : f.discs)
         discs.push_back({{"name", d.name},
                          {"thrust_N", number(d.thrust)},
                          {"mean_inflow_m_s", number(d.inflow)},
                          {"power_W", number(d.power)},
                          {"momentum_theory_power_W", number(d.theoryPower)},
                          {"torque_Nm", number(d.torque)}});
-    for (const auto& b : r.blocks)
+    for (const auto& b : f.blocks)
         blocks.push_back(
             {{"name", b.name}, {"mass_flow_kg_s", number(b.massFlow)}, {"pressure_drop_Pa", number(b.pressureDrop)}});
     const auto dragParts = r.gridBandOfDrag();
     json findings = json::array();
-    for (const auto& f : r.findings)
-        findings.push_back({{"what", f.what}, {"place_m", f.place ? vec(*f.place) : json(nullptr)}});
-    return {{"schema", 2},
-            {"verdict", flow::nameOf(r.verdict)},
-            {"judged_by", r.asked ? json{{"tolerance_CD_relative", r.asked->toleranceCD},
-                                         {"tolerance_CL", r.asked->toleranceCL},
-                                         {"most_iterations", r.asked->mostIterations},
-                                         {"least_iterations", r.asked->leastIterations}}
-                                  : json(nullptr)},
-            {"remark", remarkOf(r)},
-            {"own_remark", r.remark},
-            {"checksums", r.sums},
-            {"on_grid", r.onGrid},
-            {"free_pressure_m2_s2", number(r.freePressure)},
-            {"wind",
-             {{"speed_m_s", r.wind.speed},
-              {"alpha_deg", r.wind.alpha / base::degree},
-              {"beta_deg", r.wind.beta / base::degree},
-              {"density_kg_m3", r.wind.air.density},
-              {"viscosity_Pa_s", r.wind.air.viscosity},
-              {"temperature_K", r.wind.air.temperature},
-              {"pressure_Pa", r.wind.air.pressure},
-              {"sound_speed_m_s", r.wind.air.soundSpeed},
-              {"dynamic_pressure_Pa", r.wind.dynamicPressure()},
-              {"reynolds", r.wind.reynolds(r.reference.length)},
-              {"mach", r.wind.mach()}}},
-            {"reference",
-             {{"area_m2", r.reference.area},
-              {"length_m", r.reference.length},
-              {"span_m", r.reference.span},
-              {"moment_centre_m", vec(r.reference.momentCentre)}}},
-            {"half_model", r.halfModel},
-            {"coefficients", sixOf(r.coefficients)},
-            {"iteration_band", sixOf(r.band)},
-            {"cells_followed_flow", r.cellsFollowedFlow},
-            {"coarse_grid", r.coarse ? toJson(*r.coarse) : json(nullptr)},
-            {"grid_band", r.gridBand() ? sixOf(*r.gridBand()) : json(nullptr)},
-            {"grid_band_of_drag",
-             dragParts ? json{{"pressure", number(dragParts->pressure)}, {"friction", number(dragParts->friction)}}
-                       : json(nullptr)},
-            {"swing", sixOf(r.swing)},
-            {"averaged_over_iterations", r.averagedOver},
-            {"discs", discs},
-            {"porous_blocks", blocks},
-            {"total", partJson(r.total)},
-            {"parts", parts},
-            {"pressure_share_of_drag", number(r.pressureShareOfDrag)},
-            {"y_plus", {{"low", number(r.yPlusLow)}, {"median", number(r.yPlusMedian)}, {"high", number(r.yPlusHigh)}}},
-            {"mass_imbalance", number(r.massImbalance)},
-            {"force_from_outside_N", r.forceFromOutside ? vec(*r.forceFromOutside) : json(nullptr)},
-            {"outside_less_balance", {{"CD", number(r.outsideCD())}, {"CL", number(r.outsideCL())}}},
-            {"ground_displacement_m", r.groundDisplacement ? number(*r.groundDisplacement) : json(nullptr)},
-            {"findings", findings},
-            {"iterations", r.iterations},
-            {"cells", r.cells},
-            {"ranks", r.ranks},
-            {"seconds", r.seconds}};
+    for (const auto& found : r.findings)
+        findings.push_back({{"what", found.what}, {"place_m", found.place ? vec(*found.place) : json(nullptr)}});
+    return {
+        {"schema", 2},
+        {"verdict", flow::nameOf(r.verdict)},
+        {"judged_by", r.asked ? json{{"tolerance_CD_relative", r.asked->toleranceCD},
+                                     {"tolerance_CL", r.asked->toleranceCL},
+                                     {"most_iterations", r.asked->mostIterations},
+                                     {"least_iterations", r.asked->leastIterations}}
+                              : json(nullptr)},
+        {"remark", remarkOf(r)},
+        {"own_remark", r.remark},
+        {"checksums", r.sums},
+        {"on_grid", f.onGrid},
+        {"free_pressure_m2_s2", number(f.freePressure)},
+        {"wind",
+         {{"speed_m_s", r.wind.speed},
+          {"alpha_deg", r.wind.alpha / base::degree},
+          {"beta_deg", r.wind.beta / base::degree},
+          {"density_kg_m3", r.wind.air.density},
+          {"viscosity_Pa_s", r.wind.air.viscosity},
+          {"temperature_K", r.wind.air.temperature},
+          {"pressure_Pa", r.wind.air.pressure},
+          {"sound_speed_m_s", r.wind.air.soundSpeed},
+          {"dynamic_pressure_Pa", r.wind.dynamicPressure()},
+          {"reynolds", r.wind.reynolds(r.reference.length)},
+          {"mach", r.wind.mach()}}},
+        {"reference",
+         {{"area_m2", r.reference.area},
+          {"length_m", r.reference.length},
+          {"span_m", r.reference.span},
+          {"moment_centre_m", vec(r.reference.momentCentre)}}},
+        {"half_model", r.halfModel},
+        {"coefficients", sixOf(r.coefficients)},
+        {"iteration_band", sixOf(r.band)},
+        {"cells_followed_flow", r.cellsFollowedFlow},
+        {"coarse_grid", r.coarse ? toJson(*r.coarse) : json(nullptr)},
+        {"grid_band", r.gridBand() ? sixOf(*r.gridBand()) : json(nullptr)},
+        {"grid_band_of_drag",
+         dragParts ? json{{"pressure", number(dragParts->pressure)}, {"friction", number(dragParts->friction)}}
+                   : json(nullptr)},
+        {"swing", sixOf(r.swing)},
+        {"averaged_over_iterations", r.averagedOver},
+        {"discs", discs},
+        {"porous_blocks", blocks},
+        {"total", partJson(r.total)},
+        {"parts", parts},
+        {"pressure_share_of_drag", number(r.pressureShareOfDrag)},
+        {"y_plus",
+         r.field ? json{{"low", number(f.yPlusLow)}, {"median", number(f.yPlusMedian)}, {"high", number(f.yPlusHigh)}}
+                 : json(nullptr)},
+        {"mass_imbalance", r.field ? number(f.massImbalance) : json(nullptr)},
+        {"force_from_outside_N", f.forceFromOutside ? vec(*f.forceFromOutside) : json(nullptr)},
+        {"outside_less_balance", {{"CD", number(r.outsideCD())}, {"CL", number(r.outsideCL())}}},
+        {"ground_displacement_m", f.groundDisplacement ? number(*f.groundDisplacement) : json(nullptr)},
+        {"findings", findings},
+        {"iterations", r.iterations},
+        {"cells", r.cells},
+        {"ranks", r.ranks},
+        {"seconds", r.seconds}};
 }
+
+namespace {
+FieldReadings readingsFrom(const json& j) {
+    const auto given = [&](const char* name) { return j.contains(name) && !j.at(name).is_null(); };
+    FieldReadings f;
+    // Results of earlier builds do not have all of these.
+    f.onGrid = j.value("on_grid", std::string());
+    if (given("free_pressure_m2_s2")) f.freePressure = number(j.at("free_pressure_m2_s2"));
+    for (const json& d : j.value("discs", json::array()))
+        f.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")), number(d.at("mean_inflow_m_s")),
+                           number(d.at("power_W")), number(d.at("momentum_theory_power_W")),
+                           number(d.at("torque_Nm"))});
+    for (const json& b : j.value("porous_blocks", json::array()))
+        f.blocks.push_back(
+            {b.at("name").get<std::string>(), number(b.at("mass_flow_kg_s")), number(b.at("pressure_drop_Pa"))});
+    f.yPlusLow = number(j.at("y_plus").at("low"));
+    f.yPlusMedian = number(j.at("y_plus").at("median"));
+    f.yPlusHigh = number(j.at("y_plus").at("high"));
+    f.massImbalance = number(j.at("mass_imbalance"));
+    if (given("force_from_outside_N")) f.forceFromOutside = vec(j.at("force_from_outside_N"));
+    if (given("ground_displacement_m")) f.groundDisplacement = number(j.at("ground_displacement_m"));
+    return f;
+}
+}  // namespace
 
 Result resultFromJson(const json& j, const std::string& where) {
     try {
@@ -333,8 +364,6 @@ Result resultFromJson(const json& j, const std::string& where) {
         }
         r.remark = j.at(r.asked ? "own_remark" : "remark").get<std::string>();
         r.sums = j.value("checksums", std::map<std::string, std::string>());
-        r.onGrid = j.value("on_grid", std::string());
-        if (given("free_pressure_m2_s2")) r.freePressure = number(j.at("free_pressure_m2_s2"));
         const json& w = j.at("wind");
         r.wind.speed = w.at("speed_m_s").get<double>();
         r.wind.alpha = w.at("alpha_deg").get<double>() * base::degree;
@@ -354,22 +383,10 @@ Result resultFromJson(const json& j, const std::string& where) {
             r.coarse = coarseFromJson(j.at("coarse_grid"), where);
         r.cellsFollowedFlow = j.value("cells_followed_flow", false);
         r.averagedOver = j.value("averaged_over_iterations", 0);
-        for (const json& d : j.value("discs", json::array()))
-            r.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")),
-                               number(d.at("mean_inflow_m_s")), number(d.at("power_W")),
-                               number(d.at("momentum_theory_power_W")), number(d.at("torque_Nm"))});
-        for (const json& b : j.value("porous_blocks", json::array()))
-            r.blocks.push_back(
-                {b.at("name").get<std::string>(), number(b.at("mass_flow_kg_s")), number(b.at("pressure_drop_Pa"))});
         r.total = partFrom(j.at("total"));
         for (const json& p : j.at("parts")) r.parts.push_back(partFrom(p));
         r.pressureShareOfDrag = number(j.at("pressure_share_of_drag"));
-        r.yPlusLow = number(j.at("y_plus").at("low"));
-        r.yPlusMedian = number(j.at("y_plus").at("median"));
-        r.yPlusHigh = number(j.at("y_plus").at("high"));
-        r.massImbalance = number(j.at("mass_imbalance"));
-        if (given("force_from_outside_N")) r.forceFromOutside = vec(j.at("force_from_outside_N"));
-        if (given("ground_displacement_m")) r.groundDisplacement = number(j.at("ground_displacement_m"));
+        if (given("y_plus")) r.field = readingsFrom(j);
         for (const json& f : j.value("findings", json::array()))
             r.findings.push_back({f.at("what").get<std::string>(), f.at("place_m").is_null()
                                                                        ? std::nullopt

@@ -50,24 +50,25 @@ struct Asked {
 };
 Asked askedBy(const flow::FlowSettings& settings);
 
-/// What one point says: at its end, or provisionally on the way there.
-struct Result {
+/// The forces of a point, whichever method found them.
+struct Balance {
+    air::FreeStream wind;
+    air::Reference reference;
+    bool halfModel = false;          ///< forces and coefficients are those of the whole, mirrored model
+    air::Coefficients coefficients;  ///< at rest the last values, of a swinging flow the means
+    PartBalance total;
+    std::vector<PartBalance> parts;
+    double pressureShareOfDrag = 0;
+};
+
+/// How it was come by, and how far it can be trusted.
+struct Trust {
     /// Running: provisional, of a run that goes on, was stopped or failed.
     flow::Verdict verdict = flow::Verdict::Running;
     bool provisional() const { return verdict == flow::Verdict::Running; }
-    std::optional<Asked> asked;               ///< nothing in results of before
-    std::map<std::string, std::string> sums;  ///< checksums of the files that belong to it; empty in results of before
-    /// Kinematic static pressure of the free stream in the flow's file's place of zero [m2/s2]: already taken out of
-    /// flow.cgns, not of a checkpoint.
-    double freePressure = 0.0;
-    air::FreeStream wind;
-    air::Reference reference;
-    bool halfModel = false;  ///< forces and coefficients are those of the whole, mirrored model
-    int iterations = 0, cells = 0, ranks = 1;
+    std::optional<Asked> asked;                ///< nothing in results of before, and of methods that are not iterated
+    int iterations = 0, cells = 0, ranks = 1;  ///< cells: panels or the like, of other methods than the field
     double seconds = 0;
-    /// Of a provisional one: the coarser grid that its values are of, "coarse" or "coarsest"; empty: the point's own.
-    std::string onGrid;
-    air::Coefficients coefficients;  ///< at rest the last values, of a swinging flow the means
     /// How far each coefficient may still be from what the iteration leads to: its range over the last part of the run
     /// and what is still to go, or the error of its mean. What a finer grid would change is not in it.
     air::Coefficients band;
@@ -75,6 +76,37 @@ struct Result {
     /// The cells are smaller where the flow asked for it, which those of the coarse grids are not: no order can be seen
     /// over the three.
     bool cellsFollowedFlow = false;
+    air::Coefficients swing;  ///< half the range over the last part of the run
+    int averagedOver = 0;     ///< iterations that coefficients and fields are means of; 0: none, the flow is at rest
+    std::vector<Finding> findings;  ///< what looks wrong in it
+    std::string remark;             ///< in words: where it diverged
+};
+
+/// What is read from a flow that fills the tunnel.
+struct FieldReadings {
+    /// Of a provisional one: the coarser grid that its values are of, "coarse" or "coarsest"; empty: the point's own.
+    std::string onGrid;
+    /// Kinematic static pressure of the free stream in the flow's file's place of zero [m2/s2]: already taken out of
+    /// flow.cgns, not of a checkpoint.
+    double freePressure = 0.0;
+    double yPlusLow = 0, yPlusMedian = 0, yPlusHigh = 0;
+    double massImbalance = 0;
+    /// The model's force found from outside: momentum through the tunnel's sides, ground and devices [N]; nothing in
+    /// results of before.
+    std::optional<Vec3> forceFromOutside;
+    /// Of the boundary layer on a ground at rest where the model begins: displacement thickness [m]; nothing without
+    /// such a ground.
+    std::optional<double> groundDisplacement;
+    std::vector<flow::DiscReading> discs;
+    std::vector<flow::PorousReading> blocks;
+};
+
+/// What one point says: at its end, or provisionally on the way there.
+struct Result : Balance, Trust {
+    std::map<std::string, std::string> sums;  ///< checksums of the files that belong to it; empty in results of before
+    std::optional<FieldReadings> field;       ///< nothing of a method that has no field
+    /// The same, with nothing read where there is no field.
+    const FieldReadings& readings() const;
     /// How far each coefficient may lie from that of a very fine grid, by the grids on which it has settled
     /// (readout/grid_band.h): of three or of two. Nothing where the coarse one did not settle. Drag of pressure and of
     /// friction may move against each other with the cells: CD is not held for better known than the root of the sum
@@ -88,26 +120,9 @@ struct Result {
     std::optional<double> orderOfDrag() const;
     /// Both bands together.
     air::Coefficients trust() const;
-    air::Coefficients swing;  ///< half the range over the last part of the run
-    int averagedOver = 0;     ///< iterations that coefficients and fields are means of; 0: none, the flow is at rest
-    std::vector<flow::DiscReading> discs;
-    std::vector<flow::PorousReading> blocks;
-    PartBalance total;
-    std::vector<PartBalance> parts;
-    double pressureShareOfDrag = 0;
-    double yPlusLow = 0, yPlusMedian = 0, yPlusHigh = 0;
-    double massImbalance = 0;
-    /// The model's force found from outside: momentum through the tunnel's sides, ground and devices [N]; nothing in
-    /// results of before.
-    std::optional<Vec3> forceFromOutside;
-    /// By how much drag and lift found so differ from the balance's, as coefficients.
+    /// By how much drag and lift found from outside differ from the balance's, as coefficients; 0 where they were not.
     double outsideCD() const;
     double outsideCL() const;
-    /// Of the boundary layer on a ground at rest where the model begins: displacement thickness [m]; nothing without
-    /// such a ground.
-    std::optional<double> groundDisplacement;
-    std::vector<Finding> findings;  ///< what looks wrong in it
-    std::string remark;             ///< in words: where it diverged
 };
 
 /// In words: the remark, and of one that swings, is not settled or provisional how far it still moves, on the result's

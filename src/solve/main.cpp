@@ -7,7 +7,7 @@
 #include <exception>
 #include <iostream>
 
-#include "campaign/steps/solve_point.h"
+#include "campaign/methods/runner.h"
 #include "campaign/steps/solver_words.h"
 #include "solve/memory_watch.h"
 
@@ -29,7 +29,7 @@ int main(int argc, char** argv) {
         code = 2;
     } else {
         try {
-            campaign::solvePoint(argv[1], ranks);
+            campaign::runnerOf(campaign::readHead(argv[1]).point.method).solve(argv[1], ranks);
         } catch (const std::exception& e) {
             if (*e.what() != '\0') campaign::say({{"error", e.what()}});
             code = 1;

@@ -26,8 +26,11 @@ std::string Condition::name() const {
 }
 
 std::string Point::name() const {
-    if (configuration.empty() && setUp.empty()) return condition.name();
-    return fmt::format("{}@{}@{}", condition.name(), shownName(configuration), shownName(setUp));
+    std::string out = condition.name();
+    if (!configuration.empty() || !setUp.empty())
+        out += fmt::format("@{}@{}", shownName(configuration), shownName(setUp));
+    if (method != Method::Field) out += fmt::format("@{}", nameOf(method).id);
+    return out;
 }
 
 namespace {

@@ -3,6 +3,7 @@
 #include <string>
 #include <vector>
 
+#include "campaign/settings/method.h"
 #include "campaign/settings/settings.h"
 
 namespace cvane::campaign {
@@ -12,17 +13,14 @@ inline std::string shownName(const std::string& name) {
     return name.empty() ? "base" : name;
 }
 
-/// How the flow of a point is found.
-enum class Method { Field };
-
 /// What is run: a configuration in a set-up at a condition by a method. Empty names stand for the base.
 struct Point {
     Condition condition;
     std::string configuration = {}, setUp = {};
     Method method = Method::Field;
     bool operator==(const Point&) const = default;
-    /// That of the condition; where there is a configuration or set-up, followed by both: "v12.00_a0.00_b0.00@no
-    /// wheels@base".
+    /// That of the condition; where there is a configuration or set-up, followed by both, and by another method than
+    /// the field: "v12.00_a0.00_b0.00@no wheels@base".
     std::string name() const;
 };
 

@@ -2,17 +2,14 @@
 
 #include <algorithm>
 
-#include "base/units.h"
+#include "campaign/store/model_source.h"
 #include "shape/clip.h"
-#include "shape/import.h"
 #include "shape/projected_area.h"
 
 namespace cvane::campaign {
 
 shape::Surface placedModel(const Campaign& c) {
-    return placedModel(
-        shape::readSurface(c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI),
-        c.settings.model);
+    return placedModel(sourceOf(c)->surface(), c.settings.model);
 }
 
 shape::Surface placedModel(const shape::Surface& imported, const ModelSettings& m) {

@@ -6,18 +6,16 @@
 #include "base/median.h"
 #include "base/text.h"
 #include "campaign/settings/fields.h"
+#include "campaign/store/model_source.h"
 
 namespace cvane::campaign {
 
 namespace {
 std::string modelKey(const Campaign& c) {
     const auto j = toJson(c.settings);
-    std::error_code ec;
-    const auto written = std::filesystem::last_write_time(c.modelFile(), ec);
     auto model = j["model"];
     for (auto& part : model["parts"]) part.erase("name");
-    return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") +
-           std::to_string(written.time_since_epoch().count());
+    return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") + sourceOf(c)->sum();
 }
 }  // namespace
 

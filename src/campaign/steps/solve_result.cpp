@@ -90,14 +90,15 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     r.coefficients = r.total.coefficients;
     // On the way parts and fields are those of the last step; the mean of the whole is known all the same.
     if (averagedFrom && verdict == flow::Verdict::Running) r.coefficients = outcomeOf(history, window, false);
+    readout::FieldReadings& f = r.field.emplace();
     const Vec3 outside = solver.read().forceFromOutside();
-    r.forceFromOutside =
+    f.forceFromOutside =
         c.tunnel.halfModel ? flow::wholeModel({outside, Vec3::Zero(), Vec3::Zero(), Vec3::Zero()}).force() : outside;
-    r.groundDisplacement = solver.read().groundDisplacement();
+    f.groundDisplacement = solver.read().groundDisplacement();
     r.pressureShareOfDrag = pressureShareOfDrag(sum, c.wind);
-    r.massImbalance = solver.read().massImbalance();
-    r.discs = solver.read().discs();
-    r.blocks = solver.read().blocks();
+    f.massImbalance = solver.read().massImbalance();
+    f.discs = solver.read().discs();
+    f.blocks = solver.read().blocks();
     return r;
 }
 
@@ -142,16 +143,16 @@ void writeWalls(const Walls& walls, const fs::path& file, readout::Result& resul
     auto y = walls.field.yPlus;
     if (y.empty()) return;
     std::sort(y.begin(), y.end());
-    result.yPlusLow = y.front();
-    result.yPlusMedian = y[y.size() / 2];
-    result.yPlusHigh = y.back();
+    result.field->yPlusLow = y.front();
+    result.field->yPlusMedian = y[y.size() / 2];
+    result.field->yPlusHigh = y.back();
 }
 }  // namespace
 
 void writeWalls(const RunOrder& order, const flow::Solver& solver, const fs::path& file, const flow::Ranks& ranks,
                 readout::Result& result) {
     const auto walls = gatherWalls(solver, order.flowCase.wind, ranks);
-    result.freePressure = solver.read().referencePressure();
+    result.field->freePressure = solver.read().referencePressure();
     together(ranks, [&] { writeWalls(walls, file, result); });
 }
 
@@ -160,7 +161,7 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
     const auto walls = gatherWalls(*solver, order.flowCase.wind, ranks);
     const auto rows =
         ranks.gatherAtRoot(flow::rowsOf(solver->state(), static_cast<std::size_t>(solver->piece().cells)));
-    result.freePressure = solver->read().referencePressure();
+    result.field->freePressure = solver->read().referencePressure();
     solver.reset();
     together(ranks, [&] {
         writeWalls(walls, folder / "wall.csv", result);
@@ -168,7 +169,8 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
         result.findings = readout::findingsOf(result, walls.field, grid::geometryOf(grid), order.flowCase.tunnel,
                                               !order.flowCase.discs.empty());
         grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(),
-                            grid.points.size(), flowArrays(rows, order.flowCase.settings.model, result.freePressure));
+                            grid.points.size(),
+                            flowArrays(rows, order.flowCase.settings.model, result.field->freePressure));
         result.sums["flow.cgns"] = base::sumOfFile(folder / "flow.cgns");
     });
 }
@@ -198,7 +200,7 @@ void LiveValues::keep(const flow::Solver& solver, const flow::Course& course, do
     auto result =
         resultOf(order_, solver, course.history(), course.meanFrom(), flow::Verdict::Running, seconds, ranks_);
     result.coarse = coarse;
-    result.onGrid = onGrid_;
+    result.field->onGrid = onGrid_;
     writeWalls(order_, solver, folder_ / wallFileName(onGrid_), ranks_, result);
     together(ranks_, [&] { base::replaceJson(folder_ / "result.json", readout::toJson(result)); });
     last_ = std::chrono::steady_clock::now();

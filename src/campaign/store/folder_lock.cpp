@@ -15,7 +15,7 @@
 namespace cvane::campaign {
 namespace {
 constexpr std::chrono::milliseconds kWait{20};
-constexpr int kMostTries = 250;  // 5 s
+constexpr int kMostAttempts = 250;  // 5 s
 }  // namespace
 
 FolderLock::FolderLock(const std::filesystem::path& folder) {
@@ -25,7 +25,7 @@ FolderLock::FolderLock(const std::filesystem::path& folder) {
         throw base::InputError(fmt::format("cannot be written to ({}).", std::strerror(errno)), folder.string(),
                                "Copy the campaign to a folder that you may write to.");
     for (int tries = 0; ::flock(fd_, LOCK_EX | LOCK_NB) != 0; ++tries) {
-        if (tries < kMostTries) {
+        if (tries < kMostAttempts) {
             std::this_thread::sleep_for(kWait);
             continue;
         }

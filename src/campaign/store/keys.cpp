@@ -1,52 +1,38 @@
 #include "campaign/store/keys.h"
 
-#include <fmt/format.h>
-
-#include <map>
-#include <mutex>
-
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/methods/runner.h"
 #include "campaign/plan/points.h"
 #include "campaign/settings/fields.h"
+#include "campaign/store/model_source.h"
 #include "flow/settings.h"
-#include "flow/version.h"
 
 namespace cvane::campaign {
-namespace fs = std::filesystem;
 using nlohmann::json;
 
 namespace {
 constexpr int kGridBuilder = 9;  ///< raised whenever the same settings give another grid
 
-// The model file is hashed once for each time it was written.
-std::string modelSum(const fs::path& file) {
-    static std::mutex mutex;
-    static std::map<std::string, std::pair<std::pair<fs::file_time_type, std::uintmax_t>, std::string>> known;
-    std::error_code ec;
-    const std::pair now{fs::last_write_time(file, ec), fs::file_size(file, ec)};
-    const std::lock_guard lock(mutex);
-    auto& entry = known[file.string()];
-    if (!entry.second.empty() && entry.first == now) return entry.second;
+std::string modelSum(const Campaign& c) {
     try {
-        entry = {now, fmt::format("{:08x}", base::checksum(base::readFile(file)))};
+        return sourceOf(c)->sum();
     } catch (const base::InputError&) {
         return "gone";  // a key that nothing was stored under; who needs the model says what is wrong
     }
-    return entry.second;
 }
 
-json caseOf(const Campaign& c, const Condition& condition) {
-    return {{"grid", gridKey(c)},
-            {"flow", changedFrom({}, c.settings, {Affects::Flow})},
-            {"condition", {condition.speed, condition.alpha_deg + 0.0, condition.beta_deg + 0.0}}};
+// Of the field it does not say so: results of before there were others keep their names.
+json caseOf(const Campaign& base, const Point& p) {
+    json on = runnerOf(p.method).caseOf(base.of(p), p.condition);
+    if (p.method != Method::Field) on["method"] = nameOf(p.method).id;
+    return on;
 }
 }  // namespace
 
 std::string gridKey(const Campaign& c) {
     const Settings& s = c.settings;
-    json on = {
-        {"builder", kGridBuilder}, {"sum", modelSum(c.modelFile())}, {"settings", changedFrom({}, s, {Affects::Grid})}};
+    json on = {{"builder", kGridBuilder}, {"sum", modelSum(c)}, {"settings", changedFrom({}, s, {Affects::Grid})}};
     for (std::size_t i = 0; i < s.model.parts.size(); ++i)
         if (!s.model.parts[i].inTheAir) on["hidden"].push_back(i);
     if (s.tunnel.floor != grid::Floor::None && on.contains("hidden")) on["ride_height"] = "of the whole model";
@@ -68,12 +54,12 @@ std::string gridKey(const Campaign& c) {
 }
 
 std::string caseKey(const Campaign& c, const Point& p) {
-    return base::settingsKey(caseOf(c.of(p), p.condition).dump());
+    return base::settingsKey(caseOf(c, p).dump());
 }
 
 std::string runKey(const Campaign& c, const Point& p) {
-    json on = caseOf(c.of(p), p.condition);
-    on["solver"] = flow::kSolverVersion;
+    json on = caseOf(c, p);
+    on["solver"] = runnerOf(p.method).version();
     return base::settingsKey(on.dump());
 }
 

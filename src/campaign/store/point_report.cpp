@@ -6,9 +6,9 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/methods/runner.h"
 #include "campaign/store/run_claim.h"
 #include "campaign/store/run_standing.h"
-#include "flow/version.h"
 #include "readout/re_reference.h"
 
 namespace cvane::campaign {
@@ -125,12 +125,12 @@ void showOnTheWay(PointReport& out, const Campaign& c, const Standing& standing,
     out.message += (out.message.empty() ? "" : " ") + from;
 }
 
-std::string whyOutOfDate(const ShownRun& shown) {
+std::string whyOutOfDate(const ShownRun& shown, int present) {
     if (shown.sameCase)
         return fmt::format(
             "Computed by an earlier solver (version {}, this is {}). Run the point to have it by this one; the old "
             "result stays.",
-            shown.solver, flow::kSolverVersion);
+            shown.solver, present);
     return shown.solver == 0
                ? "Computed by an earlier solver, perhaps with other settings. Run the point to have it by "
                  "this one; the old result stays."
@@ -168,16 +168,16 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
     const auto shown = shownRun(c, p);
     if (!shown) return out;
     const fs::path folder = out.folder = out.latest = shown->folder;
-    RunOrder order;
+    double own = 0.0;  // area that the run's own lines are on
     try {
-        order = readOrder(folder);
+        own = runnerOf(p.method).referenceOf(folder).area;
     } catch (const base::InputError& e) {
         out.message = e.what();
     }
     const LastWords last = readProgress(folder, out);
-    if (order.flowCase.reference.area > 0.0 && reference.area > 0.0) {
-        out.CL *= order.flowCase.reference.area / reference.area;
-        out.CD *= order.flowCase.reference.area / reference.area;
+    if (own > 0.0 && reference.area > 0.0) {
+        out.CL *= own / reference.area;
+        out.CD *= own / reference.area;
     }
     if (out.message.empty()) out.message = last.notice;
     const auto standing = standingOf(folder);
@@ -193,14 +193,14 @@ PointReport reportOf(const Campaign& base, const Point& p, const air::Reference&
         if (out.state == PointState::Waiting)
             out.folder.clear();
         else
-            out.message = whyOutOfDate(*shown);
+            out.message = whyOutOfDate(*shown, runnerOf(p.method).version());
     } else if (!standing.ended()) {
         out.state = PointState::Stopped;
         out.message = whyItStopped(folder, last, out.message);
         showOnTheWay(out, c, standing, reference);
     } else {
         out.result = shownResult(c, *standing.result, reference);
-        if (const auto more = whyItGoesOn(standing, c.settings.flow); !more.empty()) {
+        if (const auto more = runnerOf(p.method).whyItGoesOn(standing, c.settings); !more.empty()) {
             out.state = PointState::Stopped;
             out.message = more;
         } else

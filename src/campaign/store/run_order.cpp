@@ -14,29 +14,60 @@ using nlohmann::json;
 
 namespace {
 constexpr int kSchema = 3;
+
+// What was noted of the head of an order; orders of before lack parts of it.
+OrderHead headFrom(const json& j) {
+    OrderHead o;
+    o.key = j.at("key").get<std::string>();
+    o.caseKey = j.value("case_key", "");
+    o.solver = j.value("solver", 0);
+    const json p = j.value("point", json::object());
+    o.point.configuration = p.value("configuration", "");
+    o.point.setUp = p.value("set_up", "");
+    o.point.method = methodNamed(p.value("method", nameOf(Method::Field).id));
+    o.point.condition = {p.value("speed_m_s", 0.0), p.value("alpha_deg", 0.0), p.value("beta_deg", 0.0)};
+    return o;
+}
+}  // namespace
+
+json toJson(const OrderHead& o) {
+    return {{"schema", kSchema},
+            {"key", o.key},
+            {"case_key", o.caseKey},
+            {"solver", o.solver},
+            {"point",
+             {{"configuration", o.point.configuration},
+              {"set_up", o.point.setUp},
+              {"method", nameOf(o.point.method).id},
+              {"speed_m_s", o.point.condition.speed},
+              {"alpha_deg", o.point.condition.alpha_deg},
+              {"beta_deg", o.point.condition.beta_deg}}}};
+}
+
+OrderHead readHead(const fs::path& folder) {
+    const fs::path file = folder / "run.json";
+    const json j = base::readCheckedJson(file, 2);
+    try {
+        auto head = headFrom(j);
+        // Orders of before did not note the condition as it was typed.
+        if (!j.contains("point")) head.point.condition = readOrder(folder).point.condition;
+        return head;
+    } catch (const std::exception&) {
+        throw base::InputError("is not a run order.", file.string(), "Start the point again.");
+    }
 }
 
 void writeOrder(const RunOrder& o, const fs::path& folder) {
     const auto relative = [&](const fs::path& p) {
         return p.empty() ? std::string() : fs::relative(p, folder).string();
     };
-    json j = {{"schema", kSchema},
-              {"key", o.key},
-              {"case_key", o.caseKey},
-              {"solver", o.solver},
-              {"point",
-               {{"configuration", o.point.configuration},
-                {"set_up", o.point.setUp},
-                {"method", "field"},
-                {"speed_m_s", o.point.condition.speed},
-                {"alpha_deg", o.point.condition.alpha_deg},
-                {"beta_deg", o.point.condition.beta_deg}}},
-              {"grid", relative(o.grid)},
+    json j = toJson(static_cast<const OrderHead&>(o));
+    j.update({{"grid", relative(o.grid)},
               {"coarse_grid", relative(o.coarseGrid)},
               {"coarsest_grid", relative(o.coarsestGrid)},
               {"neighbour", relative(o.neighbour)},
               {"second_neighbour", relative(o.secondNeighbour)},
-              {"case", flow::toJson(o.flowCase)}};
+              {"case", flow::toJson(o.flowCase)}});
     if (o.weightsOnly) j["weights_only"] = true;
     if (o.cellsFollowFlow) j["cells_follow_flow"] = true;
     base::replaceJson(folder / "run.json", j);
@@ -46,8 +77,7 @@ RunOrder readOrder(const fs::path& folder) {
     const fs::path file = folder / "run.json";
     const json j = base::readCheckedJson(file, 2);
     try {
-        RunOrder o;
-        o.key = j.at("key").get<std::string>();
+        RunOrder o(headFrom(j));
         const auto absolute = [&](const char* name) {
             const fs::path p = j.at(name).get<std::string>();
             if (p.empty() || p.is_relative()) return p.empty() ? p : (folder / p).lexically_normal();
@@ -62,13 +92,9 @@ RunOrder readOrder(const fs::path& folder) {
         if (j.contains("coarsest_grid")) o.coarsestGrid = absolute("coarsest_grid");
         o.neighbour = j.at("neighbour").get<std::string>().empty() ? fs::path() : absolute("neighbour");
         if (j.contains("second_neighbour")) o.secondNeighbour = absolute("second_neighbour");
-        o.caseKey = j.value("case_key", "");
-        o.solver = j.value("solver", 0);
         o.weightsOnly = j.value("weights_only", false);
         o.cellsFollowFlow = j.value("cells_follow_flow", false);
         const json p = j.value("point", json::object());
-        o.point.configuration = p.value("configuration", "");
-        o.point.setUp = p.value("set_up", "");
         o.flowCase =
             j.at("schema").get<int>() < 3 ? flowCaseBefore3(j, file.string()) : flow::caseFromJson(j.at("case"));
         const auto angle = [](double radians) { return std::round(radians / base::degree * 1e9) / 1e9 + 0.0; };

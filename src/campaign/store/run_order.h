@@ -1,17 +1,28 @@
 #pragma once
+#include <nlohmann/json.hpp>
+
 #include "campaign/plan/points.h"
 #include "flow/case.h"
 #include "readout/result.h"
 
 namespace cvane::campaign {
 
-/// What the solver process is told: run.json in the run's folder. In the file paths are relative to it, so that a
-/// campaign can be moved.
-struct RunOrder {
-    std::string key;                     ///< of everything that the flow depends on (runKey)
-    std::string caseKey;                 ///< the same whatever the solver's version
-    int solver = 0;                      ///< its version; 0: it was not noted
-    Point point;                         ///< what it was run as
+/// What an order of any method begins with.
+struct OrderHead {
+    std::string key;      ///< of everything that the result depends on (runKey)
+    std::string caseKey;  ///< the same whatever the method's version
+    int solver = 0;       ///< the method's version; 0: it was not noted
+    Point point;          ///< what it was run as
+};
+nlohmann::json toJson(const OrderHead& head);
+/// Throws InputError: run.json is not there, or damaged.
+OrderHead readHead(const std::filesystem::path& runFolder);
+
+/// What the solver process is told of a point in the field: run.json in the run's folder. In the file paths are
+/// relative to it, so that a campaign can be moved.
+struct RunOrder : OrderHead {
+    RunOrder() = default;
+    explicit RunOrder(OrderHead head) : OrderHead(std::move(head)) {}
     std::filesystem::path grid;          ///< absolute
     std::filesystem::path coarseGrid;    ///< absolute; empty: none
     std::filesystem::path coarsestGrid;  ///< the same, with still fewer cells

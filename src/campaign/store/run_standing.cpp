@@ -8,9 +8,9 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/methods/runner.h"
 #include "campaign/store/run_order.h"
 #include "campaign/store/stored_grid.h"
-#include "readout/wall_field.h"
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
@@ -142,7 +142,7 @@ std::string wallFileName(const std::string& onGrid) {
 ValueFiles valueFilesOf(const fs::path& folder) {
     const auto order = readOrder(folder);
     const auto s = standingOf(folder);
-    const std::string on = s.result ? s.result->onGrid : std::string();
+    const std::string on = s.result ? s.result->readings().onGrid : std::string();
     return {on.empty()       ? order.grid
             : on == "coarse" ? order.coarseGrid
                              : order.coarsestGrid,
@@ -154,15 +154,7 @@ std::string damageOf(const fs::path& folder) {
     if (!s.damage.empty()) return s.damage;
     if (!s.ended() || s.result->verdict == flow::Verdict::Diverged) return {};
     try {
-        checkStored(readOrder(folder).grid, "Run the point again: its grid is made anew.");
-        for (const char* name : {"flow.cgns", "wall.csv"}) {
-            std::error_code ec;
-            // Campaigns are handed on without their flows: what is not there is no damage in a run of before.
-            if (!fs::exists(folder / name, ec) && s.result->sums.empty()) continue;
-            checkRunFile(folder, name);
-        }
-        std::error_code ec;
-        if (fs::exists(folder / "wall.csv", ec)) readout::readWallField(folder / "wall.csv");
+        runnerOf(readHead(folder).point.method).checkFiles(folder, *s.result);
     } catch (const base::InputError& e) {
         return e.what();
     }

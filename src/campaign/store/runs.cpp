@@ -8,6 +8,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/methods/runner.h"
 #include "campaign/store/keys.h"
 #include "campaign/store/run_claim.h"
 #include "campaign/store/run_order.h"
@@ -35,8 +36,7 @@ RunHead headOf(const fs::path& folder) {
         return it->second.head;
     RunHead h;
     try {
-        const RunOrder order = readOrder(folder);
-        h = {folder, order.key, order.caseKey, order.solver, order.point, 1};
+        h = {readHead(folder), folder, 1};
     } catch (const base::InputError&) {
         h.folder = folder;  // of a damaged order its folder's name says the key
         h.key = folder.filename().string().substr(0, folder.filename().string().find('-'));
@@ -85,13 +85,15 @@ std::vector<RunHead> runsOf(const Campaign& c, const Point& p) {
 }
 
 namespace {
-const RunHead& chosenOf(const std::vector<RunHead>& own, const flow::FlowSettings& now) {
+const RunHead& chosenOf(const std::vector<RunHead>& own, const Runner& method, const Settings& now) {
     for (auto r = own.rbegin(); r != own.rend(); ++r)
         if (isClaimed(r->folder)) return *r;
     const RunHead* withResult = nullptr;
     for (auto r = own.rbegin(); r != own.rend(); ++r) {
         const auto standing = standingOf(r->folder);
-        if (standing.ended() ? answers(standing, now) : asksThis(standing, now) || !standing.damage.empty()) return *r;
+        if (standing.ended() ? method.whyItGoesOn(standing, now).empty()
+                             : method.asksThis(standing, now) || !standing.damage.empty())
+            return *r;
         if (standing.ended() && !withResult) withResult = &*r;
     }
     return withResult ? *withResult : own.back();
@@ -99,7 +101,8 @@ const RunHead& chosenOf(const std::vector<RunHead>& own, const flow::FlowSetting
 }  // namespace
 
 std::optional<ShownRun> shownRun(const Campaign& c, const Point& p) {
-    if (auto own = runsOf(c, p); !own.empty()) return ShownRun{chosenOf(own, c.settings.flow), true, true};
+    if (auto own = runsOf(c, p); !own.empty())
+        return ShownRun{chosenOf(own, runnerOf(p.method), c.settings), true, true};
     const auto same = caseKey(c, p);
     std::optional<ShownRun> best;
     const auto better = [&](const ShownRun& r) {

@@ -1,14 +1,12 @@
 #pragma once
 #include "campaign/store/campaign.h"
+#include "campaign/store/run_order.h"
 
 namespace cvane::campaign {
 
 /// A run in the campaign's folder, as its order says.
-struct RunHead {
+struct RunHead : OrderHead {
     std::filesystem::path folder;
-    std::string key, caseKey;
-    int solver = 0;   ///< its version; 0: not noted
-    Point point;      ///< what it was run as
     int attempt = 1;  ///< of runs with the same key: which
 };
 

@@ -71,7 +71,7 @@ std::map<std::string, std::vector<double>> arraysOfCheckpoint(const fs::path& ru
         const double count = static_cast<double>(saved->history.size() - saved->averagedFrom);
         for (std::size_t i = 0; i < rows.size(); ++i) rows[i] = saved->meanData[i] / count;
     }
-    return flowArrays(rows, model, result.freePressure);
+    return flowArrays(rows, model, result.readings().freePressure);
 }
 }  // namespace
 

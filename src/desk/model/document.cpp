@@ -7,9 +7,9 @@
 #include "base/time_left.h"
 #include "base/units.h"
 #include "campaign/settings/variants.h"
+#include "campaign/store/model_source.h"
 #include "campaign/store/stored_grid.h"
 #include "desk/model/change_settings.h"
-#include "shape/import.h"
 
 namespace cvane::desk {
 
@@ -223,10 +223,7 @@ void Document::startModelJob() {
         [known, c = *seen_, book = book_](const auto&) {
             ModelOutcome out;
             try {
-                out.imported =
-                    known ? known
-                          : std::make_shared<const shape::Surface>(shape::readSurface(
-                                c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI));
+                out.imported = known ? known : std::make_shared<const shape::Surface>(campaign::sourceOf(c)->surface());
                 out.placed =
                     std::make_shared<const shape::Surface>(campaign::placedModel(*out.imported, c.settings.model));
                 out.measures = campaign::measure(*out.placed, c.settings.tunnel.halfModel);

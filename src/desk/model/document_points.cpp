@@ -12,8 +12,9 @@ namespace {
 bool sameValues(const campaign::PointReport& a, const campaign::PointReport& b) {
     return a.state == b.state && a.folder == b.folder && a.message == b.message &&
            a.result.has_value() == b.result.has_value() &&
-           (!a.result || (a.result->seconds == b.result->seconds && a.result->iterations == b.result->iterations &&
-                          a.result->onGrid == b.result->onGrid && a.result->reference == b.result->reference));
+           (!a.result ||
+            (a.result->seconds == b.result->seconds && a.result->iterations == b.result->iterations &&
+             a.result->readings().onGrid == b.result->readings().onGrid && a.result->reference == b.result->reference));
 }
 }  // namespace
 

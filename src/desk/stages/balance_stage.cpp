@@ -85,6 +85,7 @@ void BalanceStage::fill() {
         return;
     }
     const auto& x = *r->result;
+    const auto& f = x.readings();
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
     words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
@@ -95,9 +96,9 @@ void BalanceStage::fill() {
                         .arg(x.iterations)
                         .arg(x.cells)
                         .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1)
-                        .arg(x.yPlusLow, 0, 'g', 2)
-                        .arg(x.yPlusHigh, 0, 'g', 3)
-                        .arg(x.yPlusMedian, 0, 'g', 3)
+                        .arg(f.yPlusLow, 0, 'g', 2)
+                        .arg(f.yPlusHigh, 0, 'g', 3)
+                        .arg(f.yPlusMedian, 0, 'g', 3)
                         .arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
                         .arg(x.gridsOfBand() > 0
                                  ? tr("The \u00b1 is how far a value may lie from that of many more iterations and "
@@ -107,7 +108,7 @@ void BalanceStage::fill() {
                                  : tr("The \u00b1 is how far a value may still move with more iterations; what a finer "
                                       "grid would change is not in it, for lack of a coarser one to compare with.")));
     QString more;
-    for (const auto& d : x.discs)
+    for (const auto& d : f.discs)
         more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.")
                     .arg(QString::fromStdString(d.name))
                     .arg(d.thrust / unit.inSI, 0, 'g', 4)
@@ -115,18 +116,18 @@ void BalanceStage::fill() {
                     .arg(d.inflow, 0, 'g', 4)
                     .arg(d.power, 0, 'g', 4)
                     .arg(d.theoryPower, 0, 'g', 4);
-    for (const auto& b : x.blocks)
+    for (const auto& b : f.blocks)
         more += tr("\n%1: %2 kg/s through it, pressure drop %3 Pa.")
                     .arg(QString::fromStdString(b.name))
                     .arg(b.massFlow, 0, 'g', 4)
                     .arg(b.pressureDrop, 0, 'g', 4);
-    if (x.forceFromOutside)
+    if (f.forceFromOutside)
         more += tr("\nThe far-field momentum balance gives CD %1, %2 % from the balance.")
                     .arg(x.total.coefficients.CD + x.outsideCD(), 0, 'f', 5)
                     .arg(100.0 * x.outsideCD() / std::max(std::abs(x.total.coefficients.CD), 1e-12), 0, 'g', 2);
-    if (x.groundDisplacement)
+    if (f.groundDisplacement)
         more += tr("\nThe ground's boundary layer displaces the air by %1 m where the model begins.")
-                    .arg(*x.groundDisplacement, 0, 'g', 2);
+                    .arg(*f.groundDisplacement, 0, 'g', 2);
     if (const auto remark = readout::remarkOf(x); !remark.empty()) more += "\n" + QString::fromStdString(remark);
     words_->setText(words_->text() + more);
     fillTable(x);

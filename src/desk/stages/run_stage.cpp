@@ -170,9 +170,9 @@ void RunStage::show() {
                 top.markAt(at, words);
                 if (at >= (*it)[skip]) bottom.markAt(at, words);
             };
-            if (r->result && r->result->coarse && r->result->onGrid.empty())
+            if (r->result && r->result->coarse && r->result->readings().onGrid.empty())
                 mark(it->front(), tr("from the coarse grid, %1 iterations").arg(r->result->coarse->iterations));
-            if (r->result && r->result->averagedOver > 0 && r->result->onGrid.empty())
+            if (r->result && r->result->averagedOver > 0 && r->result->readings().onGrid.empty())
                 mark(r->result->iterations - r->result->averagedOver, tr("averages from here"));
             if (const auto* step = m.column("time_step_s")) {
                 const auto first = std::find_if(step->begin(), step->end(), [](double dt) { return dt > 0.0; });

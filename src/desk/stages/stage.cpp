@@ -306,7 +306,8 @@ QString Stage::provisionalNote() const {
     return tr("~ Provisional: %1 after %2 iterations%3. ")
         .arg(QString::fromStdString(campaign::nameOf(r->state)))
         .arg(r->result->iterations)
-        .arg(r->result->onGrid.empty() ? QString() : tr(" on a coarser grid of %L1 cells").arg(r->result->cells));
+        .arg(r->result->readings().onGrid.empty() ? QString()
+                                                  : tr(" on a coarser grid of %L1 cells").arg(r->result->cells));
 }
 
 void Stage::drawModel() {

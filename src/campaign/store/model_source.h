@@ -1,0 +1,12 @@
+#pragma once
+#include <memory>
+
+#include "campaign/store/campaign.h"
+#include "shape/source.h"
+
+namespace cvane::campaign {
+
+/// Where the campaign's model comes from. Throws InputError: it has none.
+std::unique_ptr<const shape::Source> sourceOf(const Campaign& campaign);
+
+}  // namespace cvane::campaign
