@@ -19,7 +19,7 @@ const std::vector<Action>& actions() {
         std::vector<Action> out;
         for (auto* group : {&settingActions, &scheduleActions, &deviceActions, &workActions, &readingActions,
                             &fieldActions, &pictureActions, &numberActions, &reportActions, &studyActions,
-                            &storeActions, &sectionActions, &batchActions, &manualActions})
+                            &storeActions, &sectionActions, &wingActions, &batchActions, &manualActions})
             for (auto& a : (*group)()) out.push_back(std::move(a));
         return out;
     }();

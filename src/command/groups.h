@@ -17,5 +17,6 @@ std::vector<Action> batchActions();     ///< batch
 std::vector<Action> manualActions();    ///< manual
 std::vector<Action> storeActions();     ///< index, clean
 std::vector<Action> sectionActions();   ///< section
+std::vector<Action> wingActions();      ///< wing
 
 }  // namespace cvane::command

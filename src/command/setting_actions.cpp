@@ -21,14 +21,16 @@ namespace {
 Outcome makeNew(const json& a, const Talk& talk) {
     campaign::Settings trial;
     for (const auto& s : textsIn(a, "set")) campaign::setField(trial, s);  // refuse before anything is made
-    if (!a.contains("model")) {
+    if (a.contains("model") && a.contains("wing"))
+        throw base::InputError("a model and a wing are both given.", textIn(a, "campaign"), "Give one of them.");
+    if (!a.contains("model") && !a.contains("wing")) {
         auto c = campaign::Campaign::createEmpty(textIn(a, "campaign"));
         for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
         c.save();
         return {{{"campaign", c.folder().string()}, {"parts", json::array()}}, {}, 0};
     }
     const auto unit = a.value("unit", std::string("m"));
-    auto c = campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
+    auto c = campaign::Campaign::create(textIn(a, "campaign"), textIn(a, a.contains("wing") ? "wing" : "model"), unit);
     for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
     c.save();
     const auto remark =
@@ -126,9 +128,10 @@ std::vector<Argument> variantArguments(const char* kind) {
 std::vector<Action> settingActions() {
     return {
         {"new",
-         "make a campaign folder from a surface file",
+         "make a campaign folder from a surface file, or from an aircraft's numbers",
          {{"campaign", Text, "folder to make, by habit name.cvane", true, true},
           {"model", Text, "STL, OBJ or PLY file; none for a campaign of sections"},
+          {"wing", Text, "an aircraft's file (JSON), whose surface is the model"},
           {"unit", Text, "unit of the file: mm, cm, m, in, ft"},
           {"set", Texts, "settings as group.field=value"}},
          makeNew},

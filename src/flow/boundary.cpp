@@ -91,7 +91,7 @@ class Inlet : public Boundary {
         const auto P = cellAt(flow, f);
         const double flux = flow.state.flux[f], g = diffusion(flow, f);
         const Vec3 &at = atFace(flow, f), &U = flow.state.U[P];
-        const Vec3 leaving = flux > 0.0 ? Vec3(at + flow.gradU[P] * (p.xf[f] - p.x[P])) : at;
+        const Vec3 leaving = flux > 0.0 ? Vec3(U + flow.gradU[P] * (p.xf[f] - p.x[P])) : at;
         return {-pressureOn(flow, f), -(flux * (leaving - wind_->velocity()) - g * (at - U))};
     }
     bool isInlet() const override { return true; }

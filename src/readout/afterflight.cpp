@@ -68,10 +68,10 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
                          *displaced, percent(*displaced / tunnel.rideHeight)),
              std::nullopt});
     if (!pushed && r.total.coefficients.CD < -std::max(1e-4, r.band.CD))
-        out.push_back(
-            {"Drag is below zero, which nothing in this tunnel can make. Look at the surface's orientation, the grid "
-             "and the tunnel.",
-             std::nullopt});
+        out.emplace_back().what =
+            "Drag is below zero, which nothing in this tunnel can make. Look at the surface's orientation, the grid "
+            "and "
+            "the tunnel.";
     return out;
 }
 

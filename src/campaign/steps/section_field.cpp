@@ -20,6 +20,7 @@ namespace cvane::campaign {
 using Clock = std::chrono::steady_clock;
 
 namespace {
+constexpr double kToleranceCD = 0.002, kToleranceCL = 0.001;  // of rest, as FlowSettings has them
 constexpr int kCoarseIterations = 500, kTurnIterations = 150;
 constexpr double kLargestTurn = 4.0 * base::degree;  // between an angle and the one that its flow starts from
 
@@ -35,19 +36,6 @@ flow::Case caseOf(const SectionField& what, double alpha) {
     c.settings.turbulenceIntensity = what.turbulence;
     c.settings.mostIterations = what.mostIterations;
     return c;
-}
-
-/// Whether the coefficients have come to rest: over the last 80 iterations they moved by less than what is asked of
-/// them. The mean of a swinging flow, which the other stages wait for, is not what a steady section is read for.
-bool atRest(const std::vector<air::Coefficients>& history, double residual) {
-    constexpr std::size_t kWindow = 80;
-    if (history.size() < 2 * kWindow || !(residual < 2e-3)) return false;
-    double low = 1e300, high = -1e300, least = 1e300, most = -1e300;
-    for (std::size_t i = history.size() - kWindow; i < history.size(); ++i) {
-        low = std::min(low, history[i].CL), high = std::max(high, history[i].CL);
-        least = std::min(least, history[i].CD), most = std::max(most, history[i].CD);
-    }
-    return high - low < 1e-3 * std::max(1.0, std::abs(high)) && most - least < 2e-3 * std::abs(most);
 }
 
 void readWall(SectionFieldPoint& out, const flow::Solver& solver, const grid::Geometry& geometry, double alpha) {
@@ -145,6 +133,7 @@ class Sweep {
     Outcome toRest(flow::Solver& solver, double alpha, int mostIterations, bool told) const {
         flow::FlowSettings settings;
         settings.mostIterations = mostIterations;
+        settings.toleranceCD = kToleranceCD, settings.toleranceCL = kToleranceCL;
         flow::Course course(solver, settings);
         course.onlyToRest();
         Outcome out;
@@ -157,10 +146,6 @@ class Sweep {
             out.iterations = static_cast<int>(course.history().size());
             if (onField_ && out.iterations % 20 == 0 && !onField_(alpha, told ? out.iterations : 0, k.CL, k.CD))
                 throw base::Cancelled();
-            if (atRest(course.history(), out.residual)) {
-                out.atRest = true;
-                return out;
-            }
         }
         out.blewUp = course.verdict() == flow::Verdict::Diverged;
         out.atRest = course.verdict() == flow::Verdict::Settled;

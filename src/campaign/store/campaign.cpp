@@ -8,6 +8,7 @@
 #include "base/units.h"
 #include "campaign/settings/variants.h"
 #include "campaign/store/folder_lock.h"
+#include "campaign/store/model_source.h"
 #include "campaign/store/schema_1_folder.h"
 #include "shape/import.h"
 
@@ -37,7 +38,7 @@ Campaign Campaign::createEmpty(const fs::path& folder) {
 
 Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
     const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
-    const shape::Surface surface = shape::readSurface(modelFile, metres);
+    const shape::Surface surface = sourceFrom(modelFile, metres)->surface();
     makeFolder(folder, "models");
     std::error_code ec;
     Campaign c(fs::absolute(folder));

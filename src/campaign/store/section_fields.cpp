@@ -15,7 +15,7 @@ using nlohmann::json;
 
 namespace {
 constexpr int kFieldsSchema = 1;
-/// Raised when the grid or the way the solver is driven changes results.
+/// Raised when the grid or the way the solver is driven changes results by more than the tolerance of rest.
 constexpr int kFieldsVersion = 1;
 
 fs::path fieldFile(const Campaign& c, const std::string& key) {

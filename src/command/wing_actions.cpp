@@ -1,0 +1,101 @@
+#include <fmt/format.h>
+
+#include "base/files.h"
+#include "base/number_list.h"
+#include "base/units.h"
+#include "command/edit.h"
+#include "command/groups.h"
+#include "lifting/tables.h"
+#include "report/workbook.h"
+#include "shape/stl_export.h"
+#include "wing/aircraft_json.h"
+#include "wing/skin.h"
+
+namespace cvane::command {
+using base::degree;
+using nlohmann::json;
+using enum Argument::Kind;
+
+namespace {
+
+lifting::Asked askedOf(const json& a, const wing::Aircraft& aircraft) {
+    lifting::Asked asked;
+    for (const double alpha : base::numbersIn(a.value("alpha", std::string("-2:10:2")), "alpha"))
+        asked.alphas.push_back(alpha * degree);
+    asked.beta = a.value("beta", 0.0) * degree;
+    asked.speed = a.value("speed", 20.0);
+    asked.air = air::standardAtmosphere(a.value("altitude", 0.0), a.value("warmer", 0.0));
+    if (a.contains("hold-mass")) asked.holdMass = a["hold-mass"].get<double>();
+    if (a.value("hold", false)) asked.holdMass = aircraft.mass;
+    asked.trimBy = a.value("trim", std::string());
+    if (a.contains("height")) asked.height = a["height"].get<double>();
+    asked.wake = a.value("wake", std::string("axis")) == "wind" ? lifting::Wake::Wind : lifting::Wake::Axis;
+    asked.compressible = a.value("compressible", false);
+    asked.sectionDrag = !a.value("potential", false);
+    asked.holdStrips = a.value("stall", false);
+    asked.derivatives = !a.value("brief", false);
+    return asked;
+}
+
+Outcome runWing(const json& a, const Talk& talk) {
+    const auto aircraft = wing::readAircraft(textIn(a, "aircraft"));
+    if (a.contains("surface")) {
+        const auto file = textIn(a, "surface");
+        shape::writeStl(wing::skinOf(aircraft), file, 1.0);
+        if (!a.contains("alpha")) return {{{"surface", file}}, fmt::format("{}: written\n", file), 0};
+    }
+    const auto asked = askedOf(a, aircraft);
+    const auto out = lifting::run(aircraft, asked, progressTo(talk));
+    const auto value = lifting::jsonOf(aircraft, asked, out);
+    const auto csv = lifting::csvOf(aircraft, out), strips = lifting::stripsCsvOf(aircraft, out);
+    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("strips")) base::exportFile(textIn(a, "strips"), strips);
+    if (a.contains("xlsx"))
+        report::writeWorkbook(textIn(a, "xlsx"),
+                              {{"angles", report::cellsOf(csv)}, {"strips", report::cellsOf(strips)}});
+    bool missed = false;
+    for (const auto& r : out.rows) missed |= !r.reached;
+    if (a.contains("json")) {
+        if (textIn(a, "json") == "-") return {value, value.dump(2) + "\n", missed ? 3 : 0};
+        base::exportFile(textIn(a, "json"), value.dump(2) + "\n");
+    }
+    return {value, lifting::textOf(aircraft, asked, out), missed ? 3 : 0};
+}
+}  // namespace
+
+std::vector<Action> wingActions() {
+    return {
+        {"wing",
+         "an aircraft from its numbers by the lifting surface: polar, span loading, stability; no campaign is needed",
+         {{"aircraft", Text, "the aircraft's file (JSON; docs/files.md)", true, true},
+          {"speed", Number, "wind speed [m/s]", false, false, 0, {}, 1e-3, 300.0},
+          {"alpha", Text, "angles of attack [deg]: first:last:step, or with commas"},
+          {"beta", Number, "sideslip [deg]", false, false, 0, {}, -30.0, 30.0},
+          {"altitude", Number, "in the standard atmosphere [m]", false, false, 0, {}, -2000.0, 32000.0},
+          {"warmer", Number, "than standard by [K]", false, false, 0, {}, -100.0, 100.0},
+          {"hold-mass",
+           Number,
+           "level flight of this mass [kg]: the speed follows the angle",
+           false,
+           false,
+           0,
+           {},
+           1e-6,
+           1e7},
+          {"hold", Flag, "the same of the mass that the file gives"},
+          {"trim", Text, "control or surface that turns until Cm is 0"},
+          {"height", Number, "of the moment centre over a ground [m]", false, false, 0, {}, 1e-6, 1e5},
+          {"wake", Text, "leaves along the body's axis, or with the wind", false, false, 0, {"axis", "wind"}},
+          {"compressible", Flag, "by the rule of Prandtl and Glauert"},
+          {"potential", Flag, "without the sections' drag"},
+          {"stall", Flag, "hold strips to what their sections can lift"},
+          {"brief", Flag, "without derivatives"},
+          {"surface", Output, "write the closed surface to this STL file [m]"},
+          {"csv", Output, "write the angles to this file"},
+          {"strips", Output, "write the span loading of all angles to this file"},
+          {"json", Output, "write everything to this file; - for the screen"},
+          {"xlsx", Output, "write both tables to this workbook"}},
+         runWing}};
+}
+
+}  // namespace cvane::command

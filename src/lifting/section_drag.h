@@ -1,0 +1,55 @@
+#pragma once
+#include <functional>
+#include <map>
+#include <optional>
+
+#include "base/progress.h"
+#include "section/polar/polar.h"
+#include "wing/lattice.h"
+
+namespace cvane::lifting {
+
+/// What a strip's section does of itself.
+struct SectionSays {
+    double cd = 0.0;
+    bool stalled = false;  ///< the lift asked for is beyond what the section has
+};
+
+/// Polars of the sections that an aircraft's strips have, at Reynolds numbers a factor of two apart, in between by the
+/// logarithm; between two sections of a panel by the strip's share. Free transition at n 9, no Mach number.
+class PolarBook {
+  public:
+    explicit PolarBook(const wing::Aircraft& aircraft) : aircraft_(aircraft) {}
+    /// Computes what these strips need between two speeds and is not there yet, on all cores.
+    /// @param viscosity  kinematic [m2/s]. Throws InputError: a section or Reynolds number beyond its range; Cancelled.
+    void prepare(const wing::Lattice& lattice, double slowest, double fastest, double viscosity,
+                 const base::Progress& progress = {});
+    /// Of a strip at its lift and speed. Throws InputError: no polar there.
+    SectionSays of(const wing::Strip& strip, double cl, double reynolds) const;
+    /// Its lift at an angle between wind and chord line [rad]; beyond its polar that of the nearest point.
+    double liftAt(const wing::Strip& strip, double alpha, double reynolds) const;
+    /// Angle without lift of the strip's mean line in potential flow of thin sections, [rad].
+    /// Source: H. Glauert, The Elements of Aerofoil and Airscrew Theory, 1926, ch. VII.
+    double thinZeroLift(const wing::Strip& strip) const;
+    std::size_t polars() const { return known_.size(); }
+
+  private:
+    struct Polar {
+        std::vector<double> alpha, cl, cd;  ///< points that have converged, by angle
+        std::size_t low = 0, high = 0;      ///< of least and greatest lift
+    };
+    /// Section, the control that turns it (hinge and angle; 0: none), and the step of the Reynolds number.
+    struct Key {
+        std::string section;
+        double hinge, angle_deg;
+        int step;
+        auto operator<=>(const Key&) const = default;
+    };
+    Key keyOf(const wing::Strip& strip, const std::string& section, int step) const;
+    template <class Value>
+    double between(const wing::Strip& strip, double reynolds, Value&& value) const;
+    const wing::Aircraft& aircraft_;
+    std::map<Key, Polar> known_;
+};
+
+}  // namespace cvane::lifting

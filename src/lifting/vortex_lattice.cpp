@@ -1,0 +1,272 @@
+#include "lifting/vortex_lattice.h"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "base/errors.h"
+#include "lifting/dense_solver.h"
+
+namespace cvane::lifting {
+namespace {
+using Motion = Eigen::Matrix<double, 6, 1>;
+
+Eigen::Index index(std::size_t i) {
+    return static_cast<Eigen::Index>(i);
+}
+
+// The six motions of unit strength: the wind along x, y, z [m/s], and turning about x, y, z [rad/s].
+Motion motionOf(const Attitude& a) {
+    const Vec3 v = a.wind.velocity();
+    // Rolling with the starboard wing down is about x forwards, yawing to starboard about z downwards.
+    const Vec3 turn(-a.rates.x(), a.rates.y(), -a.rates.z());
+    // Of a body that turns about its centre; about the origin there is a shift besides.
+    const Vec3 shift = turn.cross(a.centre);
+    Motion m;
+    m << v + shift, turn;
+    return m;
+}
+Vec3 onset(const Motion& m, const Vec3& place) {
+    return m.head<3>() - m.tail<3>().cross(place);
+}
+}  // namespace
+
+class VortexLattice::Solver : public DenseSolver {
+    using DenseSolver::DenseSolver;
+};
+
+VortexLattice::VortexLattice(wing::Lattice lattice, const Surroundings& surroundings)
+    : lattice_(std::move(lattice)), around_(surroundings) {
+    if (!(around_.mach >= 0.0 && around_.mach < 0.95))
+        throw base::InputError(fmt::format("the Mach number is {:.3g}.", around_.mach), "the lifting surface",
+                               "Give one below 0.95: the rule of Prandtl and Glauert ends before the speed of sound.");
+    layRings();
+    solveMotions();
+}
+
+void VortexLattice::layRings() {
+    std::vector<Filament> all;
+    for (const auto& p : lattice_.patches) {
+        // Fronts of rings on the panels' quarter lines; the last ring ends at the trailing edge.
+        const auto corner = [&](int i, int j) {
+            if (i == p.rows) return p.node(i, j);
+            return Vec3(p.node(i, j) + 0.25 * (p.node(i + 1, j) - p.node(i, j)));
+        };
+        const auto ring = [&](int i, int j) {
+            return i < 0 || j < 0 || j >= p.strips ? -1 : static_cast<int>(p.panel(i, j));
+        };
+        for (int i = 0; i < p.rows; ++i)
+            for (int j = 0; j <= p.strips; ++j) {
+                if (j < p.strips) {
+                    bound_.push_back(all.size());
+                    all.push_back({corner(i, j), corner(i, j + 1), false, true, ring(i, j), ring(i - 1, j)});
+                    const Vec3 a = p.node(i + 1, j + 1) - p.node(i, j), b = p.node(i, j + 1) - p.node(i + 1, j),
+                               n = a.cross(b);
+                    if (!(n.norm() > 0.0))
+                        throw base::InputError("a panel has no area.", "the lifting surfaces", "Look at its stations.");
+                    area_.push_back(0.5 * n.norm());
+                    normal_.push_back(n.normalized());
+                    const double t = lattice_.strips[p.firstStrip + static_cast<std::size_t>(j)].middle;
+                    control_.push_back((1.0 - t) * (0.25 * p.node(i, j) + 0.75 * p.node(i + 1, j)) +
+                                       t * (0.25 * p.node(i, j + 1) + 0.75 * p.node(i + 1, j + 1)));
+                    strip_.push_back(p.firstStrip + static_cast<std::size_t>(j));
+                }
+                bound_.push_back(all.size());
+                all.push_back({corner(i, j), corner(i + 1, j), false, false, ring(i, j - 1), ring(i, j)});
+                if (i + 1 == p.rows)
+                    all.push_back({corner(p.rows, j), around_.wake, true, false, ring(i, j - 1), ring(i, j)});
+            }
+    }
+    for (const auto f : bound_) {
+        const double t = all[f].across ? lattice_.strips[strip_[static_cast<std::size_t>(all[f].with)]].middle : 0.5;
+        middle_.push_back((1.0 - t) * all[f].from + t * all[f].to);
+    }
+    field_ = std::make_unique<VortexField>(
+        std::move(all), Space{around_.symmetric, around_.ground.has_value(), around_.ground.value_or(0.0),
+                              std::sqrt(1.0 - around_.mach * around_.mach)});
+}
+
+Eigen::VectorXd VortexLattice::velocityThrough(const Motion& m) const {
+    Eigen::VectorXd out(index(control_.size()));
+    for (std::size_t i = 0; i < control_.size(); ++i) out[index(i)] = onset(m, control_[i]).dot(normal_[i]);
+    return out;
+}
+
+namespace {
+// Strength of each filament for given rings.
+Eigen::MatrixXd strengthsOf(const std::vector<Filament>& filaments, const Eigen::MatrixXd& rings) {
+    Eigen::MatrixXd out = Eigen::MatrixXd::Zero(index(filaments.size()), rings.cols());
+    for (std::size_t k = 0; k < filaments.size(); ++k) {
+        if (filaments[k].with >= 0) out.row(index(k)) += rings.row(filaments[k].with);
+        if (filaments[k].against >= 0) out.row(index(k)) -= rings.row(filaments[k].against);
+    }
+    return out;
+}
+}  // namespace
+
+void VortexLattice::solveMotions() {
+    const std::size_t n = control_.size();
+    const auto& filaments = field_->filaments();
+    Eigen::MatrixXd A = Eigen::MatrixXd::Zero(index(n), index(n));
+    const auto rows = static_cast<std::ptrdiff_t>(n);
+#pragma omp parallel for schedule(static)
+    for (std::ptrdiff_t i = 0; i < rows; ++i)
+        for (std::size_t k = 0; k < filaments.size(); ++k) {
+            const auto here = static_cast<std::size_t>(i);
+            const double through = field_->of(k, control_[here]).dot(normal_[here]);
+            if (filaments[k].with >= 0) A(i, filaments[k].with) += through;
+            if (filaments[k].against >= 0) A(i, filaments[k].against) -= through;
+        }
+    solver_ = std::make_shared<const Solver>(std::move(A));
+    Eigen::MatrixXd b(index(n), 6);
+    for (int m = 0; m < 6; ++m) b.col(m) = -velocityThrough(Motion::Unit(m));
+    circulation_ = solver_->solve(std::move(b));
+    induced_ = field_->at(middle_, strengthsOf(filaments, circulation_));
+}
+
+Loads VortexLattice::at(const Attitude& attitude, const air::Reference& reference) const {
+    const Motion m = motionOf(attitude);
+    return loadsOf(m, circulation_ * m, induced_ * m, attitude, reference);
+}
+
+Loads VortexLattice::at(const Attitude& attitude, const air::Reference& reference,
+                        const std::vector<double>& throughStrip) const {
+    const Motion m = motionOf(attitude);
+    Eigen::VectorXd b = -velocityThrough(m);
+    for (std::size_t i = 0; i < control_.size(); ++i) b[index(i)] -= throughStrip[strip_[i]];
+    const Eigen::MatrixXd circulation = solver_->solve(b);
+    const Eigen::MatrixXd induced = field_->at(middle_, strengthsOf(field_->filaments(), circulation));
+    return loadsOf(m, circulation.col(0), induced.col(0), attitude, reference);
+}
+
+namespace {
+// To starboard, on either half.
+Vec3 starboardOf(const wing::Strip& strip) {
+    return strip.port ? Vec3(-strip.across) : strip.across;
+}
+}  // namespace
+
+Loads VortexLattice::loadsOf(const Motion& m, const Eigen::VectorXd& circulation, const Eigen::VectorXd& induced,
+                             const Attitude& attitude, const air::Reference& reference) const {
+    Loads out;
+    out.strips.resize(lattice_.strips.size());
+    out.panelForce.assign(control_.size(), Vec3::Zero());
+    const auto& filaments = field_->filaments();
+    const double density = attitude.wind.air.density;
+    std::vector<double> weight(lattice_.strips.size(), 0.0);
+    const auto push = [&](int panel, const Vec3& force, const Vec3& where) {
+        const auto s = strip_[static_cast<std::size_t>(panel)];
+        out.panelForce[static_cast<std::size_t>(panel)] += force;
+        out.strips[s].force += force;
+        out.strips[s].moment += (where - lattice_.strips[s].quarter).cross(force);
+        out.force += force;
+        out.moment += (where - reference.momentCentre).cross(force);
+    };
+    for (std::size_t b = 0; b < bound_.size(); ++b) {
+        const Filament& f = filaments[bound_[b]];
+        const double strength =
+            (f.with >= 0 ? circulation[f.with] : 0.0) - (f.against >= 0 ? circulation[f.against] : 0.0);
+        const Vec3 v = induced.segment<3>(3 * index(b)), length = f.to - f.from;
+        const Vec3 force = density * strength * (onset(m, middle_[b]) + v).cross(length);
+        if (f.across) {
+            push(f.with, force, middle_[b]);
+            const auto k = strip_[static_cast<std::size_t>(f.with)];
+            const wing::Strip& strip = lattice_.strips[k];
+            out.strips[k].downwash -= v.dot(strip.chordwise.cross(starboardOf(strip)).normalized());
+            weight[k] += 1.0;
+            continue;
+        }
+        // Between two strips it pushes both alike.
+        const double share = f.with >= 0 && f.against >= 0 ? 0.5 : 1.0;
+        for (const int panel : {f.with, f.against})
+            if (panel >= 0) push(panel, share * force, middle_[b]);
+    }
+    const Vec3 wind = attitude.wind.velocity();
+    const double q = attitude.wind.dynamicPressure();
+    for (std::size_t s = 0; s < out.strips.size(); ++s) {
+        StripLoad& load = out.strips[s];
+        const auto& strip = lattice_.strips[s];
+        const Vec3 lift = wind.cross(starboardOf(strip)).normalized();
+        load.cl = load.force.dot(lift) / (q * strip.chord * strip.width);
+        if (weight[s] > 0.0) load.downwash /= weight[s];
+    }
+    for (const auto& p : lattice_.patches)
+        for (int j = 0; j < p.strips; ++j)
+            out.strips[p.firstStrip + static_cast<std::size_t>(j)].circulation =
+                circulation[index(p.panel(p.rows - 1, j))];
+    for (std::size_t i = 0; i < control_.size(); ++i)
+        out.deltaCp.push_back(out.panelForce[i].dot(normal_[i]) / (q * area_[i]));
+    if (around_.symmetric) {
+        out.force = Vec3(2.0 * out.force.x(), 0.0, 2.0 * out.force.z());
+        out.moment = Vec3(0.0, 2.0 * out.moment.y(), 0.0);
+    }
+    out.coefficients = air::coefficients(out.force, out.moment, attitude.wind, reference);
+    addFar(out, circulation, attitude, reference);
+    return out;
+}
+
+void VortexLattice::addFar(Loads& out, const Eigen::VectorXd& circulation, const Attitude& attitude,
+                           const air::Reference& reference) const {
+    const Vec3& d = around_.wake;
+    struct Trace {
+        Vec3 place;
+        double strength;
+    };
+    std::vector<Trace> traces;
+    for (const auto& f : field_->filaments()) {
+        if (!f.ray) continue;
+        const double strength =
+            (f.with >= 0 ? circulation[f.with] : 0.0) - (f.against >= 0 ? circulation[f.against] : 0.0);
+        const auto add = [&](Vec3 place, double by) { traces.push_back({place - place.dot(d) * d, by * strength}); };
+        const Vec3 p = f.from;
+        add(p, 1.0);
+        if (around_.symmetric) add(Vec3(p.x(), -p.y(), p.z()), -1.0);
+        if (!around_.ground) continue;
+        const Vec3 below(p.x(), p.y(), 2.0 * *around_.ground - p.z());
+        add(below, -1.0);
+        if (around_.symmetric) add(Vec3(below.x(), -below.y(), below.z()), 1.0);
+    }
+    Vec3 lift = Vec3::Zero();
+    double drag = 0.0;
+    for (const auto& p : lattice_.patches)
+        for (int j = 0; j < p.strips; ++j) {
+            const double strength = circulation[index(p.panel(p.rows - 1, j))];
+            Vec3 a = p.node(p.rows, j), b = p.node(p.rows, j + 1);
+            a -= a.dot(d) * d;
+            b -= b.dot(d) * d;
+            const double t = lattice_.strips[p.firstStrip + static_cast<std::size_t>(j)].middle;
+            const Vec3 middle = (1.0 - t) * a + t * b;
+            Vec3 v = Vec3::Zero();
+            for (const auto& t : traces) {
+                const Vec3 r = middle - t.place;
+                if (const double r2 = r.squaredNorm(); r2 > 0.0)
+                    v += t.strength / (2.0 * std::numbers::pi * r2) * d.cross(r);
+            }
+            const Vec3 up = d.cross(b - a);
+            drag -= 0.5 * attitude.wind.air.density * strength * v.dot(up);
+            lift += attitude.wind.air.density * attitude.wind.speed * strength * up;
+        }
+    const double both = around_.symmetric ? 2.0 : 1.0, qS = attitude.wind.dynamicPressure() * reference.area;
+    out.inducedFar = both * drag / qS;
+    if (around_.symmetric) lift.y() = 0.0;
+    out.liftFar = both * lift.dot(attitude.wind.liftAxis()) / qS;
+    const double aspect = reference.span * reference.span / reference.area;
+    // Without lift there is nothing that the efficiency could be of.
+    out.efficiency = out.inducedFar > 1e-12 ? out.liftFar * out.liftFar / (std::numbers::pi * aspect * out.inducedFar)
+                                            : std::nan("");
+}
+
+std::vector<std::pair<Vec3, double>> VortexLattice::wakeOf(const Loads& loads) const {
+    std::vector<std::pair<Vec3, double>> out;
+    for (const auto& f : field_->filaments()) {
+        if (!f.ray) continue;
+        const auto of = [&](int ring) {
+            return ring < 0 ? 0.0 : loads.strips[strip_[static_cast<std::size_t>(ring)]].circulation;
+        };
+        out.emplace_back(f.from, of(f.with) - of(f.against));
+    }
+    return out;
+}
+
+}  // namespace cvane::lifting

@@ -1,0 +1,225 @@
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <numbers>
+
+#include "base/errors.h"
+#include "bench/wings.h"
+#include "lifting/bodies.h"
+#include "lifting/runs.h"
+
+using namespace cvane;
+using base::degree;
+using bench::symmetric;
+
+namespace {
+constexpr double pi = std::numbers::pi;
+
+wing::Aircraft wingAndTail() {
+    auto a = bench::flatWing(3.0, 5.0, 0.6, 6, 12);
+    wing::LiftingSurface tail;
+    tail.name = "tail";
+    tail.place = Vec3(3.5, 0.0, 0.4);
+    tail.rows = 4;
+    tail.stations.resize(2);
+    tail.stations[0].chord = tail.stations[1].chord = 0.5;
+    tail.stations[1].along = 1.0;
+    tail.controls.push_back({"elevator", 0.0, 1.0, 0.7, 0.0, false});
+    a.surfaces.push_back(tail);
+    a.mass = 20.0;
+    a.centreOfGravity = Vec3(0.6, 0.0, 0.0);
+    return a;
+}
+lifting::Asked potential(std::vector<double> alphas_deg) {
+    lifting::Asked asked;
+    for (const double a : alphas_deg) asked.alphas.push_back(a * degree);
+    asked.sectionDrag = false;
+    asked.derivatives = false;
+    return asked;
+}
+std::string refusal(const wing::Aircraft& a, const lifting::Asked& asked) {
+    try {
+        lifting::run(a, asked);
+    } catch (const base::InputError& e) {
+        return e.what();
+    }
+    return {};
+}
+}  // namespace
+
+TEST(Influence, OfAnEndlessVortexIsThatOfThePlane) {
+    const Vec3 v = lifting::ofSegment(Vec3(0, 0, 2), Vec3(0, -1e5, 0), Vec3(0, 1e5, 0));
+    EXPECT_NEAR(v.x(), 1.0 / (2.0 * pi * 2.0), 1e-9);
+    EXPECT_EQ(lifting::ofSegment(Vec3(0, 0.3, 0), Vec3(0, -1, 0), Vec3(0, 1, 0)).norm(), 0.0);
+    EXPECT_EQ(lifting::ofSegment(Vec3(0, 5, 0), Vec3(0, -1, 0), Vec3(0, 1, 0)).norm(), 0.0);
+    // Two rays that run apart are an endless line.
+    const Vec3 x(0.3, 0.2, 1.0);
+    const Vec3 rays = lifting::ofRay(x, Vec3::Zero(), Vec3::UnitX()) - lifting::ofRay(x, Vec3::Zero(), Vec3(-1, 0, 0));
+    EXPECT_LT((rays - lifting::ofSegment(x, Vec3(-1e6, 0, 0), Vec3(1e6, 0, 0))).norm(), 1e-9);
+}
+
+// J. J. Bertin, M. L. Smith, Aerodynamics for Engineers: the swept wing of the chapter on vortex lattices.
+TEST(VortexLattice, OfOneRowOnASweptWingIsTheTextbooks) {
+    EXPECT_NEAR(bench::liftSlope(bench::flatWing(2.5, 45.0, 1.0, 1, 4)), 3.443, 0.002 * 3.443);
+}
+
+// P. F. Jordan, AIAA J. 11(8), 1973: the exact slope of the circular wing.
+TEST(VortexLattice, OfACircularWingHasTheExactSlope) {
+    EXPECT_NEAR(bench::liftSlope(bench::ellipticWing(4.0 / pi, 20, 10, 0.5)), 1.7900, 0.005 * 1.79);
+}
+
+TEST(VortexLattice, KnowsTheInducedDragOfAnEllipticWingAndTwoWaysToIt) {
+    const auto l =
+        bench::loadsOf(bench::ellipticWing(8.0, 20, 4), symmetric(Vec3(std::cos(0.05), 0.0, std::sin(0.05))), 0.05);
+    EXPECT_NEAR(l.efficiency, 1.0, 0.003);
+    EXPECT_NEAR(l.coefficients.CD, l.inducedFar, 0.02 * l.inducedFar);
+    EXPECT_NEAR(l.coefficients.CL, l.liftFar, 0.005 * l.liftFar);
+}
+
+TEST(VortexLattice, NeedsFewStripsForItsSlope) {
+    const auto slope = [](int n) {
+        return bench::liftSlope(bench::flatWing(3.0, 0.0, 1.0, n, 3 * n, wing::Spacing::Outer));
+    };
+    EXPECT_NEAR(slope(4), slope(10), 0.001 * slope(10));
+}
+
+TEST(VortexLattice, IsTheSameHalvedMirroredAndTurned) {
+    const auto a = wingAndTail();
+    const auto half = bench::loadsOf(a, symmetric(), 0.07), all = bench::loadsOf(a, {}, 0.07);
+    EXPECT_NEAR(half.coefficients.CL, all.coefficients.CL, 1e-10);
+    EXPECT_NEAR(half.coefficients.Cm, all.coefficients.Cm, 1e-10);
+    EXPECT_NEAR(half.inducedFar, all.inducedFar, 1e-10);
+    EXPECT_NEAR(all.coefficients.CY, 0.0, 1e-10);
+    const auto left = bench::loadsOf(a, {}, 0.07, 0.1), right = bench::loadsOf(a, {}, 0.07, -0.1);
+    for (const auto m : {&air::Coefficients::CL, &air::Coefficients::CD, &air::Coefficients::Cm})
+        EXPECT_NEAR(left.coefficients.*m, right.coefficients.*m, 1e-10);
+    for (const auto m : {&air::Coefficients::CY, &air::Coefficients::Cl, &air::Coefficients::Cn})
+        EXPECT_NEAR(left.coefficients.*m, -1.0 * (right.coefficients.*m), 1e-10);
+    EXPECT_GT(std::abs(left.coefficients.Cl), 1e-4);
+    // A wing on its side in a wind from the side is the flat wing in a wind from below.
+    auto flat = bench::flatWing(2.0, 10.0, 0.7, 4, 6), upright = flat;
+    flat.surfaces[0].mirrored = upright.surfaces[0].mirrored = false;
+    upright.surfaces[0].roll_deg = 90.0;
+    const auto f = bench::loadsOf(flat, {}, 0.05), u = bench::loadsOf(upright, {}, 0.0, 0.05);
+    EXPECT_NEAR(f.force.z(), -u.force.y(), 1e-10 * std::abs(f.force.z()) + 1e-10);
+}
+
+TEST(VortexLattice, LiftsMoreNearTheGroundAndInElasticAir) {
+    const auto a = bench::flatWing(3.0, 0.0, 1.0, 6, 12);
+    const double free = bench::liftSlope(a);
+    auto near = symmetric();
+    near.ground = -0.6;
+    const auto over = bench::loadsOf(a, near, 0.05), away = bench::loadsOf(a, symmetric(), 0.05);
+    EXPECT_GT(over.coefficients.CL, 1.05 * away.coefficients.CL);
+    EXPECT_LT(over.inducedFar / (over.liftFar * over.liftFar), 0.8 * away.inducedFar / (away.liftFar * away.liftFar));
+    auto far = symmetric();
+    far.ground = -1e4;
+    EXPECT_NEAR(bench::liftSlope(a, far), free, 1e-6);
+    // Prandtl and Glauert: the slope is that of the wing beta times as wide, over beta. Helmbold's formula says how
+    // much.
+    auto fast = symmetric();
+    fast.mach = 0.6;
+    auto narrow = bench::flatWing(3.0 * 0.8, 0.0, 1.0, 6, 12);
+    EXPECT_NEAR(bench::liftSlope(a, fast), bench::liftSlope(narrow) / 0.8, 1e-6);
+    fast.mach = 1.2;
+    EXPECT_THROW(bench::liftSlope(a, fast), base::InputError);
+}
+
+TEST(VortexLattice, DampsRollAsTheLiftingLineDoes) {
+    constexpr double aspect = 30.0;
+    EXPECT_NEAR(bench::dampingInRoll(bench::ellipticWing(aspect, 24, 3)), -pi * aspect / (4.0 * (aspect + 4.0)),
+                0.03 * 0.7);
+}
+
+TEST(Runs, AgreeOnTheNeutralPointByDerivativeAndByMoments) {
+    auto asked = potential({0.0});
+    asked.derivatives = true;
+    auto a = wingAndTail();
+    const auto first = lifting::run(a, asked);
+    ASSERT_TRUE(first.derivatives);
+    EXPECT_GT(first.derivatives->staticMargin, 0.0);
+    // About the neutral point the moment does not change.
+    a.centreOfGravity = first.derivatives->neutralPoint;
+    const auto about = lifting::run(a, asked);
+    EXPECT_NEAR(about.derivatives->neutralPoint.x(), first.derivatives->neutralPoint.x(), 1e-6);
+    EXPECT_NEAR(about.derivatives->alpha.Cm, 0.0, 1e-6);
+    EXPECT_LT(first.derivatives->roll.Cl, 0.0);
+    EXPECT_LT(first.derivatives->pitch.Cm, 0.0);
+    EXPECT_LT(first.derivatives->controls.at("elevator").Cm, 0.0);  // trailing edge down: nose down
+}
+
+TEST(Runs, CarryTheMassAndTrimTheMoment) {
+    auto asked = potential({4.0, 6.0});
+    const auto a = wingAndTail();
+    asked.holdMass = a.mass;
+    asked.trimBy = "elevator";
+    const auto out = lifting::run(a, asked);
+    for (const auto& r : out.rows) {
+        ASSERT_TRUE(r.reached) << r.why;
+        const double lift = r.coefficients.CL * r.wind.dynamicPressure() * out.reference.area;
+        EXPECT_NEAR(lift, a.mass * 9.80665, 1e-4 * lift);
+        EXPECT_NEAR(r.coefficients.Cm, 0.0, 1e-6);
+        EXPECT_LT(r.trimAngle_deg, 0.0);
+        EXPECT_NE(r.hinge.at("elevator"), 0.0);
+    }
+    EXPECT_LT(out.rows[1].wind.speed, out.rows[0].wind.speed);
+    // What no control reaches is said.
+    auto far = a;
+    far.centreOfGravity.x() = 3.0;
+    const auto lost = lifting::run(far, asked);
+    EXPECT_FALSE(lost.rows[0].reached);
+    EXPECT_NE(lost.rows[0].why.find("elevator"), std::string::npos);
+}
+
+TEST(Runs, RefuseWhatCannotBeRun) {
+    const auto a = wingAndTail();
+    EXPECT_NE(refusal(a, potential({})).find("no angle"), std::string::npos);
+    EXPECT_NE(refusal(a, potential({60.0})).find("alpha is 60"), std::string::npos);
+    auto asked = potential({2.0});
+    asked.trimBy = "rudder";
+    EXPECT_NE(refusal(a, asked).find("rudder"), std::string::npos);
+    asked = potential({2.0});
+    asked.holdMass = 0.0;
+    EXPECT_NE(refusal(a, asked).find("no mass"), std::string::npos);
+    asked = potential({10.0});
+    asked.height = 0.1;
+    EXPECT_NE(refusal(a, asked).find("ground"), std::string::npos);
+    asked = potential({2.0});
+    asked.speed = 0.0;
+    EXPECT_NE(refusal(a, asked).find("speed"), std::string::npos);
+}
+
+TEST(Runs, StallWhereTheirSectionsDo) {
+    auto a = bench::flatWing(2.0, 0.0, 0.6, 2, 6);
+    for (auto& t : a.surfaces[0].stations) t.section = "4412";
+    auto asked = potential({4.0, 22.0});
+    asked.sectionDrag = asked.holdStrips = true;
+    asked.speed = 15.0;
+    const auto held = lifting::run(a, asked);
+    asked.holdStrips = false;
+    const auto free = lifting::run(a, asked);
+    // In its range a wing of these sections lifts as its lattice says; beyond, as they let it.
+    EXPECT_NEAR(held.rows[0].coefficients.CL, free.rows[0].coefficients.CL, 0.08 * free.rows[0].coefficients.CL);
+    EXPECT_GT(free.rows[1].stalledShare, 0.5);
+    EXPECT_LT(held.rows[1].coefficients.CL, 0.9 * free.rows[1].coefficients.CL);
+    EXPECT_GT(held.rows[0].profile, 0.005);
+    EXPECT_LT(held.rows[0].profile, 0.02);
+    ASSERT_FALSE(free.remarks.empty());
+    EXPECT_NE(free.remarks.back().find("more than their sections"), std::string::npos);
+}
+
+TEST(Bodies, TurnTheNoseAwayAndRubAgainstTheAir) {
+    wing::Body b;
+    b.stations = {
+        {0.0, 0.0, 0.0, 0.0, 2.0}, {0.5, 0.0, 0.3, 0.3, 2.0}, {1.5, 0.0, 0.3, 0.3, 2.0}, {2.5, 0.0, 0.0, 0.0, 2.0}};
+    const air::FreeStream wind{20.0, 0.05, 0.0, {}};
+    const auto l = lifting::loadOf(b, wind, Vec3(1.0, 0.0, 0.0));
+    // Closed at both ends there is no lift; the moment is 2 q alpha times the volume, nose up.
+    const double volume = pi / 4.0 * 0.09 * (0.5 / 3.0 + 1.0 + 1.0 / 3.0);
+    EXPECT_NEAR(l.force.dot(wind.liftAxis()), -l.force.x() * std::sin(0.05) + l.force.z() * std::cos(0.05), 1e-12);
+    EXPECT_NEAR(l.moment.y(), wind.dynamicPressure() * std::sin(0.1) * volume,
+                0.02 * wind.dynamicPressure() * 0.1 * volume);
+    EXPECT_GT(l.friction, 0.0);
+    EXPECT_NEAR(l.wetted, pi * 0.3 * (0.5 * std::hypot(0.5, 0.15) + 1.0 + 0.5 * std::hypot(1.0, 0.15)),
+                0.02 * l.wetted);
+}
