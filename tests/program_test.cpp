@@ -1,4 +1,5 @@
 // The headless program and the solver as a user's script drives them.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <signal.h>
 #include <sys/resource.h>
@@ -31,7 +32,7 @@ using namespace cvane;
 
 namespace {
 int run(const std::string& arguments) {
-    const int status = std::system((std::string(CVANE_BIN) + "/cvane " + arguments + " >/dev/null 2>&1").c_str());
+    const int status = std::system(fmt::format("{}/cvane {} >/dev/null 2>&1", CVANE_BIN, arguments).c_str());
     return WIFEXITED(status) ? WEXITSTATUS(status) : -1;
 }
 const std::string kSmall =
@@ -587,4 +588,25 @@ TEST(ClosedTunnel, RefersFlowAndWallsToTheInletsPressure) {
         difference += flow->wall().Cp[i] - Cp[static_cast<std::size_t>(next)];
     }
     EXPECT_NEAR(difference / static_cast<double>(flow->wall().face.size()), 0.0, 0.03);
+}
+
+TEST(Run, OfTheLiftingSurfaceNeedsNoGridAndStandsInTheTable) {
+    const test::Folder folder;
+    base::replaceFile(folder / "glider.json", R"({"surfaces": [{"name": "wing", "rows": 4, "stations": [
+        {"chord_m": 0.3, "section": "2412", "strips": 6}, {"along_span_m": 1.5, "chord_m": 0.2, "section": "2412"}]}]})");
+    const auto c = (folder / "g.cvane").string();
+    ASSERT_EQ(run("new " + c + " --wing " + (folder / "glider.json").string()), 0);
+    EXPECT_EQ(run("set " + c + " schedule.methods=lifting_surface schedule.alphas_deg=0,4"), 0);
+    EXPECT_EQ(run("run " + c + " --ranks 1"), 0);
+    EXPECT_EQ(run("table " + c + " --csv " + (folder / "t.csv").string()), 0);
+    const auto table = base::readFile(folder / "t.csv");
+    EXPECT_EQ(std::count(table.begin(), table.end(), '\n'), 3);
+    EXPECT_NE(table.find("settled"), std::string::npos);
+    // Nothing of a field is made up.
+    EXPECT_EQ(run("cut " + c + " v20.00_a4.00_b0.00@lifting_surface --at 0.5"), 2);
+    EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --alpha 0:4:2 --potential --strips " +
+                  (folder / "s.csv").string()),
+              0);
+    EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --trim rudder"), 2);
+    EXPECT_EQ(run("new " + (folder / "h.cvane").string() + " --wing " + (folder / "none.json").string()), 2);
 }

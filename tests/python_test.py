@@ -80,6 +80,19 @@ class PackageTest(unittest.TestCase):
         self.assertGreater(max(cut["Cp"]), 0.9)
         self.assertEqual(set(cut["part"]), {"box"})
 
+    def test_5_a_wing_needs_no_campaign(self):
+        aircraft = {"surfaces": [{"name": "wing", "stations": [
+            {"chord_m": 0.3, "strips": 8}, {"along_span_m": 1.5, "chord_m": 0.2}]}]}
+        out = crispvane.wing(aircraft, alpha="0,4", potential=True)
+        first, second = (p["coefficients"]["CL"] for p in out["points"])
+        self.assertAlmostEqual(first, 0.0, places=9)
+        self.assertGreater(second, 0.3)
+        self.assertEqual(len(out["points"][0]["strips"]), 8)
+        aircraft["surfaces"][0]["stations"][1]["chord_m"] = 0
+        with self.assertRaises(crispvane.CvaneError) as refused:
+            crispvane.wing(aircraft)
+        self.assertIn("chord", str(refused.exception))
+
     def test_4_scripts_for_a_cluster_run_what_is_not_done(self):
         self.campaign.set({"schedule.alphas_deg": [0, 10, 20]})
         made = crispvane.call("batch", self.campaign.folder, scheduler="shell", ranks=1)

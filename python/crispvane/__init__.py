@@ -15,6 +15,7 @@ import json
 import os
 import shutil
 import subprocess
+import tempfile
 from pathlib import Path
 
 try:
@@ -22,7 +23,7 @@ try:
 except ImportError:
     numpy = None
 
-__all__ = ["Campaign", "CvaneError", "call", "program"]
+__all__ = ["Campaign", "CvaneError", "call", "program", "wing"]
 
 
 class CvaneError(Exception):
@@ -97,6 +98,19 @@ def _column(values):
     return numpy.array(values, dtype=float) if numpy is not None else values
 
 
+def wing(aircraft, on_news=None, **options):
+    """Runs an aircraft's file, or a dict as such a file has it, by the lifting surface; the outcome as a dict.
+
+    Options are those of ``cvane wing``: speed=20, alpha="-2:10:1", hold_mass=4.0, trim="elevator", stall=True.
+    """
+    if not isinstance(aircraft, dict):
+        return call("wing", aircraft, on_news=on_news, **options)
+    with tempfile.TemporaryDirectory() as folder:
+        file = Path(folder) / "aircraft.json"
+        file.write_text(json.dumps(aircraft), encoding="utf-8")
+        return call("wing", file, on_news=on_news, **options)
+
+
 class Campaign:
     """A campaign's folder. Nothing is kept here: each call asks the program."""
 
@@ -106,9 +120,9 @@ class Campaign:
             raise CvaneError({"id": "input", "sentence": f"{self.folder} is not a campaign."}, 2)
 
     @classmethod
-    def new(cls, folder, model=None, unit="m", settings=None):
-        """Makes a campaign from a surface file, or without one for work on sections."""
-        options = {} if model is None else {"model": model, "unit": unit}
+    def new(cls, folder, model=None, unit="m", settings=None, wing=None):
+        """Makes a campaign from a surface file or an aircraft's file (wing), or without either for work on sections."""
+        options = {"wing": wing} if wing is not None else {} if model is None else {"model": model, "unit": unit}
         call("new", folder, **options)
         made = cls(folder)
         if settings:

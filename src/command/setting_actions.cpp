@@ -11,6 +11,7 @@
 #include "command/edit.h"
 #include "command/groups.h"
 #include "shape/import.h"
+#include "wing/aircraft_json.h"
 
 namespace cvane::command {
 using nlohmann::json;
@@ -30,7 +31,9 @@ Outcome makeNew(const json& a, const Talk& talk) {
         return {{{"campaign", c.folder().string()}, {"parts", json::array()}}, {}, 0};
     }
     const auto unit = a.value("unit", std::string("m"));
-    auto c = campaign::Campaign::create(textIn(a, "campaign"), textIn(a, a.contains("wing") ? "wing" : "model"), unit);
+    auto c = a.contains("wing")
+                 ? campaign::Campaign::create(textIn(a, "campaign"), wing::readAircraft(textIn(a, "wing")))
+                 : campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
     for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
     c.save();
     const auto remark =

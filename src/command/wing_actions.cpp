@@ -55,10 +55,6 @@ Outcome runWing(const json& a, const Talk& talk) {
                               {{"angles", report::cellsOf(csv)}, {"strips", report::cellsOf(strips)}});
     bool missed = false;
     for (const auto& r : out.rows) missed |= !r.reached;
-    if (a.contains("json")) {
-        if (textIn(a, "json") == "-") return {value, value.dump(2) + "\n", missed ? 3 : 0};
-        base::exportFile(textIn(a, "json"), value.dump(2) + "\n");
-    }
     return {value, lifting::textOf(aircraft, asked, out), missed ? 3 : 0};
 }
 }  // namespace
@@ -93,7 +89,6 @@ std::vector<Action> wingActions() {
           {"surface", Output, "write the closed surface to this STL file [m]"},
           {"csv", Output, "write the angles to this file"},
           {"strips", Output, "write the span loading of all angles to this file"},
-          {"json", Output, "write everything to this file; - for the screen"},
           {"xlsx", Output, "write both tables to this workbook"}},
          runWing}};
 }

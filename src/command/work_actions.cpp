@@ -9,6 +9,7 @@
 #include "base/text.h"
 #include "base/time_left.h"
 #include "campaign/launch/point_run.h"
+#include "campaign/methods/runner.h"
 #include "campaign/plan/preflight.h"
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
@@ -43,7 +44,7 @@ class CheckList {
     CheckList(const campaign::Campaign& c, const Talk& talk)
         : c_(c),
           model_(campaign::placedModel(c)),
-          measures_(campaign::measure(model_, c.settings.tunnel.halfModel)),
+          measures_(campaign::measure(c, model_)),
           reference_(campaign::resolveReference(c.settings.reference, measures_, c.settings.tunnel.halfModel)),
           talk_(talk) {}
 
@@ -185,7 +186,10 @@ Outcome run(const json& a, const Talk& talk) {
     for (const auto& name : textsIn(a, "point")) points.push_back(campaign::pointNamed(base.settings, name));
     if (points.empty()) points = campaign::pointsOf(base.settings);
     PointRunner runner(base, ranks, options, talk);
-    for (const auto& c : buildsOf(base, points)) {
+    std::vector<campaign::Point> onGrids;
+    for (const auto& p : points)
+        if (campaign::runnerOf(p.method).needsGrid()) onGrids.push_back(p);
+    for (const auto& c : buildsOf(base, onGrids)) {
         for (const auto& r : campaign::preflight(c, runner.book().measures(c)))
             if (r.blocks) throw base::InputError(r.text, c.folder().string(), waysOut(r));
         if (!campaign::gridIsCurrent(c) || !campaign::gridIsWhole(c)) {

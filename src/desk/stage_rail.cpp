@@ -33,10 +33,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         b->setMinimumHeight(3 * fontMetrics().height());
         b->setProperty("role", "step");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
-        auto* key = new QShortcut(QKeySequence(Qt::ALT | (i < 9    ? static_cast<Qt::Key>(Qt::Key_1 + i)
-                                                          : i == 9 ? Qt::Key_0
-                                                                   : Qt::Key_R)),
-                                  this);
+        auto* key = new QShortcut(QKeySequence(QString("Alt+%1").arg(keyOf(static_cast<std::size_t>(i)))), this);
         key->setContext(Qt::WindowShortcut);
         connect(key, &QShortcut::activated, this, [this, i] {
             if (!buttons_[static_cast<std::size_t>(i)]->isHidden()) emit chosen(i);
@@ -57,11 +54,13 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
     refresh();
 }
 
-namespace {
-QString keyOf(std::size_t stage) {
-    return stage < 9 ? QString::number(stage + 1) : stage == 9 ? "0" : "R";
+QString StageRail::keyOf(std::size_t stage) const {
+    if (const QChar own = stages_[stage]->ownKey(); !own.isNull()) return own;
+    static const QString keys = "1234567890R";
+    const auto before = std::count_if(stages_.begin(), stages_.begin() + static_cast<std::ptrdiff_t>(stage),
+                                      [](auto* s) { return s->ownKey().isNull(); });
+    return keys.at(static_cast<qsizetype>(before));
 }
-}  // namespace
 
 void StageRail::setFolded(bool folded) {
     for (QWidget* w : ofTunnel_) w->setVisible(!folded);

@@ -7,7 +7,7 @@
 
 namespace cvane::desk {
 
-/// The stages of the work from top to bottom, each with its state in a word and its key figure. Keys 1 to 9 go there.
+/// The stages of the work from top to bottom, each with its state in a word and its key figure. Keys go there.
 class StageRail : public QWidget {
     Q_OBJECT
   public:
@@ -22,6 +22,7 @@ class StageRail : public QWidget {
     void chosen(int index);
 
   private:
+    QString keyOf(std::size_t stage) const;
     std::vector<Stage*> stages_;
     std::vector<QPushButton*> buttons_;
     std::vector<QWidget*> ofTunnel_;  ///< buttons and captions that a campaign without a model has no use for

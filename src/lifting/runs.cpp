@@ -155,6 +155,8 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
     row.coefficients = loads.coefficients;
     row.inducedNear = loads.coefficients.CD;
     row.inducedFar = loads.inducedFar;
+    row.liftNear = loads.coefficients.CL;
+    row.liftFar = loads.liftFar;
     row.efficiency = loads.efficiency;
     row.deltaCp = loads.deltaCp;
     row.hinge = hingeMoments(lab.aircraft(), lattice, loads);
@@ -210,8 +212,12 @@ double* angleNamed(wing::Aircraft& a, const std::string& name) {
 
 class Sweep {
   public:
-    Sweep(const wing::Aircraft& aircraft, const Asked& asked, const air::Reference& reference, PolarBook& book)
-        : asked_(asked), reference_(reference), book_(book), lab_(aircraft, asked, reference) {}
+    Sweep(const wing::Aircraft& aircraft, const Asked& asked, const air::Reference& reference,
+          std::shared_ptr<PolarShelf> shelf)
+        : asked_(asked),
+          reference_(reference),
+          lab_(aircraft, asked, reference),
+          book_(lab_.aircraft(), std::move(shelf)) {}
 
     Row at(double alpha, double& speed) {
         if (asked_.trimBy.empty()) return held(alpha, speed);
@@ -279,8 +285,8 @@ class Sweep {
     }
     const Asked& asked_;
     const air::Reference& reference_;
-    PolarBook& book_;
     Lab lab_;
+    PolarBook book_;  ///< of the aircraft as its controls are turned
 };
 
 Derivatives derivativesAt(Lab& lab, const Asked& asked, const air::FreeStream& wind, const air::Reference& reference) {
@@ -392,13 +398,14 @@ std::vector<std::string> remarksOn(const wing::Aircraft& a, const Asked& asked, 
 }
 }  // namespace
 
-Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Progress& progress) {
+Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Progress& progress,
+            std::shared_ptr<PolarShelf> shelf) {
     wing::check(aircraft);
     checkAsked(aircraft, asked);
     Outcome out;
     out.reference = wing::referenceOf(aircraft);
-    PolarBook book(aircraft);
-    Sweep sweep(aircraft, asked, out.reference, book);
+    if (!shelf) shelf = std::make_shared<PolarShelf>();
+    Sweep sweep(aircraft, asked, out.reference, shelf);
     sweep.progress = progress;
     double speed = asked.speed;
     for (std::size_t k = 0; k < asked.alphas.size(); ++k) {

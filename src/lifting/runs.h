@@ -38,6 +38,7 @@ struct Row {
     std::string why;
     air::Coefficients coefficients;                             ///< CD: induced drag and profile drag
     double inducedNear = 0.0, inducedFar = 0.0, profile = 0.0;  ///< parts of CD; the first two are two measures of one
+    double liftNear = 0.0, liftFar = 0.0;                       ///< CL of the surfaces, by the same two measures
     double efficiency = 0.0;
     double trimAngle_deg = 0.0;
     std::vector<StripRow> strips;
@@ -71,6 +72,8 @@ struct Outcome {
 /// Runs a row of angles. @param aircraft  must outlive the call
 /// Throws InputError: angles beyond 30 degrees, speed not above 0, no mass to hold, a control that is not there, a
 /// height that puts the aircraft into the ground; Cancelled.
-Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Progress& progress = {});
+/// @param shelf  of polars that are known, which takes those that are computed; none: an own one
+Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Progress& progress = {},
+            std::shared_ptr<PolarShelf> shelf = nullptr);
 
 }  // namespace cvane::lifting

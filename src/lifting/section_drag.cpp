@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <set>
 
 #include "base/errors.h"
 #include "base/units.h"
@@ -20,6 +19,7 @@ using base::degree;
 namespace {
 constexpr double kFirst_deg = -12.0, kLast_deg = 20.0;  // of a polar's angles, a degree apart
 constexpr double kStep = 2.0;                           // between Reynolds numbers
+constexpr double kTurn_deg = 5.0;                       // between turns of a control
 
 double stepOf(double reynolds) {
     return std::log(reynolds / 1e5) / std::log(kStep);
@@ -39,29 +39,57 @@ double onLine(const std::vector<double>& x, const std::vector<double>& y, std::s
 }
 }  // namespace
 
-PolarBook::Key PolarBook::keyOf(const wing::Strip& strip, const std::string& section, int step) const {
-    if (!strip.control) return {section, 0.0, 0.0, step};
+std::shared_ptr<const PolarShelf::Polar> PolarShelf::of(const Key& key) const {
+    const std::lock_guard lock(mutex_);
+    const auto it = known_.find(key);
+    return it == known_.end() ? nullptr : it->second;
+}
+
+void PolarShelf::put(const Key& key, Polar polar) {
+    const std::lock_guard lock(mutex_);
+    known_[key] = std::make_shared<const Polar>(std::move(polar));
+}
+
+PolarBook::Turns PolarBook::turnsOf(const wing::Strip& strip) const {
+    Turns t;
+    if (!strip.control) return t;
     const auto& c = aircraft_.surfaces[strip.surface].controls[*strip.control];
-    const double angle = strip.port && c.against ? -c.angle_deg : c.angle_deg;
-    if (angle == 0.0) return {section, 0.0, 0.0, step};
-    return {section, c.hinge, angle, step};
+    t.angle_deg = strip.port && c.against ? -c.angle_deg : c.angle_deg;
+    t.first_deg = kTurn_deg * std::floor(t.angle_deg / kTurn_deg + 1e-9);
+    t.share = (t.angle_deg - t.first_deg) / kTurn_deg;
+    if (t.share < 1e-9) t.share = 0.0;
+    t.second_deg = t.share > 0.0 ? t.first_deg + kTurn_deg : t.first_deg;
+    if (t.first_deg != 0.0 || t.second_deg != 0.0) t.hinge = c.hinge;
+    return t;
+}
+
+std::string PolarBook::outlineKey(const std::string& section) const {
+    const auto own = aircraft_.sections.find(section);
+    if (own == aircraft_.sections.end()) return section;
+    std::string key = section + "\n";
+    for (const auto& p : own->second.points) key += fmt::format("{} {} ", p.x(), p.y());
+    return key;
 }
 
 void PolarBook::prepare(const wing::Lattice& lattice, double slowest, double fastest, double viscosity,
                         const base::Progress& progress) {
-    std::set<Key> wanted;
+    std::map<Key, std::string> wanted;  // and the section's name
     for (const auto& strip : lattice.strips) {
         const int from = static_cast<int>(std::floor(stepOf(slowest * strip.chord / viscosity))),
                   to = static_cast<int>(std::floor(stepOf(fastest * strip.chord / viscosity))) + 1;
+        const auto turns = turnsOf(strip);
         for (int step = from; step <= to; ++step)
             for (const auto& name : {strip.inner, strip.outer})
-                if (const auto key = keyOf(strip, name, step); !known_.contains(key)) wanted.insert(key);
+                for (const double turn : {turns.first_deg, turns.second_deg}) {
+                    const Key key{outlineKey(name), turn == 0.0 ? 0.0 : turns.hinge, turn, step};
+                    if (!wanted.contains(key) && !shelf_->of(key)) wanted[key] = name;
+                }
     }
     if (wanted.empty()) return;
     std::vector<std::shared_ptr<const section::PanelFlow>> flows;
     std::vector<section::BatchJob> jobs;
-    for (const auto& key : wanted) {
-        auto outline = wing::outlineOf(aircraft_, key.section);
+    for (const auto& [key, name] : wanted) {
+        auto outline = wing::outlineOf(aircraft_, name);
         if (key.angle_deg != 0.0) outline = section::withFlap(outline, key.hinge, key.angle_deg * degree);
         flows.push_back(std::make_shared<const section::PanelFlow>(section::panelsOf(outline, {})));
         section::BatchJob job;
@@ -78,7 +106,7 @@ void PolarBook::prepare(const wing::Lattice& lattice, double slowest, double fas
         return true;
     });
     std::size_t k = 0;
-    for (const auto& key : wanted) {
+    for (const auto& [key, name] : wanted) {
         Polar p;
         for (const auto& point : polars[k++]) {
             if (!point.figures.converged) continue;
@@ -94,7 +122,7 @@ void PolarBook::prepare(const wing::Lattice& lattice, double slowest, double fas
         p.low = static_cast<std::size_t>(std::min_element(p.cl.begin(), p.cl.end()) - p.cl.begin());
         p.high = static_cast<std::size_t>(std::max_element(p.cl.begin(), p.cl.end()) - p.cl.begin());
         if (p.low >= p.high) p.low = 0, p.high = p.cl.size() - 1;
-        known_.emplace(key, std::move(p));
+        shelf_->put(key, std::move(p));
     }
 }
 
@@ -102,12 +130,18 @@ template <class Value>
 double PolarBook::between(const wing::Strip& strip, double reynolds, Value&& value) const {
     const double at = stepOf(reynolds);
     const int step = static_cast<int>(std::floor(at));
-    const auto of = [&](const std::string& name, int k) {
-        const auto it = known_.find(keyOf(strip, name, k));
-        if (it == known_.end())
+    const auto turns = turnsOf(strip);
+    const auto turned = [&](const std::string& name, double turn, int k) {
+        const auto polar = shelf_->of({outlineKey(name), turn == 0.0 ? 0.0 : turns.hinge, turn, k});
+        if (!polar)
             throw base::InputError(fmt::format("has no polar at Re {:.3g}.", reynolds), fmt::format("section {}", name),
                                    "Compute the sections' polars for this speed first.");
-        return value(it->second);
+        return value(*polar);
+    };
+    const auto of = [&](const std::string& name, int k) {
+        const double first = turned(name, turns.first_deg, k);
+        return turns.share > 0.0 ? (1.0 - turns.share) * first + turns.share * turned(name, turns.second_deg, k)
+                                 : first;
     };
     const auto sectionAt = [&](int k) {
         if (strip.inner == strip.outer) return of(strip.inner, k);
@@ -134,7 +168,7 @@ double PolarBook::liftAt(const wing::Strip& strip, double alpha, double reynolds
 double PolarBook::thinZeroLift(const wing::Strip& strip) const {
     const auto of = [&](const std::string& name) {
         const wing::Profile profile(wing::outlineOf(aircraft_, name));
-        const auto key = keyOf(strip, name, 0);
+        const auto turns = turnsOf(strip);
         constexpr int kPlaces = 400;
         double sum = 0.0;
         for (int k = 0; k < kPlaces; ++k) {
@@ -142,7 +176,7 @@ double PolarBook::thinZeroLift(const wing::Strip& strip) const {
                          d = 0.5 * std::min({1e-3, x, 1.0 - x});
             const auto a = profile.mean(x - d), b = profile.mean(x + d);
             double slope = (b.y() - a.y()) / (b.x() - a.x());
-            if (key.angle_deg != 0.0 && x > key.hinge) slope -= std::tan(key.angle_deg * degree);
+            if (turns.angle_deg != 0.0 && x > turns.hinge) slope -= std::tan(turns.angle_deg * degree);
             sum += slope * (std::cos(angle) - 1.0) / kPlaces;
         }
         return -sum;

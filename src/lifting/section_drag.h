@@ -1,7 +1,8 @@
 #pragma once
-#include <functional>
 #include <map>
-#include <optional>
+#include <memory>
+#include <mutex>
+#include <string>
 
 #include "base/progress.h"
 #include "section/polar/polar.h"
@@ -15,11 +16,36 @@ struct SectionSays {
     bool stalled = false;  ///< the lift asked for is beyond what the section has
 };
 
+/// Polars that have been computed, for whoever needs them next; several may at once.
+class PolarShelf {
+  public:
+    struct Polar {
+        std::vector<double> alpha, cl, cd;  ///< points that have converged, by angle
+        std::size_t low = 0, high = 0;      ///< of least and greatest lift
+    };
+    /// An outline by what makes it, the control that turns it (hinge and angle; 0: none), and the step of the Reynolds
+    /// number.
+    struct Key {
+        std::string section;
+        double hinge, angle_deg;
+        int step;
+        auto operator<=>(const Key&) const = default;
+    };
+    std::shared_ptr<const Polar> of(const Key& key) const;  ///< nothing: not there
+    void put(const Key& key, Polar polar);
+
+  private:
+    mutable std::mutex mutex_;
+    std::map<Key, std::shared_ptr<const Polar>> known_;
+};
+
 /// Polars of the sections that an aircraft's strips have, at Reynolds numbers a factor of two apart, in between by the
-/// logarithm; between two sections of a panel by the strip's share. Free transition at n 9, no Mach number.
+/// logarithm; of turned controls every five degrees, in between by the angle; between two sections of a panel by the
+/// strip's share. Free transition at n 9, no Mach number.
 class PolarBook {
   public:
-    explicit PolarBook(const wing::Aircraft& aircraft) : aircraft_(aircraft) {}
+    PolarBook(const wing::Aircraft& aircraft, std::shared_ptr<PolarShelf> shelf)
+        : aircraft_(aircraft), shelf_(std::move(shelf)) {}
     /// Computes what these strips need between two speeds and is not there yet, on all cores.
     /// @param viscosity  kinematic [m2/s]. Throws InputError: a section or Reynolds number beyond its range; Cancelled.
     void prepare(const wing::Lattice& lattice, double slowest, double fastest, double viscosity,
@@ -31,25 +57,20 @@ class PolarBook {
     /// Angle without lift of the strip's mean line in potential flow of thin sections, [rad].
     /// Source: H. Glauert, The Elements of Aerofoil and Airscrew Theory, 1926, ch. VII.
     double thinZeroLift(const wing::Strip& strip) const;
-    std::size_t polars() const { return known_.size(); }
 
   private:
-    struct Polar {
-        std::vector<double> alpha, cl, cd;  ///< points that have converged, by angle
-        std::size_t low = 0, high = 0;      ///< of least and greatest lift
+    using Key = PolarShelf::Key;
+    using Polar = PolarShelf::Polar;
+    /// The turns between which a strip's lies, and the share of the second.
+    struct Turns {
+        double hinge = 0.0, first_deg = 0.0, second_deg = 0.0, share = 0.0, angle_deg = 0.0;
     };
-    /// Section, the control that turns it (hinge and angle; 0: none), and the step of the Reynolds number.
-    struct Key {
-        std::string section;
-        double hinge, angle_deg;
-        int step;
-        auto operator<=>(const Key&) const = default;
-    };
-    Key keyOf(const wing::Strip& strip, const std::string& section, int step) const;
+    Turns turnsOf(const wing::Strip& strip) const;
+    std::string outlineKey(const std::string& section) const;
     template <class Value>
     double between(const wing::Strip& strip, double reynolds, Value&& value) const;
     const wing::Aircraft& aircraft_;
-    std::map<Key, Polar> known_;
+    std::shared_ptr<PolarShelf> shelf_;
 };
 
 }  // namespace cvane::lifting

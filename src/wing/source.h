@@ -1,22 +1,18 @@
 #pragma once
-#include <filesystem>
-
 #include "shape/source.h"
+#include "wing/aircraft.h"
 
 namespace cvane::wing {
 
-/// An aircraft's file as a source of its closed surface. Its sum is of what the file says, not of how it is written.
-class AircraftFile : public shape::Source {
+/// An aircraft as a source of its closed surface. Its sum leaves out what does not shape it: names, mass, panels.
+class AircraftSource : public shape::Source {
   public:
-    explicit AircraftFile(std::filesystem::path file) : file_(std::move(file)) {}
+    explicit AircraftSource(Aircraft aircraft) : aircraft_(std::move(aircraft)) {}
     std::string sum() const override;
     shape::Surface surface() const override;
 
   private:
-    std::filesystem::path file_;
+    Aircraft aircraft_;
 };
-
-/// Raised whenever the same numbers give another surface.
-inline constexpr int kSkinVersion = 1;
 
 }  // namespace cvane::wing

@@ -29,8 +29,8 @@ std::vector<BatchJob> jobsOf(const std::vector<PointReport>& reports, bool chain
     for (const auto& r : reports) {
         if (isDone(r.state)) continue;
         const auto& p = r.point;
-        const auto chain =
-            fmt::format("{}|{}|{}|{}", p.configuration, p.setUp, p.condition.speed, p.condition.beta_deg);
+        const auto chain = fmt::format("{}|{}|{}|{}|{}", p.configuration, p.setUp, nameOf(p.method).id,
+                                       p.condition.speed, p.condition.beta_deg);
         const auto argument = "--point " + quoted(p.name());
         if (chained && chain == before) {
             jobs.back().arguments += " " + argument;

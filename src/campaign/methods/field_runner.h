@@ -8,6 +8,7 @@ class FieldRunner : public Runner {
   public:
     int version() const override;
     nlohmann::json caseOf(const Campaign& campaign, const Condition& condition) const override;
+    bool needsGrid() const override { return true; }
     void prepare(const Campaign& campaign, const Point& point) const override;
     std::size_t size(const Campaign& campaign) const override;
     std::string whyItGoesOn(const Standing& standing, const Settings& now) const override;

@@ -1,14 +1,26 @@
 #include "campaign/methods/runner.h"
 
 #include "campaign/methods/field_runner.h"
+#include "campaign/methods/lifting_runner.h"
 
 namespace cvane::campaign {
 
+std::string Runner::whyItGoesOn(const Standing& standing, const Settings&) const {
+    return standing.ended() ? std::string() : "It has not come to its end.";
+}
+
+void Runner::checkFiles(const std::filesystem::path& folder, const readout::Result& result) const {
+    for (const auto& [name, sum] : result.sums) checkRunFile(folder, name);
+}
+
 const Runner& runnerOf(Method method) {
     static const FieldRunner field;
+    static const LiftingRunner lifting;
     switch (method) {
         case Method::Field:
             return field;
+        case Method::LiftingSurface:
+            return lifting;
     }
     return field;
 }

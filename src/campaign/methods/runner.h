@@ -22,14 +22,16 @@ class Runner {
     /// The case: all that decides the result of a condition, but for the version and for how far it is iterated.
     virtual nlohmann::json caseOf(const Campaign& campaign, const Condition& condition) const = 0;
 
+    /// Whether it is computed on the grid of its configuration and set-up.
+    virtual bool needsGrid() const { return false; }
     /// Throws InputError: something that a start needs is missing.
     virtual void prepare(const Campaign& campaign, const Point& point) const = 0;
     /// Cells, panels or the like, by which ranks are counted.
     virtual std::size_t size(const Campaign& campaign) const = 0;
     /// Why a run that has ended is no verdict by the present settings, in a sentence; empty: it is.
-    virtual std::string whyItGoesOn(const Standing& standing, const Settings& now) const = 0;
+    virtual std::string whyItGoesOn(const Standing& standing, const Settings& now) const;
     /// Whether a run that has not ended was asked what the present settings ask.
-    virtual bool asksThis(const Standing& standing, const Settings& now) const = 0;
+    virtual bool asksThis(const Standing&, const Settings&) const { return true; }
 
     /// Where a start begins.
     struct Beginning {
@@ -40,8 +42,9 @@ class Runner {
     };
     /// @param own  folders of the runs of this point, oldest first;  @param beyond  of a result to go beyond; empty:
     /// none
-    virtual Beginning beginningOf(const std::vector<std::filesystem::path>& own,
-                                  const std::filesystem::path& beyond) const = 0;
+    virtual Beginning beginningOf(const std::vector<std::filesystem::path>&, const std::filesystem::path&) const {
+        return {};
+    }
     /// Writes run.json into a folder that was claimed for it, and puts there what the start rests on.
     /// @param head  keys and point;  @param neighbours  settled runs that it may start from, the nearest first
     virtual void writeOrder(const Campaign& campaign, const OrderHead& head, const Beginning& begin, int further,
@@ -52,9 +55,9 @@ class Runner {
     /// solvePoint.
     virtual void solve(const std::filesystem::path& folder, const flow::Ranks& ranks) const = 0;
     /// Throws InputError: a file that belongs to the result of a run that has ended is damaged or missing.
-    virtual void checkFiles(const std::filesystem::path& folder, const readout::Result& result) const = 0;
+    virtual void checkFiles(const std::filesystem::path& folder, const readout::Result& result) const;
     /// On which the lines of a run on its way are. Throws InputError: its order cannot be read.
-    virtual air::Reference referenceOf(const std::filesystem::path& folder) const = 0;
+    virtual air::Reference referenceOf(const std::filesystem::path&) const { return {0.0, 1.0, 1.0, Vec3::Zero()}; }
 };
 
 const Runner& runnerOf(Method method);

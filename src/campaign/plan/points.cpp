@@ -16,6 +16,18 @@ namespace {
 constexpr std::size_t kMostPoints = 2000;
 }
 
+std::vector<Method> listOf(Methods methods) {
+    switch (methods) {
+        case Methods::Field:
+            return {Method::Field};
+        case Methods::LiftingSurface:
+            return {Method::LiftingSurface};
+        case Methods::Both:
+            return {Method::LiftingSurface, Method::Field};
+    }
+    return {};
+}
+
 std::string Condition::name() const {
     // Two decimals, and more where these would give two points one folder.
     const auto text = [](double v) {
@@ -158,7 +170,8 @@ std::vector<Point> pointsOf(const Settings& s) {
             for (const auto& p : schedule.single)
                 if (p.configuration == c && p.setUp == t) here.push_back(p.condition);
             arrange(here);
-            for (const auto& w : here) points.push_back({w, c, t});
+            for (const Method m : listOf(schedule.methods))
+                for (const auto& w : here) points.push_back({w, c, t, m});
             if (points.size() > kMostPoints)
                 fail(fmt::format("there are more than {} points.", kMostPoints),
                      "Shorten the lists, or take out configurations or set-ups.");

@@ -41,7 +41,10 @@ std::vector<Group> makeGroups() {
                   "instead of the tunnel's; null: the tunnel's")}},
         {"reference",
          {setting("area_from", AT(reference.areaFrom), Reading, "Area", "", {},
-                  "which area of the model the coefficients rest on", {"frontal", "side", "planform", "typed"}),
+                  "which area of the model the coefficients rest on; wing: that of the first surface of one built from "
+                  "numbers, with its "
+                  "mean chord, span and centre of gravity",
+                  {"frontal", "side", "planform", "typed", "wing"}),
           setting("typed_area_m2", AT(reference.typedArea), Reading, "Typed area", "m2", above(0, 1e8),
                   "with area_from typed"),
           setting("length_m", AT(reference.length), Reading, "Length", "m", above(0, kFar),
@@ -168,6 +171,9 @@ std::vector<Group> makeGroups() {
          {setting("speeds_m_s", AT(schedule.speeds), Reading, "Speeds", "m/s", above(0, 300), ""),
           setting("alphas_deg", AT(schedule.alphas_deg), Reading, "Alpha", "deg", {-90, 90}, ""),
           setting("betas_deg", AT(schedule.betas_deg), Reading, "Beta", "deg", {-90, 90}, ""),
+          setting("methods", AT(schedule.methods), Reading, "Methods", "", {},
+                  "by which each condition is run; the lifting surface needs a model that was built from numbers",
+                  {"field", "lifting_surface", "both"}),
           setting("first_heights_wind", AT(schedule.heightsWind), Reading, "First heights are for", "", {-1000, 20000},
                   "speed in m/s, altitude in m, degrees above standard of the wind that a target y+ counts for; null: "
                   "the fastest of the schedule in its air")}},

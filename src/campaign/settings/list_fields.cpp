@@ -5,6 +5,7 @@
 
 #include "base/errors.h"
 #include "campaign/settings/fields_inside.h"
+#include "wing/aircraft_json.h"
 
 namespace cvane::campaign {
 using nlohmann::json;
@@ -298,6 +299,22 @@ std::vector<List> makeLists() {
             for (auto& r : items) r.part = s.model.nameOf(r.part);
             s.devices.roughParts = std::move(items);
         }));
+    List aircraft{"model",
+                  "aircraft",
+                  "field",
+                  Affects::Look,
+                  "an aircraft from numbers in place of a surface file, as its own file has it (below); none: {}",
+                  {},
+                  {},
+                  {}};
+    aircraft.get = [](const Settings& s) {
+        return s.model.aircraft ? wing::toJson(*s.model.aircraft) : json::object();
+    };
+    aircraft.put = [](Settings& s, const json& j, const std::string& where) {
+        s.model.aircraft.reset();
+        if (!j.empty()) s.model.aircraft = wing::aircraftFrom(j, where + ", model.aircraft");
+    };
+    out.push_back(std::move(aircraft));
     out.push_back(named<flow::Disc>(
         "devices", "discs", "disc", Flow, "propellers and fans that push the air",
         {entry<flow::Disc>("centre_m", AT(centre), "m", {-kFar, kFar}, ""),

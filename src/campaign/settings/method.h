@@ -5,7 +5,7 @@
 namespace cvane::campaign {
 
 /// How the flow of a point is found.
-enum class Method { Field };
+enum class Method { Field, LiftingSurface };
 
 struct MethodName {
     Method method;
@@ -13,7 +13,8 @@ struct MethodName {
     const char* shown;  ///< to people
 };
 /// All there are, in the order in which they are shown. Each has a runner (campaign/methods/runner.h).
-inline constexpr std::array kMethods{MethodName{Method::Field, "field", "field"}};
+inline constexpr std::array kMethods{MethodName{Method::Field, "field", "field"},
+                                     MethodName{Method::LiftingSurface, "lifting_surface", "lifting surface"}};
 
 const MethodName& nameOf(Method method);
 /// Throws InputError: there is none of this id; it lists those that there are.

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "base/vec3.h"
+#include "campaign/settings/method.h"
 
 namespace cvane::campaign {
 
@@ -44,6 +45,11 @@ struct HeldLift {
     bool operator==(const HeldLift&) const = default;
 };
 
+/// By which methods each condition is run.
+enum class Methods { Field, LiftingSurface, Both };
+/// The quick one first.
+std::vector<Method> listOf(Methods methods);
+
 /// Which points are run: every speed with every alpha and beta in every configuration and set-up, without some of
 /// these conditions, and with others; those of groups; single ones; those by which held lifts are reached.
 struct Schedule {
@@ -54,6 +60,7 @@ struct Schedule {
     std::vector<PointGroup> groups;
     std::vector<SinglePoint> single;
     std::vector<HeldLift> held;
+    Methods methods = Methods::Field;
     /// Wind that first heights on the wall and the layer of a ground at rest are for, where it is not the fastest of
     /// the schedule: speed [m/s], altitude [m], degrees above standard [K].
     std::optional<Vec3> heightsWind;

@@ -13,11 +13,12 @@
 #include "grid/tunnel.h"
 #include "shape/placement.h"
 #include "shape/surface.h"
+#include "wing/aircraft.h"
 
 namespace cvane::campaign {
 
 /// Where the reference area comes from.
-enum class AreaFrom { Frontal, Side, Planform, Typed };
+enum class AreaFrom { Frontal, Side, Planform, Typed, Wing };
 
 /// Reference values; an empty one is computed from the placed model.
 struct ReferenceSettings {
@@ -30,11 +31,13 @@ struct ReferenceSettings {
 };
 
 struct ModelSettings {
-    std::string file;        ///< within the campaign's folder: "models/name.stl"
-    std::string unit = "m";  ///< of the file
+    std::string file;                        ///< within the campaign's folder: "models/name.stl"; empty: none
+    std::optional<wing::Aircraft> aircraft;  ///< from numbers, in place of a file
+    std::string unit = "m";                  ///< of the file
     std::vector<shape::Part> parts;
     shape::Placement placement;
     std::optional<double> rideHeight;  ///< [m]; empty: the tunnel's
+    bool any() const { return !file.empty() || aircraft.has_value(); }
     bool operator==(const ModelSettings&) const = default;
 
     /// Under which a part of this name is known to grids, runs and patches; a name that no part has is returned as it
@@ -143,5 +146,9 @@ void checkRanges(const Settings& settings, const std::string& where);
 /// Gives a part another name, with all that refers to it. Throws InputError: no such part, a name that is empty or
 /// taken.
 void renamePart(Settings& settings, const std::string& from, const std::string& to);
+
+/// Makes an aircraft from numbers the model. Its parts are those that its surfaces and bodies are; what was hidden or
+/// renamed of them stays so. Throws InputError: it cannot be (wing::check).
+void setAircraft(Settings& settings, const wing::Aircraft& aircraft);
 
 }  // namespace cvane::campaign

@@ -160,4 +160,20 @@ void renamePart(Settings& s, const std::string& from, const std::string& to) {
     }
 }
 
+void setAircraft(Settings& s, const wing::Aircraft& aircraft) {
+    wing::check(aircraft);
+    std::vector<shape::Part> parts;
+    const auto add = [&](const std::string& id) {
+        const auto known =
+            std::find_if(s.model.parts.begin(), s.model.parts.end(), [&](const auto& p) { return p.id() == id; });
+        parts.push_back(known == s.model.parts.end() ? shape::Part{id, true, {}} : *known);
+    };
+    for (const auto& surface : aircraft.surfaces) add(surface.name);
+    for (const auto& body : aircraft.bodies) add(body.name);
+    s.model.parts = std::move(parts);
+    s.model.aircraft = aircraft;
+    s.model.file.clear();
+    if (s.reference.areaFrom == AreaFrom::Frontal) s.reference.areaFrom = AreaFrom::Wing;
+}
+
 }  // namespace cvane::campaign

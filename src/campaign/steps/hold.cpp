@@ -20,7 +20,7 @@ HeldStep holdingOf(const Campaign& base, const HeldLift& held, MeasureBook& book
     for (const Point& other : pointsOf(base.settings)) {
         const auto& w = other.condition;
         const bool alike = byAlpha ? w.speed == held.from.speed : w.alpha_deg == held.from.alpha_deg;
-        if (other.configuration != p.configuration || other.setUp != p.setUp || !alike ||
+        if (other.configuration != p.configuration || other.setUp != p.setUp || other.method != p.method || !alike ||
             w.beta_deg != held.from.beta_deg)
             continue;
         const auto report = reportOf(seen, other, reference);

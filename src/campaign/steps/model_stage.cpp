@@ -5,6 +5,7 @@
 #include "campaign/store/model_source.h"
 #include "shape/clip.h"
 #include "shape/projected_area.h"
+#include "wing/measures.h"
 
 namespace cvane::campaign {
 
@@ -39,6 +40,12 @@ ModelMeasures measure(const shape::Surface& placed, bool half) {
             twice * shape::projectedArea(s, 2), hiddenBelowOf(all, placed)};
 }
 
+ModelMeasures measure(const Campaign& c, const shape::Surface& placed) {
+    auto m = measure(placed, c.settings.tunnel.halfModel);
+    if (c.settings.model.aircraft) m.wing = wing::referenceOf(*c.settings.model.aircraft);
+    return m;
+}
+
 namespace {
 grid::Tunnel raised(const Settings& s, double hiddenBelow) {
     grid::Tunnel t = s.tunnel;
@@ -70,12 +77,20 @@ air::Reference resolveReference(const ReferenceSettings& r, const ModelMeasures&
         case AreaFrom::Typed:
             out.area = r.typedArea;
             break;
+        case AreaFrom::Wing:
+            out.area = m.wing ? m.wing->area : m.planform;
+            break;
     }
     const Vec3 size = m.bounds.size();
     out.length = r.length.value_or(size.x());
     out.span = r.span.value_or(half ? 2.0 * m.bounds.high.y() : size.y());
     Vec3 middle = m.bounds.centre();
     if (half) middle.y() = 0.0;
+    if (r.areaFrom == AreaFrom::Wing && m.wing) {
+        out.length = r.length.value_or(m.wing->length);
+        out.span = r.span.value_or(m.wing->span);
+        middle = m.wing->momentCentre;
+    }
     out.momentCentre = r.momentCentre.value_or(middle);
     return out;
 }

@@ -19,8 +19,11 @@ struct ModelMeasures {
     Box bounds;
     double frontal = 0, side = 0, planform = 0;  ///< projected areas [m2]
     double hiddenBelow = 0;  ///< how far hidden parts reach below the lowest point of those in the air [m]
+    std::optional<air::Reference> wing = {};  ///< of an aircraft from numbers
 };
 ModelMeasures measure(const shape::Surface& placed, bool halfModel);
+/// The same of the campaign's model, with what its numbers say.
+ModelMeasures measure(const Campaign& campaign, const shape::Surface& placed);
 
 /// The tunnel as the model's parts in the air are put into it: with the configuration's own ride height where it has
 /// one, and higher by what hidden parts reach below them, so that the body stays where it is when parts are hidden.

@@ -14,6 +14,7 @@ namespace {
 std::string modelKey(const Campaign& c) {
     const auto j = toJson(c.settings);
     auto model = j["model"];
+    model.erase("aircraft");  // in its source's sum
     for (auto& part : model["parts"]) part.erase("name");
     return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") + sourceOf(c)->sum();
 }
@@ -25,7 +26,7 @@ ModelMeasures MeasureBook::measures(const Campaign& c) {
         const std::lock_guard lock(mutex_);
         if (const auto it = known_.find(key); it != known_.end()) return it->second;
     }
-    const auto m = measure(placedModel(c), c.settings.tunnel.halfModel);
+    const auto m = measure(c, placedModel(c));
     const std::lock_guard lock(mutex_);
     return known_[key] = m;
 }
@@ -70,8 +71,10 @@ std::optional<double> secondsForeseen(const std::vector<PointReport>& reports) {
     double total = 0.0;
     for (const auto& r : reports) {
         if (isDone(r.state)) continue;
-        const double own = medianOf(
-            [&](const Point& p) { return p.configuration == r.point.configuration && p.setUp == r.point.setUp; });
+        const double own = medianOf([&](const Point& p) {
+            return Point{{}, p.configuration, p.setUp, p.method} ==
+                   Point{{}, r.point.configuration, r.point.setUp, r.point.method};
+        });
         total += own > 0.0 ? own : any;
     }
     return total > 0.0 ? std::optional(total) : std::nullopt;

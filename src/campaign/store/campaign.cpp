@@ -8,7 +8,6 @@
 #include "base/units.h"
 #include "campaign/settings/variants.h"
 #include "campaign/store/folder_lock.h"
-#include "campaign/store/model_source.h"
 #include "campaign/store/schema_1_folder.h"
 #include "shape/import.h"
 
@@ -36,9 +35,18 @@ Campaign Campaign::createEmpty(const fs::path& folder) {
     return c;
 }
 
+Campaign Campaign::create(const fs::path& folder, const wing::Aircraft& aircraft) {
+    Settings trial;
+    setAircraft(trial, aircraft);  // refuse before anything is made
+    Campaign c = createEmpty(folder);
+    setAircraft(c.settings, aircraft);
+    c.save();
+    return c;
+}
+
 Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
     const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
-    const shape::Surface surface = sourceFrom(modelFile, metres)->surface();
+    const shape::Surface surface = shape::readSurface(modelFile, metres);
     makeFolder(folder, "models");
     std::error_code ec;
     Campaign c(fs::absolute(folder));
@@ -78,9 +86,9 @@ Campaign Campaign::open(const fs::path& folder) {
 }
 
 fs::path Campaign::modelFile() const {
-    if (!hasModel())
-        throw base::InputError("has no model: it is for sections.", folder_.filename().string(),
-                               "Make a campaign from a surface file.");
+    if (settings.model.file.empty())
+        throw base::InputError(hasModel() ? "has a model from numbers, no file." : "has no model: it is for sections.",
+                               folder_.filename().string(), "Make a campaign from a surface file.");
     return folder_ / settings.model.file;
 }
 

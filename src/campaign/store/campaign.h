@@ -12,9 +12,11 @@ class Campaign {
     /// New folder around a copy of a model file. Throws InputError (exists already, cannot be written, bad model).
     static Campaign create(const std::filesystem::path& folder, const std::filesystem::path& modelFile,
                            const std::string& unit);
+    /// New folder with an aircraft from numbers. Throws InputError as above.
+    static Campaign create(const std::filesystem::path& folder, const wing::Aircraft& aircraft);
     /// New folder without a model, for work on sections. Throws InputError as above.
     static Campaign createEmpty(const std::filesystem::path& folder);
-    bool hasModel() const { return !settings.model.file.empty(); }
+    bool hasModel() const { return settings.model.any(); }
     /// Brings a folder of schema 1 to the present one, keeping its settings as campaign.schema1.json.
     /// Throws InputError: not a campaign, damaged, newer version.
     static Campaign open(const std::filesystem::path& folder);
@@ -27,7 +29,7 @@ class Campaign {
     const std::filesystem::path& folder() const { return folder_; }
     Settings settings;
 
-    /// Throws InputError: there is no model.
+    /// Throws InputError: there is no model, or it comes from no file.
     std::filesystem::path modelFile() const;
 
     /// The same with the settings of a point's configuration and set-up in place of the base's. Of one that is seen so

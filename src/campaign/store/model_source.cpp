@@ -5,17 +5,10 @@
 
 namespace cvane::campaign {
 
-bool isAircraftFile(const std::filesystem::path& file) {
-    return file.extension() == ".json";
-}
-
-std::unique_ptr<const shape::Source> sourceFrom(const std::filesystem::path& file, double unit) {
-    if (isAircraftFile(file)) return std::make_unique<wing::AircraftFile>(file);
-    return std::make_unique<shape::SurfaceFile>(file, unit);
-}
-
 std::unique_ptr<const shape::Source> sourceOf(const Campaign& c) {
-    return sourceFrom(c.modelFile(), base::unitNamed(base::lengthUnits(), c.settings.model.unit).inSI);
+    const ModelSettings& m = c.settings.model;
+    if (m.aircraft) return std::make_unique<wing::AircraftSource>(*m.aircraft);
+    return std::make_unique<shape::SurfaceFile>(c.modelFile(), base::unitNamed(base::lengthUnits(), m.unit).inSI);
 }
 
 }  // namespace cvane::campaign

@@ -1,5 +1,7 @@
 #include "campaign/store/run_order.h"
 
+#include <fmt/format.h>
+
 #include <cmath>
 
 #include "base/errors.h"
@@ -78,6 +80,10 @@ RunOrder readOrder(const fs::path& folder) {
     const json j = base::readCheckedJson(file, 2);
     try {
         RunOrder o(headFrom(j));
+        if (o.point.method != Method::Field)
+            throw base::InputError(
+                fmt::format("was computed by the {}, which has no field.", nameOf(o.point.method).shown),
+                folder.filename().string(), "Choose a point of the field.");
         const auto absolute = [&](const char* name) {
             const fs::path p = j.at(name).get<std::string>();
             if (p.empty() || p.is_relative()) return p.empty() ? p : (folder / p).lexically_normal();
@@ -102,6 +108,8 @@ RunOrder readOrder(const fs::path& folder) {
                              p.value("alpha_deg", angle(o.flowCase.wind.alpha)),
                              p.value("beta_deg", angle(o.flowCase.wind.beta))};
         return o;
+    } catch (const base::InputError&) {
+        throw;
     } catch (const std::exception& e) {
         throw base::InputError("is not a run order.", file.string(), "Start the point again.");
     }

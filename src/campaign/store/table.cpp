@@ -12,7 +12,8 @@ namespace cvane::campaign {
 void sortByAngle(std::vector<PointReport>& reports) {
     std::stable_sort(reports.begin(), reports.end(), [](const auto& a, const auto& b) {
         const auto order = [](const Point& p) {
-            return std::tuple(p.configuration, p.setUp, p.condition.speed, p.condition.beta_deg, p.condition.alpha_deg);
+            return std::tuple(p.configuration, p.setUp, p.method, p.condition.speed, p.condition.beta_deg,
+                              p.condition.alpha_deg);
         };
         return order(a.point) < order(b.point);
     });
@@ -23,10 +24,19 @@ std::string textTable(const std::vector<PointReport>& reports) {
                                 "alpha", "beta", "state", "CL", "CD", "CY", "Cm", "+-CL", "+-CD", "iter");
     const Point* before = nullptr;
     for (const auto& r : reports) {
-        const bool several = reports.front().point.configuration != reports.back().point.configuration ||
-                             reports.front().point.setUp != reports.back().point.setUp;
-        if (several && (!before || before->configuration != r.point.configuration || before->setUp != r.point.setUp))
-            t += fmt::format("{} in {}:\n", shownName(r.point.configuration), shownName(r.point.setUp));
+        // Builds and methods are named where there are several.
+        const Point &first = reports.front().point, &last = reports.back().point;
+        const auto another = [&](const Point& p) {
+            return p.configuration != r.point.configuration || p.setUp != r.point.setUp || p.method != r.point.method;
+        };
+        const bool builds = first.configuration != last.configuration || first.setUp != last.setUp,
+                   methods = std::any_of(reports.begin(), reports.end(),
+                                         [&](const auto&x) { return x.point.method != first.method; });
+        if ((builds || methods) && (!before || another(*before))) {
+            if (builds) t += fmt::format("{} in {}", shownName(r.point.configuration), shownName(r.point.setUp));
+            if (methods) t += fmt::format("{}{}", builds ? ", " : "", nameOf(r.point.method).shown);
+            t += ":\n";
+        }
         before = &r.point;
         fmt::format_to(std::back_inserter(t), "{:>9.2f} {:>7.2f} {:>7.2f}  {:<11}", r.point.condition.speed,
                        r.point.condition.alpha_deg, r.point.condition.beta_deg, nameOf(r.state));
@@ -58,7 +68,7 @@ std::string csvTable(const std::vector<PointReport>& listed) {
     for (const auto& r : reports) builds.try_emplace({r.point.configuration, r.point.setUp}, builds.size());
     std::stable_sort(reports.begin(), reports.end(), [&](const auto& a, const auto& b) {
         const auto order = [&](const Point& p) {
-            return std::tuple(builds.at({p.configuration, p.setUp}), p.condition.speed, p.condition.beta_deg,
+            return std::tuple(builds.at({p.configuration, p.setUp}), p.method, p.condition.speed, p.condition.beta_deg,
                               p.condition.alpha_deg);
         };
         return order(a.point) < order(b.point);
@@ -66,7 +76,7 @@ std::string csvTable(const std::vector<PointReport>& listed) {
     std::string t =
         "speed_m_s,alpha_deg,beta_deg,state,CL,CD,CY,Cl,Cm,Cn,CL_iteration_band,CD_iteration_band,CL_grid_band,CD_grid_"
         "band,L_over_D,drag_N,lift_N,side_N,pressure_share_of_drag,reynolds,mach,q_Pa,iterations,cells,seconds,"
-        "configuration,set_up,provisional\n";
+        "configuration,set_up,provisional,method\n";
     for (const auto& r : reports) {
         fmt::format_to(std::back_inserter(t), "{:g},{:g},{:g},{}", r.point.condition.speed, r.point.condition.alpha_deg,
                        r.point.condition.beta_deg, nameOf(r.state));
@@ -86,8 +96,8 @@ std::string csvTable(const std::vector<PointReport>& listed) {
         } else {
             t += ",,,,,,,,,,,,,,,,,,,,,";
         }
-        t += fmt::format(",{},{},{}\n", shownName(r.point.configuration), shownName(r.point.setUp),
-                         r.provisional() ? "yes" : "no");
+        t += fmt::format(",{},{},{},{}\n", shownName(r.point.configuration), shownName(r.point.setUp),
+                         r.provisional() ? "yes" : "no", nameOf(r.point.method).id);
     }
     return t;
 }
@@ -102,6 +112,7 @@ nlohmann::json jsonTable(const std::vector<PointReport>& reports) {
                          {"beta_deg", r.point.condition.beta_deg}}},
                        {"configuration", shownName(r.point.configuration)},
                        {"set_up", shownName(r.point.setUp)},
+                       {"method", nameOf(r.point.method).id},
                        {"state", nameOf(r.state)},
                        {"provisional", r.provisional()},
                        {"message", r.message},

@@ -217,7 +217,13 @@ void Document::fileChanged() {
 
 void Document::startModelJob() {
     if (!seen_->hasModel()) return;
-    const QString file = QString::fromStdString(seen_->modelFile().string() + "|" + settings().model.unit);
+    QString file;
+    try {
+        file = QString::fromStdString(campaign::sourceOf(*seen_)->sum() + "|" + settings().model.file + "|" +
+                                      settings().model.unit);
+    } catch (const base::InputError&) {
+        // It is read all the same, and what is wrong with it said.
+    }
     const auto known = imported_ && file == importedFrom_ ? imported_ : nullptr;
     modelJob_.start(
         [known, c = *seen_, book = book_](const auto&) {
@@ -226,7 +232,7 @@ void Document::startModelJob() {
                 out.imported = known ? known : std::make_shared<const shape::Surface>(campaign::sourceOf(c)->surface());
                 out.placed =
                     std::make_shared<const shape::Surface>(campaign::placedModel(*out.imported, c.settings.model));
-                out.measures = campaign::measure(*out.placed, c.settings.tunnel.halfModel);
+                out.measures = campaign::measure(c, *out.placed);
                 book->note(c, out.measures);
             } catch (const std::exception& e) {
                 out.error = e.what();

@@ -79,8 +79,10 @@ void Document::listPoints() {
         const auto& c = r.point.condition;
         const double distance = before ? std::abs(c.alpha_deg - before->condition.alpha_deg) +
                                              std::abs(c.beta_deg - before->condition.beta_deg) +
-                                             std::abs(c.speed - before->condition.speed)
-                                       : 0.0;
+                                             std::abs(c.speed - before->condition.speed) +
+                                             (r.point.method == before->method ? 0.0 : 1e-3)
+                                : r.point.method == campaign::Method::Field ? 0.0
+                                                                            : 1.0;
         if (distance < least) {
             least = distance;
             nearest = r.point;

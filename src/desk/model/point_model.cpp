@@ -137,6 +137,7 @@ QString pointWords(const campaign::Point& p) {
     if (p.condition.beta_deg != 0.0) text += QString(", beta %1\u00b0").arg(p.condition.beta_deg);
     for (const auto& name : {p.configuration, p.setUp})
         if (!name.empty()) text += ", " + QString::fromStdString(name);
+    if (p.method != campaign::Method::Field) text += ", " + QObject::tr(campaign::nameOf(p.method).shown);
     return text;
 }
 
@@ -149,6 +150,7 @@ std::pair<QString, QString> differingWords(const campaign::Point& a, const campa
     };
     add(shown(a.configuration), shown(b.configuration));
     add(shown(a.setUp), shown(b.setUp));
+    add(QObject::tr(campaign::nameOf(a.method).shown), QObject::tr(campaign::nameOf(b.method).shown));
     const auto angle = [](const char* name, double v) { return QString("%1 %2").arg(name, degrees(v)); };
     add(angle("alpha", a.condition.alpha_deg), angle("alpha", b.condition.alpha_deg));
     add(angle("beta", a.condition.beta_deg), angle("beta", b.condition.beta_deg));
@@ -158,8 +160,8 @@ std::pair<QString, QString> differingWords(const campaign::Point& a, const campa
 }
 
 QString axisName(PointAxis axis) {
-    const QString names[kPointAxes] = {QObject::tr("configuration"), QObject::tr("set-up"), QObject::tr("speed"),
-                                       QObject::tr("alpha"), QObject::tr("beta")};
+    const QString names[kPointAxes] = {QObject::tr("configuration"), QObject::tr("set-up"), QObject::tr("method"),
+                                       QObject::tr("speed"),         QObject::tr("alpha"),  QObject::tr("beta")};
     return names[static_cast<int>(axis)];
 }
 
@@ -169,6 +171,8 @@ QString axisWords(const campaign::Point& p, PointAxis axis, const campaign::Show
             return shown(p.configuration);
         case PointAxis::SetUp:
             return shown(p.setUp);
+        case PointAxis::Method:
+            return QObject::tr(campaign::nameOf(p.method).shown);
         case PointAxis::Speed:
             return QString("%1 %2")
                 .arg(p.condition.speed / base::unitNamed(base::speedUnits(), units.speed).inSI, 0, 'g', 5)
@@ -208,6 +212,7 @@ void BoardModel::layOut() {
         const auto& c = p.condition;
         return a == PointAxis::Configuration ? placeOf(d.base().settings.configurations, p.configuration)
                : a == PointAxis::SetUp       ? placeOf(d.base().settings.setUps, p.setUp)
+               : a == PointAxis::Method      ? -static_cast<double>(p.method)
                : a == PointAxis::Speed       ? c.speed
                : a == PointAxis::Alpha       ? c.alpha_deg
                                              : c.beta_deg;

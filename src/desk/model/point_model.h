@@ -6,8 +6,8 @@
 namespace cvane::desk {
 
 /// By which property points are laid out on the board, and grouped in plots.
-enum class PointAxis { Configuration, SetUp, Speed, Alpha, Beta };
-inline constexpr int kPointAxes = 5;
+enum class PointAxis { Configuration, SetUp, Method, Speed, Alpha, Beta };
+inline constexpr int kPointAxes = 6;
 
 /// All points of the campaign, one a row: board, tables and plots read them here. A point is known by what it is, not
 /// by its row.
@@ -60,7 +60,7 @@ class BoardModel : public QAbstractTableModel {
   private:
     void layOut();
     PointModel& points_;
-    std::vector<PointAxis> down_{PointAxis::Configuration, PointAxis::SetUp, PointAxis::Alpha};
+    std::vector<PointAxis> down_{PointAxis::Configuration, PointAxis::SetUp, PointAxis::Method, PointAxis::Alpha};
     struct Line {
         std::vector<double> order;  ///< values or places in their lists, for the order of lines
         QString words;

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "campaign/methods/runner.h"
 #include "campaign/store/run_standing.h"
 #include "desk/start/user_settings.h"
 
@@ -242,7 +243,8 @@ void RunQueue::startNext() {
             Started out;
             try {
                 const auto seen = c.of(next.point);
-                out.needsGrid = !campaign::gridIsCurrent(seen) || !campaign::gridIsWhole(seen);
+                out.needsGrid = campaign::runnerOf(next.point.method).needsGrid() &&
+                                (!campaign::gridIsCurrent(seen) || !campaign::gridIsWhole(seen));
                 if (!out.needsGrid)
                     out.run = campaign::PointRun::start(c, next.point, book->reference(seen), ranks, next.options);
             } catch (const std::exception& e) {

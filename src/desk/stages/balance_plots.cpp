@@ -19,6 +19,7 @@ namespace {
 struct Key {
     bool provisional;
     std::string configuration, setUp;
+    campaign::Method method;
     double beta, other;
     auto operator<=>(const Key&) const = default;
 };
@@ -72,7 +73,8 @@ void BalanceStage::plotPolars() {
     for (const auto& r : reports) {
         const auto& c = r.point.condition;
         const double at = overAlpha ? c.alpha_deg : c.speed / speed.inSI;
-        Key key{false, r.point.configuration, r.point.setUp, c.beta_deg, overAlpha ? c.speed : c.alpha_deg};
+        Key key{
+            false, r.point.configuration, r.point.setUp, r.point.method, c.beta_deg, overAlpha ? c.speed : c.alpha_deg};
         const bool usable =
             r.result && r.state != campaign::PointState::OutOfDate && r.state != campaign::PointState::Diverged;
         if (!usable || r.provisional())
@@ -88,12 +90,14 @@ void BalanceStage::plotPolars() {
     };
     const bool configurations = varies([](const Key&k) { return k.configuration; }),
                setUps = varies([](const Key&k) { return k.setUp; });
+    const bool methods = varies([](const Key& k) { return k.method; });
     const bool betas = varies([](const Key& k) { return k.beta; });
     const auto nameOf = [&](const Key& k) {
         QStringList words;
         const auto shown = [](const std::string& name) { return QString::fromStdString(campaign::shownName(name)); };
         if (configurations) words << shown(k.configuration);
         if (setUps) words << shown(k.setUp);
+        if (methods) words << tr(campaign::nameOf(k.method).shown);
         words << (overAlpha ? QString("%1 %2").arg(k.other / speed.inSI, 0, 'g', 4).arg(speedUnit)
                             : tr("alpha %1\u00b0").arg(k.other));
         if (betas) words << tr("beta %1\u00b0").arg(k.beta);
@@ -110,7 +114,10 @@ void BalanceStage::plotPolars() {
     std::size_t i = 0;
     for (const auto& [key, s] : series) {
         const QColor colour = look::curve(i++);
-        const auto line = key.provisional ? Qt::NoPen : Qt::SolidLine;
+        // Methods are told apart by more than their colour.
+        const auto line = key.provisional                         ? Qt::NoPen
+                          : key.method == campaign::Method::Field ? Qt::SolidLine
+                                                                  : Qt::DashDotLine;
         if (overAlpha) {
             top.addMeasured(nameOf(key), {s.a, s.CL, s.bandL, {}, s.known}, colour, line);
             top.addMeasured("Cm, " + nameOf(key), {s.a, s.Cm, s.bandM, {}, s.known}, colour,

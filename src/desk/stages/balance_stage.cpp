@@ -213,7 +213,7 @@ std::vector<readout::Result> BalanceStage::polar() const {
     for (const auto& r : document_.reports()) {
         const auto &p = r.point, &s = chosen->point;
         if (r.result && r.state != campaign::PointState::OutOfDate && p.configuration == s.configuration &&
-            p.setUp == s.setUp && p.condition.speed == s.condition.speed &&
+            p.setUp == s.setUp && p.method == s.method && p.condition.speed == s.condition.speed &&
             p.condition.beta_deg == s.condition.beta_deg)
             out.push_back(*r.result);
     }

@@ -27,6 +27,8 @@ class Stage : public QObject {
         : document_(document), middle_(middle), scene_(middle.canvas().renderer(), middle.canvas().margin()) {}
     virtual Group group() const = 0;
     virtual QString title() const = 0;
+    /// Of its shortcut with Alt; none: the next of 1 to 9, 0 and R.
+    virtual QChar ownKey() const { return {}; }
     virtual QString keyFigure() const = 0;
     virtual State state() const = 0;
     virtual void show() = 0;  ///< fills the middle; called when the stage is chosen and when its data change

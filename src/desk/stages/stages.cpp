@@ -11,6 +11,7 @@
 #include "desk/stages/schedule_stage.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/stages/tunnel_stage.h"
+#include "desk/stages/wing/wing_stage.h"
 
 namespace cvane::desk {
 
@@ -28,9 +29,9 @@ MakeStage make() {
 
 const std::vector<MakeStage>& stageMakers() {
     static const std::vector<MakeStage> makers{
-        make<SectionsStage>(), make<ModelStage>(),   make<TunnelStage>(),  make<GridStage>(),
-        make<ScheduleStage>(), make<RunStage>(),     make<BalanceStage>(), make<PressuresStage>(),
-        make<FlowStage>(),     make<CompareStage>(), make<ReportStage>(),
+        make<SectionsStage>(),  make<WingStage>(),     make<ModelStage>(),   make<TunnelStage>(),
+        make<GridStage>(),      make<ScheduleStage>(), make<RunStage>(),     make<BalanceStage>(),
+        make<PressuresStage>(), make<FlowStage>(),     make<CompareStage>(), make<ReportStage>(),
     };
     return makers;
 }

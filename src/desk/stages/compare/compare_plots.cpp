@@ -144,6 +144,7 @@ void CompareStage::plotQuantities() {
         QStringList name;
         for (const auto& variant : {r->point.configuration, r->point.setUp})
             if (!variant.empty()) name << QString::fromStdString(variant);
+        if (r->point.method != campaign::Method::Field) name << tr(campaign::nameOf(r->point.method).shown);
         name << (overSpeed ? QString("%1\u00b0").arg(c.alpha_deg) : QString("%1 m/s").arg(c.speed));
         if (xId != "beta" && betas.size() > 1) name << tr("beta %1\u00b0").arg(c.beta_deg);
         if (r->provisional()) name << tr("~ provisional");

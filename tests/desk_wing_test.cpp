@@ -1,0 +1,166 @@
+// The stage Wing, driven through its window.
+#include <gtest/gtest.h>
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QTableWidget>
+
+#include "base/files.h"
+#include "desk/stages/wing/wing_stage.h"
+#include "desk_helpers.h"
+#include "wing/aircraft_json.h"
+
+using namespace cvane;
+using test::type;
+using test::waitUntil;
+
+namespace {
+/// A window on a new campaign without a model.
+struct OnWing {
+    test::Folder folder;
+    desk::Window window;
+    desk::WingStage* stage = nullptr;
+    OnWing() {
+        window.show();
+        QApplication::setActiveWindow(&window);
+        window.document().create(QString::fromStdString((folder / "w.cvane").string()), {}, {});
+        for (int i = 0; !stage && i < 20; ++i) stage = qobject_cast<desk::WingStage*>(&window.stageAt(i));
+    }
+    void click(const char* name) { QTest::mouseClick(test::find<QPushButton>(window, name), Qt::LeftButton); }
+    const wing::Aircraft& aircraft() { return *window.document().settings().model.aircraft; }
+    bool computed() {
+        return waitUntil([&] { return stage->work().shown() && !stage->work().running(); }, 30000);
+    }
+    QTableWidget& stations() { return *test::find<QTableWidget>(window, "stations"); }
+    void typeCell(int row, int column, const QString& text) { stations().item(row, column)->setText(text); }
+};
+}  // namespace
+
+TEST(WingStage, LeadsFromASectionToASpanLoadingInTenActions) {
+    OnWing on;
+    int actions = 0;
+    const auto act = [&](const auto& does) {
+        does();
+        ++actions;
+    };
+    act([&] { on.click("stageWing"); });
+    act([&] { on.click("buildWing"); });
+    ASSERT_TRUE(on.window.document().settings().model.aircraft.has_value());
+    act([&] { on.typeCell(0, 5, "2412"); });
+    act([&] { on.typeCell(1, 5, "2412"); });
+    act([&] { type(test::find<QDoubleSpinBox>(on.window, "halfSpan"), "2"); });
+    act([&] { on.click("insertStation"); });
+    act([&] { on.typeCell(1, 2, "0.28"); });
+    ASSERT_TRUE(on.computed()) << on.stage->work().trouble().toStdString();
+    EXPECT_LE(actions, 10);
+    EXPECT_EQ(on.aircraft().surfaces[0].stations.size(), 3u);
+    EXPECT_NEAR(on.aircraft().surfaces[0].stations.back().along, 2.0, 1e-9);
+    EXPECT_EQ(on.aircraft().surfaces[0].stations[0].section, "2412");
+    const auto& rows = on.stage->work().shown()->outcome.rows;
+    ASSERT_EQ(rows.size(), 19u);
+    EXPECT_TRUE(on.stage->work().shown()->whole);
+    EXPECT_GT(rows[4].strips.size(), 10u);
+    EXPECT_GT(rows[4].coefficients.CL, 0.1);
+    EXPECT_TRUE(test::find<QLabel>(on.window, "wingMeasures")->text().contains("aspect ratio"));
+    EXPECT_TRUE(test::find<QLabel>(on.window, "stability")->text().contains("Neutral point"));
+    // It is the campaign's model, with a part for each surface.
+    ASSERT_TRUE(waitUntil([&] { return on.window.document().modelReady(); }, 20000));
+    ASSERT_EQ(on.window.document().placed().parts.size(), 1u);
+    EXPECT_EQ(on.window.document().placed().parts[0].name, "wing");
+    EXPECT_NEAR(on.window.document().reference().span, 4.0, 1e-6);
+}
+
+TEST(WingStage, KeepsTheLastShapeWhereAStationCannotBeAndUndoTakesEachStepBack) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    const auto before = on.aircraft();
+    on.typeCell(0, 2, "0");
+    EXPECT_EQ(on.aircraft(), before);
+    EXPECT_TRUE(test::find<QLabel>(on.window, "message")->text().contains("chord"));
+    EXPECT_EQ(on.stations().item(0, 2)->text(), "0.3");
+    on.typeCell(1, 0, "-3");
+    EXPECT_EQ(on.aircraft(), before);
+    on.typeCell(1, 5, "no such section");
+    EXPECT_EQ(on.aircraft(), before);
+    on.typeCell(1, 2, "0.1");
+    EXPECT_NEAR(on.aircraft().surfaces[0].stations[1].chord, 0.1, 1e-12);
+    on.window.document().undoStack().undo();
+    EXPECT_EQ(on.aircraft(), before);
+    on.window.document().undoStack().undo();
+    EXPECT_FALSE(on.window.document().settings().model.aircraft.has_value());
+}
+
+TEST(WingStage, AStationIsDraggedInThePlanAndInTheViewFromAhead) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    auto* view = test::find<desk::PlanformView>(on.window, "planform");
+    QTest::qWait(50);
+    using H = desk::PlanformView::Handle;
+    const auto drag = [&](H handle, QPointF by) {
+        const QPoint from = view->handleAt(handle, 1).toPoint();
+        QTest::mousePress(view, Qt::LeftButton, {}, from);
+        QTest::mouseMove(view, from + (0.5 * by).toPoint());
+        QTest::mouseMove(view, from + by.toPoint());
+        QTest::mouseRelease(view, Qt::LeftButton, {}, from + by.toPoint());
+    };
+    const int steps = on.window.document().undoStack().count();
+    const double chord = on.aircraft().surfaces[0].stations[1].chord;
+    drag(H::Trailing, {0.0, 8.0});
+    EXPECT_GT(on.aircraft().surfaces[0].stations[1].chord, chord);
+    EXPECT_EQ(on.window.document().undoStack().count(), steps + 1);
+    drag(H::Ahead, {0.0, -12.0});
+    EXPECT_GT(on.aircraft().surfaces[0].stations[0].dihedral_deg, 0.5);
+    const double along = on.aircraft().surfaces[0].stations[1].along;
+    drag(H::Leading, {-40.0, 0.0});
+    EXPECT_LT(on.aircraft().surfaces[0].stations[1].along, along);
+    EXPECT_NEAR(on.stations().item(1, 0)->text().toDouble(), on.aircraft().surfaces[0].stations[1].along, 1e-4);
+}
+
+TEST(WingStage, ATailIsAddedAndTrimsLevelFlight) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    auto s = on.window.document().settings();
+    auto a = *s.model.aircraft;
+    auto tail = a.surfaces[0];
+    tail.name = "tail";
+    tail.place = Vec3(1.2, 0.0, 0.1);
+    for (auto& t : tail.stations) t.chord *= 0.5, t.along *= 0.3, t.section = "0009", t.strips = 6;
+    a.surfaces.push_back(tail);
+    a.mass = 5.0;
+    a.centreOfGravity = Vec3(0.12, 0.0, 0.0);
+    campaign::setAircraft(s, a);
+    on.window.document().change("add a tail", s);
+    auto* alphas = test::find<QLineEdit>(on.window, "wingAlphas");
+    test::typeLine(alphas, "2,4");
+    auto* trim = test::find<QComboBox>(on.window, "trimBy");
+    ASSERT_GE(trim->findData("tail"), 0);
+    trim->setCurrentIndex(trim->findData("tail"));
+    test::find<QCheckBox>(on.window, "levelFlight")->click();
+    ASSERT_TRUE(on.computed()) << on.stage->work().trouble().toStdString();
+    const auto& out = on.stage->work().shown()->outcome;
+    ASSERT_EQ(out.rows.size(), 2u);
+    for (const auto& r : out.rows) {
+        EXPECT_TRUE(r.reached) << r.why;
+        EXPECT_NEAR(r.coefficients.Cm, 0.0, 1e-5);
+    }
+    EXPECT_GT(out.rows[0].wind.speed, out.rows[1].wind.speed);
+    on.stage->saveTable(QString::fromStdString((on.folder / "w.csv").string()));
+    EXPECT_NE(base::readFile(on.folder / "w.csv").find("CD_induced"), std::string::npos);
+}
+
+TEST(WingStage, HasAKeyOfItsOwnAndTheOthersKeepTheirs) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    on.click("stageSections");
+    QTest::keyClick(&on.window, Qt::Key_G, Qt::AltModifier);
+    EXPECT_EQ(on.window.stageAt(on.window.stage()).title(), "Wing");
+    QTest::keyClick(&on.window, Qt::Key_2, Qt::AltModifier);
+    EXPECT_EQ(on.window.stageAt(on.window.stage()).title(), "Model");
+}
