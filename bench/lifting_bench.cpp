@@ -12,6 +12,7 @@
 
 #include "base/units.h"
 #include "bench/wings.h"
+#include "lifting/runs.h"
 
 using namespace cvane;
 using namespace cvane::bench;
@@ -76,6 +77,24 @@ void times() {
                    for (const double alpha : {0.0, 2.0, 4.0})
                        lattice.at({{20.0, alpha * degree, 0.1, {}}, Vec3::Zero(), reference.momentCentre}, reference);
                }));
+    lifting::Asked asked;
+    for (int k = -4; k <= 14; ++k) asked.alphas.push_back(k * degree);
+    asked.sectionDrag = asked.derivatives = false;
+    const auto dragged = flatWing(2.0, 5.0, 0.6, 10, 30, wing::Spacing::Outer);
+    fmt::print("600 vortices, 19 angles without the sections' drag, as a station is dragged: {:.3f} s\n",
+               seconds([&] { lifting::run(dragged, asked); }));
+    auto glider = flatWing(2.0, 5.0, 0.6, 10, 30, wing::Spacing::Outer);
+    for (auto& t : glider.surfaces[0].stations) t.section = "2412";
+    glider.mass = 8.0;
+    asked.alphas.resize(15);
+    for (std::size_t k = 0; k < 15; ++k) asked.alphas[k] = static_cast<double>(k) * degree;
+    asked.sectionDrag = asked.derivatives = true;
+    asked.holdMass = glider.mass;
+    const auto shelf = std::make_shared<lifting::PolarShelf>();
+    fmt::print("level flight, 15 angles, polars to be computed: {:.2f} s\n",
+               seconds([&] { lifting::run(glider, asked, {}, shelf); }));
+    fmt::print("level flight, 15 angles, polars at hand: {:.2f} s\n",
+               seconds([&] { lifting::run(glider, asked, {}, shelf); }));
 }
 }  // namespace
 

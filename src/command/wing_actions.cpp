@@ -31,6 +31,11 @@ lifting::Asked askedOf(const json& a, const wing::Aircraft& aircraft) {
     if (a.contains("height")) asked.height = a["height"].get<double>();
     asked.wake = a.value("wake", std::string("axis")) == "wind" ? lifting::Wake::Wind : lifting::Wake::Axis;
     asked.compressible = a.value("compressible", false);
+    if (a.contains("trip")) {
+        asked.transition.tripUpper = a["trip"][0].get<double>();
+        asked.transition.tripLower = a["trip"][1].get<double>();
+    }
+    asked.transition.nCritical = a.value("n", asked.transition.nCritical);
     asked.sectionDrag = !a.value("potential", false);
     asked.holdStrips = a.value("stall", false);
     asked.derivatives = !a.value("brief", false);
@@ -83,6 +88,16 @@ std::vector<Action> wingActions() {
           {"height", Number, "of the moment centre over a ground [m]", false, false, 0, {}, 1e-6, 1e5},
           {"wake", Text, "leaves along the body's axis, or with the wind", false, false, 0, {"axis", "wind"}},
           {"compressible", Flag, "by the rule of Prandtl and Glauert"},
+          {"trip",
+           Numbers,
+           "x/c where the upper and the lower layer are tripped; 1: not",
+           false,
+           false,
+           2,
+           {},
+           0.0,
+           1.0},
+          {"n", Number, "amplification exponent of transition", false, false, 0, {}, 0.5, 20.0},
           {"potential", Flag, "without the sections' drag"},
           {"stall", Flag, "hold strips to what their sections can lift"},
           {"brief", Flag, "without derivatives"},

@@ -217,7 +217,7 @@ class Sweep {
         : asked_(asked),
           reference_(reference),
           lab_(aircraft, asked, reference),
-          book_(lab_.aircraft(), std::move(shelf)) {}
+          book_(lab_.aircraft(), asked.transition, std::move(shelf)) {}
 
     Row at(double alpha, double& speed) {
         if (asked_.trimBy.empty()) return held(alpha, speed);

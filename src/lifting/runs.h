@@ -18,8 +18,9 @@ struct Asked {
     std::optional<double> height;  ///< of the moment centre over the ground [m]; the model is pitched, the wind is not
     Wake wake = Wake::Axis;
     bool compressible = false;  ///< Prandtl and Glauert at the wind's Mach number
-    bool sectionDrag = true;    ///< profile drag of strips from the sections' polars
-    bool holdStrips = false;    ///< strips' lift held to their sections', stall included
+    Transition transition;
+    bool sectionDrag = true;  ///< profile drag of strips from the sections' polars
+    bool holdStrips = false;  ///< strips' lift held to their sections', stall included
     bool derivatives = true;
     bool operator==(const Asked&) const = default;
 };

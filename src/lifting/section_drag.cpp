@@ -81,7 +81,7 @@ void PolarBook::prepare(const wing::Lattice& lattice, double slowest, double fas
         for (int step = from; step <= to; ++step)
             for (const auto& name : {strip.inner, strip.outer})
                 for (const double turn : {turns.first_deg, turns.second_deg}) {
-                    const Key key{outlineKey(name), turn == 0.0 ? 0.0 : turns.hinge, turn, step};
+                    const Key key{outlineKey(name), transition_, turn == 0.0 ? 0.0 : turns.hinge, turn, step};
                     if (!wanted.contains(key) && !shelf_->of(key)) wanted[key] = name;
                 }
     }
@@ -95,6 +95,9 @@ void PolarBook::prepare(const wing::Lattice& lattice, double slowest, double fas
         section::BatchJob job;
         job.section = flows.size() - 1;
         job.what.flow.air.reynolds = reynoldsOf(key.step);
+        job.what.flow.nCritical = transition_.nCritical;
+        job.what.flow.tripUpper = transition_.tripUpper;
+        job.what.flow.tripLower = transition_.tripLower;
         for (double a = kFirst_deg; a <= kLast_deg + 1e-9; a += 1.0) job.what.values.push_back(a * degree);
         jobs.push_back(std::move(job));
     }
@@ -132,7 +135,7 @@ double PolarBook::between(const wing::Strip& strip, double reynolds, Value&& val
     const int step = static_cast<int>(std::floor(at));
     const auto turns = turnsOf(strip);
     const auto turned = [&](const std::string& name, double turn, int k) {
-        const auto polar = shelf_->of({outlineKey(name), turn == 0.0 ? 0.0 : turns.hinge, turn, k});
+        const auto polar = shelf_->of({outlineKey(name), transition_, turn == 0.0 ? 0.0 : turns.hinge, turn, k});
         if (!polar)
             throw base::InputError(fmt::format("has no polar at Re {:.3g}.", reynolds), fmt::format("section {}", name),
                                    "Compute the sections' polars for this speed first.");

@@ -16,6 +16,13 @@ struct SectionSays {
     bool stalled = false;  ///< the lift asked for is beyond what the section has
 };
 
+/// Where the sections' layers turn.
+struct Transition {
+    double nCritical = 9.0;                   ///< as section::SectionCase
+    double tripUpper = 1.0, tripLower = 1.0;  ///< x/c; 1: not tripped
+    auto operator<=>(const Transition&) const = default;
+};
+
 /// Polars that have been computed, for whoever needs them next; several may at once.
 class PolarShelf {
   public:
@@ -23,10 +30,11 @@ class PolarShelf {
         std::vector<double> alpha, cl, cd;  ///< points that have converged, by angle
         std::size_t low = 0, high = 0;      ///< of least and greatest lift
     };
-    /// An outline by what makes it, the control that turns it (hinge and angle; 0: none), and the step of the Reynolds
-    /// number.
+    /// An outline by what makes it, its transition, the control that turns it (hinge and angle; 0: none), and the step
+    /// of the Reynolds number.
     struct Key {
         std::string section;
+        Transition transition;
         double hinge, angle_deg;
         int step;
         auto operator<=>(const Key&) const = default;
@@ -41,11 +49,11 @@ class PolarShelf {
 
 /// Polars of the sections that an aircraft's strips have, at Reynolds numbers a factor of two apart, in between by the
 /// logarithm; of turned controls every five degrees, in between by the angle; between two sections of a panel by the
-/// strip's share. Free transition at n 9, no Mach number.
+/// strip's share. Without a Mach number.
 class PolarBook {
   public:
-    PolarBook(const wing::Aircraft& aircraft, std::shared_ptr<PolarShelf> shelf)
-        : aircraft_(aircraft), shelf_(std::move(shelf)) {}
+    PolarBook(const wing::Aircraft& aircraft, const Transition& transition, std::shared_ptr<PolarShelf> shelf)
+        : aircraft_(aircraft), transition_(transition), shelf_(std::move(shelf)) {}
     /// Computes what these strips need between two speeds and is not there yet, on all cores.
     /// @param viscosity  kinematic [m2/s]. Throws InputError: a section or Reynolds number beyond its range; Cancelled.
     void prepare(const wing::Lattice& lattice, double slowest, double fastest, double viscosity,
@@ -70,6 +78,7 @@ class PolarBook {
     template <class Value>
     double between(const wing::Strip& strip, double reynolds, Value&& value) const;
     const wing::Aircraft& aircraft_;
+    Transition transition_;
     std::shared_ptr<PolarShelf> shelf_;
 };
 

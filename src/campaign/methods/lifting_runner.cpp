@@ -48,6 +48,12 @@ air::FreeStream windFrom(const json& j) {
              j.at("sound_speed_m_s")}};
 }
 
+// Of the sections as the campaign's polars have it.
+json transitionJson(const SectionSettings& s) {
+    const double n = s.nCritical.empty() ? lifting::Transition().nCritical : s.nCritical.front();
+    return {{"n_critical", n}, {"trip_upper", s.tripUpper}, {"trip_lower", s.tripLower}};
+}
+
 readout::Result resultOf(const wing::Aircraft& aircraft, const air::FreeStream& wind, const lifting::Outcome& out) {
     const auto& row = out.rows.front();
     readout::Result r;
@@ -97,7 +103,7 @@ json LiftingRunner::caseOf(const Campaign& c, const Condition& condition) const 
     const auto wind = windOf(c.settings, condition);
     json aircraft = c.settings.model.aircraft ? wing::toJson(*c.settings.model.aircraft) : json();
     if (aircraft.is_object()) aircraft.erase("name");
-    json on = {{"aircraft", aircraft}, {"wind", windJson(wind)}};
+    json on = {{"aircraft", aircraft}, {"wind", windJson(wind)}, {"transition", transitionJson(c.settings.sections)}};
     if (c.settings.tunnel.floor != grid::Floor::None)
         on["ground"] = {c.settings.tunnel.rideHeight, c.settings.model.rideHeight.value_or(0.0),
                         c.settings.model.rideHeight.has_value()};
@@ -121,6 +127,7 @@ void LiftingRunner::writeOrder(const Campaign& c, const OrderHead& head, const B
                                const std::function<std::vector<fs::path>()>&, const fs::path& folder) const {
     json j = toJson(head);
     j["aircraft"] = wing::toJson(*c.settings.model.aircraft);
+    j["transition"] = transitionJson(c.settings.sections);
     j["wind"] = windJson(windOf(c.settings, head.point.condition));
     if (const auto ground = groundOf(c)) j["ground_m"] = *ground;
     std::error_code ec;
@@ -139,6 +146,8 @@ void LiftingRunner::solve(const fs::path& folder, const flow::Ranks& ranks) cons
         asked.beta = wind.beta;
         asked.speed = wind.speed;
         asked.air = wind.air;
+        const json& t = j.at("transition");
+        asked.transition = {t.at("n_critical"), t.at("trip_upper"), t.at("trip_lower")};
         asked.derivatives = false;
         asked.compressible = wind.mach() > 0.3;
         if (j.contains("ground_m"))

@@ -24,6 +24,8 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
         note(tr("Numbers with commas, or first:last:step. For each speed the angles run outwards from zero; each point "
                 "starts from its settled neighbour.")));
     section(tr("Further points"))->addRow(new PointsPanel(document_));
+    choice(lists, "schedule.methods", tr("Methods"), "methods", tr("change the methods"),
+           {tr("field"), tr("lifting surface"), tr("both")});
     auto* flow = section(tr("Flow"));
     choice(flow, "flow.model", tr("Model"), "flowModel", tr("change the flow model"));
     const auto turbulence = tr("change the free-stream turbulence");

@@ -21,9 +21,9 @@ namespace cvane::desk {
 using base::degree;
 
 namespace {
-enum Column { kAlong, kLeading, kChord, kTwist, kDihedral, kSection, kStrips, kColumns };
+enum Column { kAlong, kLeading, kChord, kSection, kTwist, kDihedral, kStrips, kColumns };
 constexpr int kLeastWidth = 40;  // of a field [pixels]: three stand side by side
-}
+}  // namespace
 
 void WingStage::makeSurface() {
     auto* form = section(tr("Surface"));
@@ -119,7 +119,8 @@ void WingStage::makeSurface() {
         place_[k]->setButtonSymbols(QAbstractSpinBox::NoButtons);
         where->addWidget(place_[k]);
     }
-    form->addRow(tr("Root at"), where);
+    placeLabel_ = new QLabel;
+    form->addRow(placeLabel_, where);
     incidence_ = spin(tr("Incidence"), "incidence", -90.0, 90.0, 2, tr("Of the whole surface, nose up"),
                       tr("change an incidence"), [](A&, S& s, double v) { s.incidence_deg = v; });
     incidence_->setSuffix(tr(" deg"));
@@ -206,7 +207,9 @@ void WingStage::makeFlight() {
         gravity_[k]->setButtonSymbols(QAbstractSpinBox::NoButtons);
         centre->addWidget(gravity_[k]);
     }
-    form->addRow(tr("Centre of gravity"), centre);
+    gravityLabel_ = new QLabel;
+    gravityLabel_->setWordWrap(true);
+    form->addRow(gravityLabel_, centre);
     const auto check = [&](const QString& words, const char* name, const QString& tip) {
         auto* box = new QCheckBox(words);
         box->setObjectName(name);
@@ -293,8 +296,9 @@ void WingStage::fill() {
 void WingStage::fillSurface() {
     const auto& s = aircraft().surfaces[surface_];
     const double unit = lengthUnit();
-    for (auto* box : {halfSpan_, place_[0], place_[1], place_[2], gravity_[0], gravity_[1], gravity_[2]})
-        box->setSuffix(lengthSuffix());
+    halfSpan_->setSuffix(lengthSuffix());
+    placeLabel_->setText(tr("Root at, %1").arg(lengthSuffix().trimmed()));
+    gravityLabel_->setText(tr("Centre of gravity, %1").arg(lengthSuffix().trimmed()));
     halfSpan_->setValue(s.stations.back().along / unit);
     for (std::size_t k = 0; k < 3; ++k) {
         place_[k]->setValue(s.place[static_cast<Eigen::Index>(k)] / unit);
@@ -312,8 +316,8 @@ void WingStage::fillStations() {
     const auto& s = aircraft().surfaces[surface_];
     const double unit = lengthUnit();
     const QString u = lengthSuffix().trimmed();
-    stations_->setHorizontalHeaderLabels({tr("along, %1").arg(u), tr("edge, %1").arg(u), tr("chord, %1").arg(u),
-                                          tr("twist"), tr("dihedral"), tr("section"), tr("strips")});
+    stations_->setHorizontalHeaderLabels({tr("along\n%1").arg(u), tr("edge\n%1").arg(u), tr("chord\n%1").arg(u),
+                                          tr("section\n"), tr("twist\ndeg"), tr("dihedral\ndeg"), tr("strips\n")});
     stations_->horizontalHeaderItem(kAlong)->setToolTip(tr("Place along the surface from its root"));
     stations_->horizontalHeaderItem(kLeading)->setToolTip(tr("Leading edge aft of that of the root"));
     stations_->setRowCount(static_cast<int>(s.stations.size()));
@@ -382,15 +386,15 @@ void WingStage::fillMeasures() {
     const double u = lengthUnit();
     const QString unit = lengthSuffix().trimmed();
     const auto area = base::unitNamed(base::areaUnits(), document_.settings().units.area);
-    QString text =
-        tr("Area %1, span %3 %2, aspect ratio %4, taper %5, sweep %6 deg. Mean chord %7 %2, its quarter point at x %8 %2.")
-            .arg(QString("%1 %2").arg(m.area / area.inSI, 0, 'g', 5).arg(area.symbol.data()), unit)
-            .arg(m.span / u, 0, 'g', 5)
-            .arg(m.aspect, 0, 'g', 4)
-            .arg(m.taper, 0, 'g', 3)
-            .arg(m.sweep_deg, 0, 'g', 3)
-            .arg(m.meanChord / u, 0, 'g', 4)
-            .arg(m.meanQuarter.x() / u, 0, 'g', 4);
+    QString text = tr("Area %1, span %3 %2, aspect ratio %4, taper %5, sweep %6 deg. Mean chord %7 %2, its quarter "
+                      "point at x %8 %2.")
+                       .arg(QString("%1 %2").arg(m.area / area.inSI, 0, 'g', 5).arg(area.symbol.data()), unit)
+                       .arg(m.span / u, 0, 'g', 5)
+                       .arg(m.aspect, 0, 'g', 4)
+                       .arg(m.taper, 0, 'g', 3)
+                       .arg(m.sweep_deg, 0, 'g', 3)
+                       .arg(m.meanChord / u, 0, 'g', 4)
+                       .arg(m.meanQuarter.x() / u, 0, 'g', 4);
     if (const auto volume = wing::tailVolume(a, surface_)) text += tr(" Tail volume %1.").arg(*volume, 0, 'f', 3);
     measures_->setText(text);
 }

@@ -211,6 +211,10 @@ lifting::Asked WingStage::asked() const {
     if (level_->isChecked()) a.holdMass = aircraft().mass;
     if (trim_->currentIndex() > 0) a.trimBy = trim_->currentData().toString().toStdString();
     a.holdStrips = stall_->isChecked();
+    const auto& sections = document_.settings().sections;
+    if (!sections.nCritical.empty()) a.transition.nCritical = sections.nCritical.front();
+    a.transition.tripUpper = sections.tripUpper;
+    a.transition.tripLower = sections.tripLower;
     a.compressible = elastic_->isChecked();
     return a;
 }

@@ -68,6 +68,7 @@ class WingStage : public Stage {
     std::array<QComboBox*, 3> axes_{};  ///< of the polar over and up, and along the span
     QSlider* angle_ = nullptr;
     QLabel *angleWords_ = nullptr, *measures_ = nullptr, *says_ = nullptr, *stability_ = nullptr;
+    QLabel *placeLabel_ = nullptr, *gravityLabel_ = nullptr;
     QPushButton* build_ = nullptr;
     QComboBox *surfaces_ = nullptr, *trim_ = nullptr;
     QTableWidget* stations_ = nullptr;
