@@ -6,9 +6,13 @@
 #include <random>
 
 #include "ball.h"
+#include "base/errors.h"
+#include "base/files.h"
 #include "flow/case_json.h"
+#include "flow/checkpoint.h"
 #include "flow/course.h"
 #include "flow/solver.h"
+#include "folder.h"
 #include "grid/brick.h"
 
 using namespace cvane;
@@ -72,6 +76,41 @@ TEST(MomentumResidual, IsThatOfTheStateWhateverTheRelaxationAndFallsAsTheFlowSet
     const auto after = quick.momentumResidual();
     EXPECT_EQ(state.U, quick.state().U) << "asking changes nothing";
     EXPECT_LT(largest(after, quick.piece()), 0.02 * largest(before, quick.piece()));
+}
+
+TEST(CheckpointTogether, HasTheBytesOfOneThatRankZeroWritesAndRefusesAPlaceThatIsNone) {
+    const flow::Ranks ranks;
+    test::Ball b(flow::Model::Sst, 3000);
+    b.c.settings.relaxation = 0.8;
+    flow::Solver solver(b.grid, b.geometry, b.c, ranks);
+    solver.start().fromPotentialFlow();
+    flow::Course course(solver, b.c.settings);
+    course.stepInTimeFrom(2);
+    for (int i = 0; i < 5; ++i) course.iterate();
+    solver.addToMean();
+    // All ranks look at one folder: rank 0's.
+    static const test::Folder own;
+    std::string place = (own / "").string();
+    std::vector<double> letters(400, 0.0);
+    for (std::size_t i = 0; ranks.rank() == 0 && i < place.size(); ++i) letters[i] = place[i];
+    ranks.fromRoot(letters);
+    place.clear();
+    for (const double l : letters)
+        if (l > 0.0) place.push_back(static_cast<char>(l));
+    const std::filesystem::path folder(place);
+    auto whole = course.checkpoint();
+    whole.key = "key";
+    whole.seconds = 1.5;
+    if (ranks.rank() == 0) flow::writeCheckpoint(whole, folder / "alone.bin");
+    course.save(folder / "together.bin", "key", 1.5);
+    if (ranks.rank() == 0) {
+        EXPECT_GT(whole.lastStep.size(), 0u);
+        EXPECT_GT(whole.meanData.size(), 0u);
+        EXPECT_TRUE(base::readFile(folder / "alone.bin") == base::readFile(folder / "together.bin"));
+        EXPECT_NO_THROW(flow::checkCheckpoint(folder / "together.bin"));
+    }
+    EXPECT_THROW(course.save(folder / "none" / "c.bin", "key", 0.0), base::InputError);
+    ranks.any(false);  // the folder goes with the last that looks at it
 }
 
 TEST(NearestPoints, OfAllRanksAreThoseThatLookingAtAllOfThemFinds) {

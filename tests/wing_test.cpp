@@ -184,6 +184,23 @@ TEST(Skin, LiesOnItsSections) {
     EXPECT_LT(worst, 2e-4);
 }
 
+TEST(Skin, OfARingIsOneShellWithoutEnds) {
+    auto a = bench::flatWing(1.0, 0.0, 1.0, 4, 4);
+    auto& s = a.surfaces[0];
+    const double side = 0.4;
+    s.place = Vec3(0.0, 0.0, -side / 2.0 * (1.0 + std::sqrt(2.0)));
+    s.stations.assign(6, s.stations[0]);
+    for (std::size_t k = 0; k < 6; ++k) {
+        s.stations[k].chord = 0.3;
+        s.stations[k].dihedral_deg = 45.0 * static_cast<double>(k);
+        s.stations[k].along = k == 0 ? 0.0 : side * (static_cast<double>(k) - 0.5);
+    }
+    s.stations[5].along = side * 4.0;
+    const auto skin = wing::skinOf(a);
+    EXPECT_EQ(shape::checkHealth(skin).sentence(), "clean and closed");
+    EXPECT_GT(wing::measure(a, s).area, 0.1);
+}
+
 TEST(Skin, OfRandomAircraftIsClosed) {
     std::mt19937 random(7);
     const auto between = [&](double low, double high) { return std::uniform_real_distribution(low, high)(random); };

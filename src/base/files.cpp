@@ -194,6 +194,10 @@ void checkSum(const fs::path& path, const std::string& whatToDo) {
         throw InputError("is damaged (its checksum does not fit).", path.string(), whatToDo);
 }
 
+std::uint32_t joinedChecksum(std::uint32_t first, std::uint32_t second, std::uint64_t bytes) {
+    return static_cast<std::uint32_t>(crc32_combine(first, second, static_cast<z_off_t>(bytes)));
+}
+
 std::uint32_t checksum(std::string_view bytes, std::uint32_t before) {
     uLong crc = before;
     // zlib counts in 32 bits; larger blocks go in pieces.

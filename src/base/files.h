@@ -43,6 +43,8 @@ void checkSum(const std::filesystem::path& path, const std::string& whatToDo);
 /// CRC-32 (ISO-HDLC), to notice damaged files.
 /// @param before  that of what comes before, when taken in pieces
 std::uint32_t checksum(std::string_view bytes, std::uint32_t before = 0);
+/// Of two pieces one behind the other, from the sums of each. @param bytes  length of the second
+std::uint32_t joinedChecksum(std::uint32_t first, std::uint32_t second, std::uint64_t bytes);
 
 /// 64-bit FNV-1a as 16 hexadecimal digits: a key for settings, not a defence against forgery.
 std::string settingsKey(std::string_view text);

@@ -7,12 +7,11 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "flow/checkpoint_layout.h"
 #include "flow/variables.h"
 
 namespace cvane::flow {
 namespace {
-constexpr char kMagic[9] = "CVANECP5", kWithoutLastStep[9] = "CVANECP4";
-
 /// A file that is written piece by piece, with the checksum of what has been written behind it.
 class Writer {
   public:
@@ -68,24 +67,6 @@ struct Reader {
     }
 };
 
-// What a file holds behind its head, in its order, for writing and reading alike.
-template <class Visit, class C>
-void eachField(Visit& v, C& c, bool hasLastStep) {
-    v(c.key);
-    v(c.seconds);
-    v(c.history);
-    v(c.cellData);
-    v(c.flux);
-    v(c.relaxation);
-    v(c.averagedFrom);
-    v(c.timeStep);
-    v(c.rescues);
-    v(c.meanData);
-    v(c.meanLoads);
-    if (!hasLastStep) return;
-    v(c.lastStep);
-    v(c.lastExcess);
-}
 }  // namespace
 
 std::vector<double> gatherFaces(std::span<const double> values, const Piece& p, const Ranks& ranks) {
@@ -196,7 +177,7 @@ namespace {
                            "Run the point again; it starts afresh.");
 }
 void checkHead(std::string_view bytes, const std::filesystem::path& file) {
-    if (bytes.size() < 12 || (!bytes.starts_with(kMagic) && !bytes.starts_with(kWithoutLastStep)))
+    if (bytes.size() < 12 || (!bytes.starts_with(kCheckpointMagic) && !bytes.starts_with(kWithoutLastStep)))
         throw base::InputError("is not a checkpoint of this version.", file.string(),
                                "Run the point again; it starts afresh.");
 }
@@ -231,7 +212,7 @@ void checkCheckpoint(const std::filesystem::path& file) {
 void writeCheckpoint(const Checkpoint& c, const std::filesystem::path& file) {
     base::replaceFile(file, [&](const std::filesystem::path& path) {
         Writer out(path);
-        out.bytes(kMagic, 8);
+        out.bytes(kCheckpointMagic, 8);
         eachField(out, c, true);
         out.close();
     });

@@ -91,26 +91,54 @@ Course::Step Course::iterate() {
 
 Checkpoint Course::checkpoint() const {
     auto c = flow_.checkpoint();
-    c.history = history_;
-    c.averagedFrom = averagedFrom().value_or(0);
-    c.rescues = static_cast<std::uint64_t>(rescues_);
+    addHistory(c);
     return c;
 }
 
+void Course::save(const std::filesystem::path& file, const std::string& key, double seconds) const {
+    Checkpoint head;
+    addHistory(head);
+    head.key = key;
+    head.seconds = seconds;
+    flow_.save(head, file);
+}
+
+void Course::addHistory(Checkpoint& c) const {
+    c.history = history_;
+    c.averagedFrom = averagedFrom().value_or(0);
+    c.rescues = static_cast<std::uint64_t>(rescues_);
+}
+
+void Iterated::save(const Checkpoint& head, const std::filesystem::path& file) const {
+    auto c = checkpoint();
+    c.history = head.history;
+    c.averagedFrom = head.averagedFrom;
+    c.rescues = head.rescues;
+    c.key = head.key;
+    c.seconds = head.seconds;
+    writeCheckpoint(c, file);
+}
+
 std::optional<Checkpoint> Course::finish() {
-    if (verdict_ == Verdict::Diverged) return {};
+    std::optional<Checkpoint> kept;
+    finish([&] { kept = checkpoint(); });
+    return kept;
+}
+
+void Course::finish(const std::function<void()>& keep) {
+    if (verdict_ == Verdict::Diverged) return;
     // A swing that died out after averaging began: the flow is at rest, and its last state says more than a mean. Where
     // the iterations were used up before there was a mean, the last state is all there is.
     const bool noMean = time_ && !meanFrom();
     const bool atRest = time_ && verdict_ == Verdict::Settled && watch_.atRest(history_, residual_, averagedFrom());
     if (noMean || atRest) time_.reset();
     if (time_) {
-        auto swinging = checkpoint();
+        keep();
         flow_.takeMean();
-        return swinging;
+        return;
     }
     flow_.complete();
-    return checkpoint();
+    keep();
 }
 
 }  // namespace cvane::flow

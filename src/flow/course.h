@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
@@ -56,12 +57,17 @@ class Course {
 
     /// State, history and what else resume() needs; rank 0 has the fields. Key and computing time are the caller's.
     Checkpoint checkpoint() const;
+    /// Writes the same, each rank its part.
+    void save(const std::filesystem::path& file, const std::string& key, double seconds) const;
     /// Behind the last iteration: the flow gets the mean of a flow that swings, or its continuity is closed to
     /// rounding.
     /// @return what is worth keeping: the flow as it swings, or at rest; nothing of one that diverged
     std::optional<Checkpoint> finish();
+    /// The same; `keep` is called while the flow is what is worth keeping, or not at all. Collective.
+    void finish(const std::function<void()>& keep);
 
   private:
+    void addHistory(Checkpoint& c) const;
     void goBack(std::string& notice);
     void beginSteps(std::string& notice);
     Iterated& flow_;

@@ -44,6 +44,9 @@ class Iterated {
 
     /// Everything that it needs to go on; rank 0 has the fields.
     virtual Checkpoint checkpoint() const = 0;
+    /// Writes the same with what the course knows, where no rank need hold the whole; of a flow on one rank by itself
+    /// as here. @param head  everything but the fields. Throws InputError on every rank: it cannot be written.
+    virtual void save(const Checkpoint& head, const std::filesystem::path& file) const;
     /// Goes on exactly where a checkpoint of this very case was taken. Throws InputError on every rank: it is of
     /// another grid.
     virtual void resume(const Checkpoint& saved) = 0;

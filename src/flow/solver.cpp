@@ -2,6 +2,7 @@
 
 #include <cmath>
 
+#include "flow/checkpoint_together.h"
 #include "flow/ground.h"
 
 namespace cvane::flow {
@@ -150,6 +151,25 @@ Checkpoint Solver::checkpoint() const {
         c.meanLoads = averages_.loadSums();
     }
     return c;
+}
+
+void Solver::save(const Checkpoint& given, const std::filesystem::path& file) const {
+    const auto cells = static_cast<std::size_t>(flow_.piece.cells);
+    Checkpoint head = given;
+    OwnFields own;
+    own.cellData = rowsOf(flow_.state, cells);
+    own.flux = flow_.state.flux;
+    head.relaxation = relaxation_.memory();
+    head.timeStep = time_.step();
+    if (time_.known() > 0) {
+        own.lastStep = time_.kept(cells);
+        own.lastExcess = time_.lastExcess();
+    }
+    if (averages_.count() > 0.0) {
+        own.meanData = averages_.rows();
+        head.meanLoads = averages_.loadSums();
+    }
+    writeCheckpointTogether(head, own, flow_.piece, ranks_, file);
 }
 
 void Solver::resume(const Checkpoint& c) {

@@ -57,6 +57,7 @@ class Solver : public Iterated {
     void takeMean() override;
 
     Checkpoint checkpoint() const override;
+    void save(const Checkpoint& head, const std::filesystem::path& file) const override;
     void resume(const Checkpoint& saved) override;
 
     RelaxationControl& relaxation() { return relaxation_; }

@@ -1,32 +1,20 @@
 #include "lifting/dense_solver.h"
 
-#include <algorithm>
 #include <cstddef>
-#include <thread>
 
 #include "base/errors.h"
+#include "section/coupled/dense.h"
 
 extern "C" {
 void dgetrf_(const int* m, const int* n, double* a, const int* lda, int* pivots, int* info);
 void dgetrs_(const char* transposed, const int* n, const int* rhs, const double* a, const int* lda, const int* pivots,
              double* b, const int* ldb, int* info, std::size_t);
-void openblas_set_num_threads(int threads);
 }
 
 namespace cvane::lifting {
-namespace {
-/// Cores for one factorisation; elsewhere polars have one each, and the library's own threads would be in their way.
-struct AllCores {
-    AllCores() { openblas_set_num_threads(std::max(1, static_cast<int>(std::thread::hardware_concurrency()))); }
-    ~AllCores() { openblas_set_num_threads(1); }
-    AllCores(const AllCores&) = delete;
-    AllCores& operator=(const AllCores&) = delete;
-};
-}  // namespace
-
 DenseSolver::DenseSolver(Eigen::MatrixXd A)
     : factors_(std::move(A)), pivots_(static_cast<std::size_t>(factors_.rows())) {
-    const AllCores cores;
+    section::onOneThread();
     const int n = static_cast<int>(factors_.rows());
     int info = 0;
     dgetrf_(&n, &n, factors_.data(), &n, pivots_.data(), &info);

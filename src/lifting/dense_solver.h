@@ -4,7 +4,7 @@
 
 namespace cvane::lifting {
 
-/// A full matrix in its factors, on all cores.
+/// A full matrix in its factors.
 class DenseSolver {
   public:
     /// Throws InputError: it has no inverse.

@@ -14,7 +14,7 @@ SurfaceMeasures measure(const Aircraft& a, const LiftingSurface& s) {
     Vec3 quarters = Vec3::Zero();
     for (std::size_t i = 0; i + 1 < s.stations.size(); ++i) {
         const Station &t = s.stations[i], &u = s.stations[i + 1];
-        const double length = u.along - t.along, across = length * std::cos(t.dihedral_deg * base::degree);
+        const double length = u.along - t.along, across = length * std::abs(std::cos(t.dihedral_deg * base::degree));
         width += across;
         m.area += 0.5 * (t.chord + u.chord) * across;
         m.developed += 0.5 * (t.chord + u.chord) * length;

@@ -116,6 +116,7 @@ class Half {
         Ring ring;
         const auto add = [&](Line line, double x) {
             Vec3 p = layout_.at(line, along, x, within);
+            if (std::abs(p.y()) < kSame) p.y() = 0.0;  // what meets its image does so to the last bit
             if (port_) p.y() = -p.y() + 0.0;
             ring.push_back(p);
         };
@@ -145,12 +146,14 @@ void addSurface(shape::Surface& to, const Aircraft& a, const LiftingSurface& s) 
     }
     const Half port(a, s, true);
     const auto left = port.rings();
-    const bool meet =
-        std::all_of(right.front().begin(), right.front().end(), [](const Vec3& p) { return std::abs(p.y()) < kSame; });
-    if (meet) {
+    const auto onMirror = [](const Ring& ring) {
+        return std::all_of(ring.begin(), ring.end(), [](const Vec3& p) { return p.y() == 0.0; });
+    };
+    if (onMirror(right.front())) {
         std::vector<Ring> whole(left.rbegin(), left.rend());
         whole.insert(whole.end(), right.begin() + (left.front() == right.front() ? 1 : 0), right.end());
         loft(whole);
+        if (onMirror(right.back())) return;  // a ring, closed where its ends meet
         port.cap(sheet, left.back(), port.outward(), s.roundTip);
         starboard.cap(sheet, right.back(), starboard.outward(), s.roundTip);
         return;

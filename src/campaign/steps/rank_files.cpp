@@ -21,6 +21,14 @@ void together(const flow::Ranks& ranks, const std::function<void()>& onRoot) {
 }
 
 // Whether rank 0 sees a file: ranks on other hosts may not see it yet, or any more.
+void agreed(const flow::Ranks& ranks, const std::function<void()>& onAll) {
+    try {
+        onAll();
+    } catch (const base::InputError& e) {
+        throw AgreedError(ranks.rank() == 0 ? e.what() : "");
+    }
+}
+
 bool isThere(const fs::path& file, const flow::Ranks& ranks) {
     std::error_code ec;
     return ranks.any(ranks.rank() == 0 && fs::exists(file, ec));

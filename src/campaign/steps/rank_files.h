@@ -22,6 +22,9 @@ struct AgreedError : std::runtime_error {
 /// without them.
 void together(const flow::Ranks& ranks, const std::function<void()>& onRoot);
 
+/// Runs what all ranks do together, of which each throws or none: its words are rank 0's alone. Throws AgreedError.
+void agreed(const flow::Ranks& ranks, const std::function<void()>& onAll);
+
 /// Whether rank 0 sees a file: ranks on other hosts may not see it yet, or any more.
 bool isThere(const std::filesystem::path& file, const flow::Ranks& ranks);
 

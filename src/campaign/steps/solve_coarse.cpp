@@ -58,9 +58,9 @@ std::optional<Coarse> solveOn(const fs::path& grid, const std::string& name, int
     LiveValues live(order, folder, ranks, name);
     const auto began = Clock::now();
     const auto save = [&] {
-        auto saved = solver.checkpoint();
-        saved.key = order.key;
-        together(ranks, [&] { flow::writeCheckpoint(saved, folder / (name + ".bin")); });
+        flow::Checkpoint head;
+        head.key = order.key;
+        agreed(ranks, [&] { solver.save(head, folder / (name + ".bin")); });
     };
     while (course.verdict() == flow::Verdict::Running) {
         const auto step = course.iterate();

@@ -224,11 +224,9 @@ class PointSolver {
     }
 
     /// Collective.
-    void save() { save(course_->checkpoint(), Clock::now()); }
-    void save(flow::Checkpoint c, Clock::time_point began) {
-        c.key = order_.key;
-        c.seconds = seconds();
-        together(ranks_, [&] { flow::writeCheckpoint(c, folder_ / "checkpoint.bin"); });
+    void save() {
+        const auto began = Clock::now();
+        agreed(ranks_, [&] { course_->save(folder_ / "checkpoint.bin", order_.key, seconds()); });
         lastCheckpoint_ = Clock::now();
         checkpointCost_ = since(began);
     }
@@ -310,8 +308,7 @@ class PointSolver {
 
     void finish() {
         const flow::Verdict verdict = course_->verdict();
-        const auto began = Clock::now();
-        if (auto kept = course_->finish()) save(std::move(*kept), began);
+        course_->finish([this] { save(); });
         const auto& history = course_->history();
         readout::Result result =
             resultOf(order_, *solver_, history, course_->averagedFrom(), verdict, seconds(), ranks_);
@@ -343,7 +340,7 @@ class PointSolver {
     std::unique_ptr<flow::Solver> solver_;
     std::unique_ptr<flow::Course> course_;
     double secondsBefore_ = 0.0;
-    double checkpointCost_ = 0.0;  ///< of the last one, gathering it included [s]
+    double checkpointCost_ = 0.0;  ///< of the last one [s]
     std::size_t firstIteration_ = 0;
     Clock::time_point began_ = Clock::now(), lastCheckpoint_ = began_, lastWord_{};
 };

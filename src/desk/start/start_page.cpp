@@ -121,6 +121,7 @@ void StartPage::fillDemos(QVBoxLayout* column) {
     const std::tuple<const char*, QString, QString> demos[] = {
         {"larkspur", tr("Larkspur"), tr("a small car over a moving ground")},
         {"brindle", tr("Brindle"), tr("a glider\u2019s wing, half of it computed")},
+        {"corbel", tr("Corbel"), tr("a towed bird with a ring tail, built from numbers")},
         {"tansy", tr("Tansy"), tr("a section, polars at three Reynolds numbers")}};
     for (const auto& [name, title, says] : demos) {
         if (!QDir(from).exists(QString(name) + ".cvane")) continue;

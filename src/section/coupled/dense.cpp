@@ -13,10 +13,13 @@ void openblas_set_num_threads(int threads);
 
 namespace cvane::section {
 
-Eigen::VectorXd solveDense(RowMatrix& A, const Eigen::VectorXd& b) {
-    // Polars of a batch have a core each; threads of the library's own would only get in their way.
+void onOneThread() {
     static const bool alone = (openblas_set_num_threads(1), true);
     (void)alone;
+}
+
+Eigen::VectorXd solveDense(RowMatrix& A, const Eigen::VectorXd& b) {
+    onOneThread();
     Eigen::VectorXd x = b;
     const int n = static_cast<int>(A.rows()), one = 1;
     int info = 0;

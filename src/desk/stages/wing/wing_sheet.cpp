@@ -31,7 +31,7 @@ void WingStage::makeSurface() {
     surfaces_->setObjectName("wingSurface");
     surfaces_->setAccessibleName(tr("Lifting surface"));
     auto* add = new QPushButton(tr("Add"));
-    add->setObjectName("addSurface");
+    add->setObjectName("addLifting");
     auto* menu = new QMenu(add);
     menu->addAction(tr("Tail"), this, [this] { addSurface(0); });
     menu->addAction(tr("Fin"), this, [this] { addSurface(1); });
