@@ -66,6 +66,7 @@ TEST(WingStage, LeadsFromASectionToASpanLoadingInTenActions) {
     EXPECT_GT(rows[4].coefficients.CL, 0.1);
     EXPECT_TRUE(test::find<QLabel>(on.window, "wingMeasures")->text().contains("aspect ratio"));
     EXPECT_TRUE(test::find<QLabel>(on.window, "stability")->text().contains("Neutral point"));
+    EXPECT_FALSE(on.window.findChild<QPushButton*>("stageTunnel")->isHidden());
     // It is the campaign's model, with a part for each surface.
     ASSERT_TRUE(waitUntil([&] { return on.window.document().modelReady(); }, 20000));
     ASSERT_EQ(on.window.document().placed().parts.size(), 1u);
@@ -92,6 +93,7 @@ TEST(WingStage, KeepsTheLastShapeWhereAStationCannotBeAndUndoTakesEachStepBack) 
     EXPECT_EQ(on.aircraft(), before);
     on.window.document().undoStack().undo();
     EXPECT_FALSE(on.window.document().settings().model.aircraft.has_value());
+    EXPECT_TRUE(on.window.findChild<QPushButton*>("stageTunnel")->isHidden());
 }
 
 TEST(WingStage, AStationIsDraggedInThePlanAndInTheViewFromAhead) {

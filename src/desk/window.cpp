@@ -26,6 +26,7 @@
 #include "desk/setting_words.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/stages/stages.h"
+#include "desk/stages/wing/wing_stage.h"
 #include "desk/start/card.h"
 #include "desk/start/first_steps.h"
 #include "desk/start/new_model_dialog.h"
@@ -113,6 +114,7 @@ Window::Window() {
     start_ = new StartPage;
     connect(start_, &StartPage::wantsModel, this, &Window::newCampaign);
     connect(start_, &StartPage::wantsSections, this, &Window::newForSections);
+    connect(start_, &StartPage::wantsWing, this, &Window::newForWing);
     connect(start_, &StartPage::wantsOpen, this, &Window::openCampaign);
     connect(start_, &StartPage::opens, &document_, &Document::open);
     central_ = new QStackedWidget;
@@ -188,11 +190,20 @@ void Window::hearDocument() {
         setWindowTitle(QString::fromStdString(document_.settings().name) + " \u2014 Crisp Vane");
         message_->say(tr("Campaign %1").arg(QString::fromStdString(document_.campaign().folder().string())));
         framed_ = false;
+        hadModel_ = document_.base().hasModel();
         central_->setCurrentIndex(1);
         UserSettings::noteCampaign(QString::fromStdString(document_.base().folder().string()));
         board_->setVisible(document_.base().hasModel());
         rail_->setFolded(!document_.base().hasModel());
         if (!document_.base().hasModel()) goTo("Sections");
+    });
+    // A wing may be built where there was no model, and undone again.
+    document_.when(Change::Settings, this, [this] {
+        if (!document_.isOpen()) return;
+        rail_->setFolded(!document_.base().hasModel());
+        if (!document_.base().hasModel()) board_->hide();
+        if (document_.base().hasModel() && !hadModel_) board_->show();
+        hadModel_ = document_.base().hasModel();
     });
     document_.when(Change::Model, this, [this] {
         stages_[static_cast<std::size_t>(current_)]->show();
@@ -321,12 +332,22 @@ void Window::openCampaign() {
     bring(folder);
 }
 
-void Window::newForSections() {
+bool Window::newWithoutModel(const QString& proposal, const char* stage) {
     const QString folder =
-        QFileDialog::getSaveFileName(this, tr("Campaign folder"), UserSettings::folder() + "/sections.cvane");
-    if (folder.isEmpty()) return;
+        QFileDialog::getSaveFileName(this, tr("Campaign folder"), UserSettings::folder() + "/" + proposal);
+    if (folder.isEmpty()) return false;
     UserSettings::noteFolder(folder);
     document_.create(folder, {}, {});
+    const bool made =
+        document_.isOpen() && QDir(QString::fromStdString(document_.base().folder().string())) == QDir(folder);
+    if (made) goTo(stage);
+    return made;
+}
+
+void Window::newForWing() {
+    if (!newWithoutModel("wing.cvane", "Wing")) return;
+    for (auto* s : stages_)
+        if (auto* wing = qobject_cast<WingStage*>(s)) wing->build();
 }
 
 void Window::dragEnterEvent(QDragEnterEvent* e) {

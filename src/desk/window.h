@@ -48,7 +48,10 @@ class Window : public QMainWindow {
     void newCampaignFrom(const QString& model);
     void showHelp();
     void keepPreview();
-    void newForSections();
+    void newForSections() { newWithoutModel("sections.cvane", "Sections"); }
+    void newForWing();
+    /// @return whether it was made: the user may choose no folder
+    bool newWithoutModel(const QString& proposal, const char* stage);
     void openCampaign();
     void cleanUp();
     void makeMenus();
@@ -76,6 +79,7 @@ class Window : public QMainWindow {
     HelpWindow* help_ = nullptr;
     bool boardByHand_ = false;  ///< the user has chosen its height
     int current_ = 0;
+    bool hadModel_ = false;  ///< of the open campaign, when its settings changed last
     bool framed_ = false, laidOut_ = false;
     double framedSize_ = 0;  ///< diagonal of the model as it was framed [m]
 };

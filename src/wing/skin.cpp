@@ -13,7 +13,7 @@ constexpr double kLongest = 0.12;  // facet along the span [chords]
 constexpr int kMostAlong = 80;     // facets along a panel
 constexpr int kTipPlaces = 8;      // round a round tip
 constexpr int kBodyPlaces = 64;    // round a body
-constexpr double kSame = 1e-9;     // [m]
+constexpr double kMeets = 1e-5;    // of the mirror plane: what is nearer lies in it [m]
 
 using Ring = std::vector<Vec3>;
 using Line = Layout::Line;
@@ -116,7 +116,7 @@ class Half {
         Ring ring;
         const auto add = [&](Line line, double x) {
             Vec3 p = layout_.at(line, along, x, within);
-            if (std::abs(p.y()) < kSame) p.y() = 0.0;  // what meets its image does so to the last bit
+            if (std::abs(p.y()) < kMeets) p.y() = 0.0;  // what meets its image does so to the last bit
             if (port_) p.y() = -p.y() + 0.0;
             ring.push_back(p);
         };

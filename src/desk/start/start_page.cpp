@@ -8,6 +8,7 @@
 #include <QMenu>
 #include <QPixmap>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QStandardPaths>
 #include <QVBoxLayout>
 #include <filesystem>
@@ -65,18 +66,29 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
                       "startModel");
     auto* sections =
         way(tr("Sections and their polars"), tr("coordinates in any order, or a code such as 4412"), "startSections");
+    auto* wing = way(tr("A wing or an aircraft from numbers"), tr("stations in a table; its polar within a second"),
+                     "startWing");
     auto* open = way(tr("Open a campaign"), tr("a folder that ends in .cvane"), "startOpen");
     connect(model, &QPushButton::clicked, this, &StartPage::wantsModel);
     connect(sections, &QPushButton::clicked, this, &StartPage::wantsSections);
+    connect(wing, &QPushButton::clicked, this, &StartPage::wantsWing);
     connect(open, &QPushButton::clicked, this, &StartPage::wantsOpen);
-    for (auto* button : {model, sections, open}) ways->addWidget(button);
+    for (auto* button : {model, sections, wing, open}) ways->addWidget(button);
     ways->addSpacing(12);
     fillDemos(ways);
     ways->addStretch(1);
     auto* holder = new QWidget;
     holder->setLayout(ways);
     holder->setMaximumWidth(440);
-    row->addWidget(holder, 2);
+    // A low window scrolls.
+    auto* area = new QScrollArea;
+    area->setFrameShape(QFrame::NoFrame);
+    area->setFocusPolicy(Qt::NoFocus);
+    area->setWidgetResizable(true);
+    area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    area->setMaximumWidth(440);
+    area->setWidget(holder);
+    row->addWidget(area, 2);
 
     auto* right = new QVBoxLayout;
     right->addWidget(heading(tr("Worked on lately")));

@@ -16,6 +16,7 @@ class StartPage : public QWidget {
   signals:
     void wantsModel();
     void wantsSections();
+    void wantsWing();
     void wantsOpen();
     void opens(const QString& folder);
 

@@ -84,7 +84,7 @@ void WingStage::makePage() {
         changeAircraft(tr("drag a station"), [&](wing::Aircraft& now) { now = a; });
     });
     auto* plots = new QWidget;
-    constexpr int kLeastLines = 17;
+    constexpr int kLeastLines = 13;
     plots->setMinimumHeight(kLeastLines * page_->fontMetrics().height());
     auto* plotColumn = new QVBoxLayout(plots);
     plotColumn->setContentsMargins(0, 0, 0, 0);
@@ -107,12 +107,13 @@ void WingStage::makePage() {
     angle_->setObjectName("wingAngle");
     angle_->setAccessibleName(tr("Angle whose span loading is shown"));
     angle_->setToolTip(tr("Angle of attack whose span loading is shown, and which is marked on the polar"));
-    constexpr int kSlider = 150;
+    constexpr int kSlider = 120;
     angle_->setFixedWidth(kSlider);
     angleWords_ = new QLabel;
     angleWords_->setMinimumWidth(9 * page_->fontMetrics().averageCharWidth());
     tools->addTogether({axes_[1], new QLabel(tr("over")), axes_[0]});
-    tools->addTogether({axes_[2], new QLabel(tr("along the span at alpha")), angle_, angleWords_});
+    tools->addTogether({axes_[2], new QLabel(tr("along the span"))});
+    tools->addTogether({new QLabel(tr("at alpha")), angle_, angleWords_});
     plotColumn->addLayout(tools);
     auto* pair = new QSplitter(Qt::Horizontal);
     polar_ = new Plot;

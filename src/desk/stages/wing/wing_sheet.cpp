@@ -30,6 +30,11 @@ void WingStage::makeSurface() {
     surfaces_ = new QComboBox;
     surfaces_->setObjectName("wingSurface");
     surfaces_->setAccessibleName(tr("Lifting surface"));
+    const auto narrow = [](QComboBox* box) {
+        box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+        box->setMinimumContentsLength(6);
+    };
+    narrow(surfaces_);
     auto* add = new QPushButton(tr("Add"));
     add->setObjectName("addLifting");
     auto* menu = new QMenu(add);
@@ -38,6 +43,7 @@ void WingStage::makeSurface() {
     add->setMenu(menu);
     auto* remove = new QPushButton(tr("Take out"));
     remove->setObjectName("removeSurface");
+    for (auto* b : {add, remove}) b->setMinimumWidth(20);
     auto* row = new QHBoxLayout;
     row->addWidget(surfaces_, 1);
     row->addWidget(add);
@@ -82,8 +88,9 @@ void WingStage::makeSurface() {
     button(tr("Insert"), "insertStation", tr("A station in the middle of the panel outboard of the chosen one"),
            [this] { insertStation(); });
     button(tr("Remove"), "removeStation", tr("Take the chosen station out"), [this] { removeStation(); });
-    button(tr("Copy"), "copyStations", tr("The table, for a spreadsheet"),
-           [this] { QApplication::clipboard()->setText(tableText(*stations_)); });
+    button(tr("Copy"), "copyStations", tr("The table, for a spreadsheet"), [this] {
+        if (hasAircraft()) QApplication::clipboard()->setText(tableText(*stations_));
+    });
     form->addRow(edit);
     const auto spin = [&](const QString& label, const char* name, double low, double high, int decimals,
                           const QString& tip, const QString& intent, auto take) {
@@ -223,6 +230,8 @@ void WingStage::makeFlight() {
     level_ = check(tr("Level flight of the mass"), "levelFlight",
                    tr("The speed follows the angle, so that the lift carries the mass"));
     trim_ = new QComboBox;
+    trim_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    trim_->setMinimumContentsLength(6);
     trim_->setObjectName("trimBy");
     trim_->setAccessibleName(tr("Trimmed by"));
     trim_->setToolTip(tr("What turns until the pitching moment about the centre of gravity is 0"));
@@ -244,6 +253,7 @@ void WingStage::makeFlight() {
     auto* table = new QPushButton(tr("Table\u2026"));
     table->setObjectName("tableOfWing");
     table->setToolTip(tr("All angles and the span loading as XLSX, or the angles as CSV"));
+    for (auto* b : {copy, table}) b->setMinimumWidth(20);
     out->addWidget(copy);
     out->addWidget(table);
     form->addRow(out);

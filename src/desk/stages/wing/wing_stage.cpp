@@ -101,11 +101,7 @@ void WingStage::makeBuild() {
     build_->setObjectName("buildWing");
     build_->setToolTip(tr("A wing to begin with, whose numbers are then changed; it is this campaign's model"));
     column_->addWidget(build_);
-    connect(build_, &QPushButton::clicked, this, [this] {
-        auto next = document_.settings();
-        campaign::setAircraft(next, firstWing());
-        change(tr("build a wing"), next);
-    });
+    connect(build_, &QPushButton::clicked, this, &WingStage::build);
     auto* row = new QHBoxLayout;
     auto* bring = new QPushButton(tr("From a file\u2026"));
     bring->setObjectName("bringAircraft");
@@ -113,6 +109,7 @@ void WingStage::makeBuild() {
     auto* write = new QPushButton(tr("To a file\u2026"));
     write->setObjectName("writeAircraft");
     write->setToolTip(tr("The aircraft as a file of its own (JSON)"));
+    for (auto* b : {bring, write}) b->setMinimumWidth(20);
     row->addWidget(bring);
     row->addWidget(write);
     column_->addLayout(row);
@@ -121,6 +118,13 @@ void WingStage::makeBuild() {
     says_ = note();
     says_->setObjectName("wingSays");
     column_->addWidget(says_);
+}
+
+void WingStage::build() {
+    if (!document_.isOpen() || hasAircraft()) return;
+    auto next = document_.settings();
+    campaign::setAircraft(next, firstWing());
+    change(tr("build a wing"), next);
 }
 
 void WingStage::changeAircraft(const QString& intent, const std::function<void(wing::Aircraft&)>& edit) {

@@ -29,6 +29,8 @@ class WingStage : public Stage {
     State state() const override;
     void show() override;
     bool draws() const override { return false; }
+    /// A wing to begin with, as this campaign's model.
+    void build();
     const WingWork& work() const { return work_; }
     /// All angles, and all strips, as XLSX, or the angles as CSV by the name's end.
     void saveTable(const QString& file);
