@@ -192,7 +192,7 @@ TEST(Skin, OfARingIsOneShellWithoutEnds) {
     s.stations.assign(6, s.stations[0]);
     for (std::size_t k = 0; k < 6; ++k) {
         s.stations[k].chord = 0.3;
-        s.stations[k].dihedral_deg = 45.0 * static_cast<double>(k);
+        s.stations[k].dihedral_deg = k < 5 ? 45.0 * static_cast<double>(k) : 0.0;
         s.stations[k].along = k == 0 ? 0.0 : side * (static_cast<double>(k) - 0.5);
     }
     s.stations[5].along = side * 4.0;

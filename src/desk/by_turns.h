@@ -11,6 +11,8 @@ class ByTurns : public QWidget {
   public:
     /// @param least  height [px] from which both are shown
     ByTurns(QWidget* upper, const QString& upperName, QWidget* lower, const QString& lowerName, int least);
+    /// Of its tabs, where a window has several.
+    void setName(const char* name) { tabs_->setObjectName(name); }
     bool areBothShown() const { return tabs_->isHidden(); }
 
   protected:

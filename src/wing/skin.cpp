@@ -69,7 +69,7 @@ class Half {
                                      kMostAlong);
             // Where a control ends there are two rings, with and without its turn: the wall between them is its end.
             for (int j = 0; j <= n; ++j) {
-                Ring ring = ringAt(from + (to - from) * j / n, middle);
+                Ring ring = ringAt(j == n ? to : from + (to - from) * j / n, middle);
                 if (out.empty() || ring != out.back()) out.push_back(std::move(ring));
             }
         }

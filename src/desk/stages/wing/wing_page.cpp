@@ -124,8 +124,9 @@ void WingStage::makePage() {
     pair->addWidget(span_);
     plotColumn->addWidget(pair, 1);
     constexpr int kRoomForBoth = 24;
-    column->addWidget(
-        new ByTurns(view_, tr("Shape"), plots, tr("Polars"), kRoomForBoth * page_->fontMetrics().height()));
+    auto* panes = new ByTurns(view_, tr("Shape"), plots, tr("Polars"), kRoomForBoth * page_->fontMetrics().height());
+    panes->setName("wingByTurns");
+    column->addWidget(panes);
     for (std::size_t k = 0; k < 2; ++k) connect(axes_[k], &QComboBox::currentIndexChanged, this, &WingStage::plotPolar);
     connect(axes_[2], &QComboBox::currentIndexChanged, this, &WingStage::plotSpan);
     connect(angle_, &QSlider::valueChanged, this, [this] {
