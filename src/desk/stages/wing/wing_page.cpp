@@ -221,7 +221,7 @@ void WingStage::plotPolar() {
                     look::curve(0), 1);
         if (!failedX.empty()) polar_->add(tr("not reached"), failedX, failedY, look::faint, 4);
         const auto at = std::min(static_cast<std::size_t>(angle_->value()), rows.size() - 1);
-        polar_->add(tr("shown along the span"), {all[x].value(rows[at], shown->outcome.reference)},
+        polar_->add(tr("at the slider"), {all[x].value(rows[at], shown->outcome.reference)},
                     {all[y].value(rows[at], shown->outcome.reference)}, look::accent, 3);
         plotField(x, y);
     }
@@ -232,7 +232,8 @@ void WingStage::plotSpan() {
     const auto shown = work_.shown();
     const auto& what = alongs()[static_cast<std::size_t>(axes_[2]->currentIndex())];
     const double unit = lengthUnit();
-    span_->begin(tr("y [%1]").arg(lengthSuffix().trimmed()), what.name);
+    // Along the surface, not y: a ring comes back over the same y.
+    span_->begin(tr("along the surface [%1], port left").arg(lengthSuffix().trimmed()), what.name);
     std::vector<Vec3> stalled;
     if (shown && !shown->outcome.rows.empty()) {
         const auto at = std::min(static_cast<std::size_t>(angle_->value()), shown->outcome.rows.size() - 1);
@@ -243,7 +244,7 @@ void WingStage::plotSpan() {
             std::vector<std::pair<double, double>> points;
             for (const auto& l : loads) {
                 if (l.strip->strip.surface != s) continue;
-                const double y = l.strip->strip.quarter.y() / unit;
+                const double y = (l.strip->strip.port ? -1.0 : 1.0) * l.strip->strip.along / unit;
                 points.emplace_back(y, what.value(l));
                 // Of a symmetric flow the lattice has the starboard half.
                 if (shown->aircraft.surfaces[s].mirrored && wing::isSymmetric(shown->aircraft) && row.wind.beta == 0.0)

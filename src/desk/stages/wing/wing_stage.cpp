@@ -93,7 +93,7 @@ QString WingStage::keyFigure() const {
 }
 
 Stage::State WingStage::state() const {
-    return hasAircraft() ? (work_.running() ? State::AtWork : State::Ready) : State::Optional;
+    return hasAircraft() ? State::Ready : State::Optional;
 }
 
 void WingStage::makeBuild() {
