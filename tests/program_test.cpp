@@ -602,6 +602,11 @@ TEST(Run, OfTheLiftingSurfaceNeedsNoGridAndStandsInTheTable) {
     const auto table = base::readFile(folder / "t.csv");
     EXPECT_EQ(std::count(table.begin(), table.end(), '\n'), 3);
     EXPECT_NE(table.find("settled"), std::string::npos);
+    EXPECT_EQ(run("table " + c + " --xlsx " + (folder / "t.xlsx").string()), 0);
+    EXPECT_EQ(run("slopes " + c), 0);
+    if (std::filesystem::exists(std::string(CVANE_BIN) + "/cvane-paper")) {
+        EXPECT_EQ(run("report " + c + " --out " + (folder / "r.pdf").string()), 0);
+    }
     // Nothing of a field is made up.
     EXPECT_EQ(run("cut " + c + " v20.00_a4.00_b0.00@lifting_surface --at 0.5"), 2);
     EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --alpha 0:4:2 --potential --strips " +

@@ -163,28 +163,35 @@ Outcome slopes(const json& a, const Talk& talk) {
     const auto points = readPoints(c, namesIn(a, "points"));
     const bool overAlpha = a.value("over", std::string("alpha")) == "alpha";
     const double low = a.value("from", -1e9), high = a.value("to", 1e9);
-    std::map<std::tuple<std::string, std::string, double, double>, std::vector<readout::Result>> groups;
+    std::map<std::tuple<std::string, std::string, campaign::Method, double, double>, std::vector<readout::Result>>
+        groups;
     for (const auto& r : points.reports) {
         const auto& k = r.point.condition;
         const double angle = overAlpha ? k.alpha_deg : k.beta_deg;
         if (angle < low - 1e-9 || angle > high + 1e-9) continue;
-        groups[{r.point.configuration, r.point.setUp, k.speed, overAlpha ? k.beta_deg : k.alpha_deg}].push_back(
-            *r.result);
+        groups[{r.point.configuration, r.point.setUp, r.point.method, k.speed, overAlpha ? k.beta_deg : k.alpha_deg}]
+            .push_back(*r.result);
     }
     json all = json::array();
     std::string text;
     for (const auto& [key, results] : groups) {
-        const auto& [configuration, setUp, speed, other] = key;
+        const auto& [configuration, setUp, method, speed, other] = key;
         const auto title =
-            fmt::format("{} in {}, {:g} m/s, {} {:g} deg, {} points", campaign::shownName(configuration),
-                        campaign::shownName(setUp), speed, overAlpha ? "beta" : "alpha", other, results.size());
+            fmt::format("{} in {}{}, {:g} m/s, {} {:g} deg, {} points", campaign::shownName(configuration),
+                        campaign::shownName(setUp),
+                        method == campaign::Method::Field ? "" : fmt::format(", {}", campaign::nameOf(method).shown),
+                        speed, overAlpha ? "beta" : "alpha", other, results.size());
         if (results.size() < 2) {
             talk({{"warning", title + ": a slope needs two or more points"}});
             continue;
         }
-        json one = {
-            {"configuration", configuration}, {"set_up", setUp},         {"speed_m_s", speed}, {"other_deg", other},
-            {"points", results.size()},       {"values", json::object()}};
+        json one = {{"configuration", configuration},
+                    {"set_up", setUp},
+                    {"method", campaign::nameOf(method).id},
+                    {"speed_m_s", speed},
+                    {"other_deg", other},
+                    {"points", results.size()},
+                    {"values", json::object()}};
         readout::Slopes found;
         try {
             found = readout::slopesOf(results, overAlpha);

@@ -78,6 +78,7 @@ void writeBook(const campaign::Campaign& c, const std::vector<campaign::PointRep
             parts.push_back({name, p.name, p.coefficients.CL, p.coefficients.CD, p.coefficients.CY, p.coefficients.Cl,
                              p.coefficients.Cm, p.coefficients.Cn, p.force().dot(r.result->wind.dragAxis()),
                              p.force().dot(r.result->wind.liftAxis())});
+        if (r.point.method != campaign::Method::Field) continue;  // it has neither walls nor a grid
         const auto values = campaign::valueFilesOf(r.folder);
         if (!std::filesystem::exists(values.wall)) continue;
         const auto order = campaign::readOrder(r.folder);

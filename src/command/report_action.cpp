@@ -94,11 +94,13 @@ Outcome reportAction(const json& a, const Talk& talk) {
     const auto plan = templateOf(a, c);
     const Scratch scratch;
     campaign::MeasureBook book;
-    ReportMaterial m{c, campaign::reportsOf(c, book), {}, scratch.path(), talk, 0, {}, {}};
+    ReportMaterial m{c, campaign::reportsOf(c, book), {}, {}, scratch.path(), talk, 0, {}, {}};
     for (const auto& r : m.all)
         if (r.result && r.result->verdict != flow::Verdict::Diverged) m.done.push_back(r);
     if (m.done.empty()) throw base::InputError("no point has a result.", c.settings.name, "Run the schedule first.");
     campaign::sortByAngle(m.done);
+    for (const auto& r : m.done)
+        if (r.point.method == campaign::Method::Field) m.inField.push_back(r);
     report::Outline outline(plan.value("title", c.settings.name), plan.value("subtitle", std::string()));
     const auto& wanted = plan["sections"];
     double done = 0.0;

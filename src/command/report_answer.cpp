@@ -59,7 +59,8 @@ void differences(Outline& out, const ReportMaterial& m) {
     for (const auto& r : m.done) {
         if (r.point.configuration.empty() && r.point.setUp.empty()) continue;
         const auto base = std::find_if(m.done.begin(), m.done.end(), [&](const PointReport& b) {
-            return b.point.configuration.empty() && b.point.setUp.empty() && b.point.condition == r.point.condition;
+            return b.point.configuration.empty() && b.point.setUp.empty() && b.point.condition == r.point.condition &&
+                   b.point.method == r.point.method;
         });
         if (base == m.done.end()) continue;
         const bool first = std::find_if(m.done.begin(), m.done.end(), [&](const PointReport& q) {
@@ -94,7 +95,8 @@ void writeAnswer(Outline& out, ReportMaterial& m) {
     differences(out, m);
     out.text(certainty(m));
     addDragPolar(out, m);
-    const auto& r = m.done.front();
+    if (m.inField.empty()) return;
+    const auto& r = m.inField.front();
     try {
         const auto flow = m.flowOf(r);
         view::PictureSettings p;

@@ -33,6 +33,7 @@ std::string nameOf(const campaign::Point& p) {
     if (p.condition.beta_deg != 0.0) out += fmt::format(", beta {:g} deg", p.condition.beta_deg);
     for (const auto& variant : {p.configuration, p.setUp})
         if (!variant.empty()) out += ", " + variant;
+    if (p.method != campaign::Method::Field) out += fmt::format(", {}", campaign::nameOf(p.method).shown);
     return out;
 }
 
@@ -87,7 +88,11 @@ void asked(Outline& out, ReportMaterial& m) {
 }
 
 void model(Outline& out, ReportMaterial& m) {
-    const auto& r = m.done.front();
+    if (m.inField.empty()) {
+        out.text("No point has been computed in the field.");
+        return;
+    }
+    const auto& r = m.inField.front();
     const auto flow = m.flowOf(r);
     const auto size = view::wallsOf(*flow).size();
     const auto& ref = r.result->reference;
@@ -121,9 +126,13 @@ void tunnel(Outline& out, ReportMaterial& m) {
 }
 
 void gridSection(Outline& out, ReportMaterial& m) {
+    if (m.inField.empty()) {
+        out.text("No point has been computed in the field.");
+        return;
+    }
     std::set<std::filesystem::path> seen;
     std::vector<std::vector<std::string>> rows;
-    for (const auto& r : m.done) {
+    for (const auto& r : m.inField) {
         const auto grid = campaign::valueFilesOf(r.folder).grid;
         if (!seen.insert(grid).second) continue;
         rows.push_back({grid.parent_path().filename().string(), std::to_string(r.result->cells),
@@ -132,7 +141,7 @@ void gridSection(Outline& out, ReportMaterial& m) {
                         number(r.result->readings().yPlusHigh, "{:.3g}")});
     }
     out.table({"grid", "cells", "y+ least", "median", "most"}, rows);
-    const auto& r = m.done.front();
+    const auto& r = m.inField.front();
     const auto flow = m.flowOf(r);
     const Box b = view::wallsOf(*flow);
     campaign::FlowItem walls, cells;
@@ -187,6 +196,7 @@ Series overAlpha(const ReportMaterial& m) {
         if (rest.condition.beta_deg != 0.0) name += fmt::format(", beta {:g}", rest.condition.beta_deg);
         for (const auto& variant : {rest.configuration, rest.setUp})
             if (!variant.empty()) name += ", " + variant;
+        if (rest.method != campaign::Method::Field) name += fmt::format(", {}", campaign::nameOf(rest.method).shown);
         out[name].push_back(&r);
     }
     return out;
@@ -232,7 +242,7 @@ void polars(Outline& out, ReportMaterial& m) {
 
 void loadings(Outline& out, ReportMaterial& m) {
     std::vector<Outline::Curve> span, nose;
-    for (const auto& r : m.done) {
+    for (const auto& r : m.inField) {
         if (span.size() == 6) break;
         const auto flow = m.flowOf(r);
         const auto& mesh = flow->mesh();
@@ -261,15 +271,19 @@ void loadings(Outline& out, ReportMaterial& m) {
 }
 
 void stations(Outline& out, ReportMaterial& m) {
+    if (m.inField.empty()) {
+        out.text("No point has been computed in the field.");
+        return;
+    }
     auto planes = m.c.settings.pressurePlanes;
-    const auto& first = m.done.front();
+    const auto& first = m.inField.front();
     if (planes.empty()) {
         const Box b = view::wallsOf(*m.flowOf(first));
         planes.push_back({campaign::PressurePlane::Axis::Y, b.centre().y() + 1e-4 * b.size().norm()});
     }
     for (const auto& p : planes) {
         std::vector<Outline::Curve> curves;
-        for (const auto& r : m.done) {
+        for (const auto& r : m.inField) {
             if (curves.size() == 6) break;
             const auto flow = m.flowOf(r);
             const readout::WallField wall{flow->wall().face, flow->wall().Cp, flow->wall().Cf, flow->wall().yPlus};
@@ -294,9 +308,9 @@ void stations(Outline& out, ReportMaterial& m) {
 
 void views(Outline& out, ReportMaterial& m) {
     // The kept views of every third of the points at most: pictures are pages.
-    const std::size_t step = std::max<std::size_t>(1, m.done.size() / 3);
-    for (std::size_t i = 0; i < m.done.size(); i += step) {
-        const auto& r = m.done[i];
+    const std::size_t step = std::max<std::size_t>(1, m.inField.size() / 3);
+    for (std::size_t i = 0; i < m.inField.size(); i += step) {
+        const auto& r = m.inField[i];
         const auto flow = m.flowOf(r);
         const auto seen = m.c.of(r.point);
         view::PictureSettings p;

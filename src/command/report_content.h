@@ -21,6 +21,7 @@ namespace cvane::command {
 struct ReportMaterial {
     const campaign::Campaign& c;
     std::vector<campaign::PointReport> all, done;  ///< all points; those with results, in the order of the angle
+    std::vector<campaign::PointReport> inField;    ///< of the latter those that have a field
     std::filesystem::path folder;                  ///< for pictures
     const Talk& talk;
     int pictures = 0;

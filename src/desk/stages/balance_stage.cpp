@@ -88,25 +88,33 @@ void BalanceStage::fill() {
     const auto& f = x.readings();
     const auto unit = base::unitNamed(base::forceUnits(), document_.settings().units.force);
     const QString u = QString::fromUtf8(unit.symbol.data());
-    words_->setText(tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
-                        .arg(x.provisional()
-                                 ? tr("~ provisional (%1)").arg(QString::fromStdString(campaign::nameOf(r->state)))
-                                 : QString::fromStdString(flow::nameOf(x.verdict)),
-                             r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "")
-                        .arg(x.iterations)
-                        .arg(x.cells)
-                        .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1)
-                        .arg(f.yPlusLow, 0, 'g', 2)
-                        .arg(f.yPlusHigh, 0, 'g', 3)
-                        .arg(f.yPlusMedian, 0, 'g', 3)
-                        .arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
-                        .arg(x.gridsOfBand() > 0
-                                 ? tr("The \u00b1 is how far a value may lie from that of many more iterations and "
-                                      "cells: what is still to go, and what %1 grids say of the cells%2.")
-                                       .arg(x.gridsOfBand())
-                                       .arg(ofDrag(x))
-                                 : tr("The \u00b1 is how far a value may still move with more iterations; what a finer "
-                                      "grid would change is not in it, for lack of a coarser one to compare with.")));
+    if (r->point.method != campaign::Method::Field)
+        words_->setText(
+            tr("%1 on %L2 panels. Drag is %3 % induced. The \u00b1 is what two measures of lift and of induced drag "
+               "differ by, near the surface and far behind.")
+                .arg(QString(campaign::nameOf(r->point.method).shown))
+                .arg(x.cells)
+                .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1));
+    else
+        words_->setText(
+            tr("%1%2 after %3 iterations on %L4 cells. Drag is %5 % pressure. y+ %6 to %7, median %8.%9 %10")
+                .arg(x.provisional() ? tr("~ provisional (%1)").arg(QString::fromStdString(campaign::nameOf(r->state)))
+                                     : QString::fromStdString(flow::nameOf(x.verdict)),
+                     r->state == campaign::PointState::OutOfDate ? tr(", but out of date,") : "")
+                .arg(x.iterations)
+                .arg(x.cells)
+                .arg(100.0 * x.pressureShareOfDrag, 0, 'f', 1)
+                .arg(f.yPlusLow, 0, 'g', 2)
+                .arg(f.yPlusHigh, 0, 'g', 3)
+                .arg(f.yPlusMedian, 0, 'g', 3)
+                .arg(x.halfModel ? tr(" All values are those of the whole, mirrored model.") : "")
+                .arg(x.gridsOfBand() > 0
+                         ? tr("The \u00b1 is how far a value may lie from that of many more iterations and "
+                              "cells: what is still to go, and what %1 grids say of the cells%2.")
+                               .arg(x.gridsOfBand())
+                               .arg(ofDrag(x))
+                         : tr("The \u00b1 is how far a value may still move with more iterations; what a finer "
+                              "grid would change is not in it, for lack of a coarser one to compare with.")));
     QString more;
     for (const auto& d : f.discs)
         more += tr("\n%1: %2 %3 of thrust at %4 m/s inflow takes %5 W; momentum theory %6 W.")
