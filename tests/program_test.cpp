@@ -593,7 +593,8 @@ TEST(ClosedTunnel, RefersFlowAndWallsToTheInletsPressure) {
 TEST(Run, OfTheLiftingSurfaceNeedsNoGridAndStandsInTheTable) {
     const test::Folder folder;
     base::replaceFile(folder / "glider.json", R"({"surfaces": [{"name": "wing", "rows": 4, "stations": [
-        {"chord_m": 0.3, "section": "2412", "strips": 6}, {"along_span_m": 1.5, "chord_m": 0.2, "section": "2412"}]}]})");
+        {"chord_m": 0.3, "section": "2412", "strips": 6},
+        {"along_span_m": 1.5, "chord_m": 0.2, "section": "2412"}]}]})");
     const auto c = (folder / "g.cvane").string();
     ASSERT_EQ(run("new " + c + " --wing " + (folder / "glider.json").string()), 0);
     EXPECT_EQ(run("set " + c + " schedule.methods=lifting_surface schedule.alphas_deg=0,4"), 0);

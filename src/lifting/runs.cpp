@@ -17,7 +17,6 @@ namespace cvane::lifting {
 using base::degree;
 
 namespace {
-constexpr double kGravity = 9.80665;  // [m/s2]
 constexpr double kMostTrim_deg = 30.0, kTrimmed = 1e-6;
 constexpr double kSmall = 1e-3;  // of a derivative's step: [rad], or of a rate
 constexpr int kMostTries = 12, kMostStripSteps = 60;
@@ -29,11 +28,13 @@ class Lab {
         : aircraft_(aircraft), asked_(asked), reference_(reference) {}
 
     wing::Aircraft& aircraft() { return aircraft_; }
+    /// The flow of an angle is its own mirror image.
+    bool isSymmetric() const { return asked_.beta == 0.0 && wing::isSymmetric(aircraft_); }
     /// The controls have been turned.
     void forget() { known_.reset(); }
 
     const VortexLattice& lattice(const air::FreeStream& wind, bool whole) {
-        const bool symmetric = !whole && asked_.beta == 0.0 && wing::isSymmetric(aircraft_);
+        const bool symmetric = !whole && isSymmetric();
         Surroundings s;
         s.symmetric = symmetric;
         s.mach = asked_.compressible ? wind.mach() : 0.0;
@@ -113,13 +114,6 @@ Loads heldToSections(const VortexLattice& lattice, const PolarBook& book, const 
     return loads;
 }
 
-std::vector<double> rowEdgesBehind(const wing::LiftingSurface& s, double hinge) {
-    std::vector<double> behind;
-    const auto rows = wing::rowEdges(s);
-    for (std::size_t i = 0; i + 1 < rows.size(); ++i) behind.push_back(rows[i] >= hinge - 1e-9 ? 1.0 : 0.0);
-    return behind;
-}
-
 // Moments about hinge lines, trailing edge down.
 std::map<std::string, double> hingeMoments(const wing::Aircraft& a, const VortexLattice& lattice, const Loads& loads) {
     std::map<std::string, double> out;
@@ -128,9 +122,9 @@ std::map<std::string, double> hingeMoments(const wing::Aircraft& a, const Vortex
         if (!strip.control) continue;
         const auto& surface = a.surfaces[p.surface];
         const auto& control = surface.controls[*strip.control];
-        const auto behind = rowEdgesBehind(surface, control.hinge);
-        int hinge = 0;
-        while (hinge < p.rows && behind[static_cast<std::size_t>(hinge)] == 0.0) ++hinge;
+        const auto rows = wing::rowEdges(surface);
+        const int hinge =
+            static_cast<int>(std::lower_bound(rows.begin(), rows.end() - 1, control.hinge - 1e-9) - rows.begin());
         const Vec3 at = p.node(hinge, 0), axis = (p.node(hinge, p.strips) - at).normalized();
         double& moment = out[p.port ? control.name + ", port" : control.name];
         for (int i = hinge; i < p.rows; ++i)
@@ -140,6 +134,17 @@ std::map<std::string, double> hingeMoments(const wing::Aircraft& a, const Vortex
             }
     }
     return out;
+}
+
+// Of all bodies, which add to what the surfaces feel.
+BodyLoad bodiesOf(const wing::Aircraft& a, const air::FreeStream& wind, const air::Reference& reference) {
+    BodyLoad all;
+    for (const auto& b : a.bodies) {
+        const auto load = loadOf(b, wind, reference.momentCentre);
+        all.force += load.force;
+        all.moment += load.moment;
+    }
+    return all;
 }
 
 /// One angle at one speed with the controls as they are.
@@ -161,7 +166,7 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
     row.deltaCp = loads.deltaCp;
     row.hinge = hingeMoments(lab.aircraft(), lattice, loads);
     const auto& strips = lattice.lattice().strips;
-    const bool symmetric = asked.beta == 0.0 && wing::isSymmetric(lab.aircraft());
+    const bool symmetric = lab.isSymmetric();
     const double q = wind.dynamicPressure(), both = symmetric ? 2.0 : 1.0;
     Vec3 force = Vec3::Zero(), moment = Vec3::Zero();
     double area = 0.0, stalled = 0.0;
@@ -187,12 +192,8 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
         moment = Vec3(0.0, 2.0 * moment.y(), 0.0);
         for (auto& [name, f] : row.surfaceForce) f.y() = 0.0;
     }
-    for (const auto& b : lab.aircraft().bodies) {
-        const auto load = loadOf(b, seen, reference.momentCentre);
-        force += load.force;
-        moment += load.moment;
-    }
-    const auto more = air::coefficients(force, moment, seen, reference);
+    const auto bodies = bodiesOf(lab.aircraft(), seen, reference);
+    const auto more = air::coefficients(force + bodies.force, moment + bodies.moment, seen, reference);
     row.profile = more.CD;
     for (const auto m : air::kAllCoefficients) row.coefficients.*m += more.*m;
     // Far behind induced drag is of the circulation alone; near the surface it is the small rest of large forces.
@@ -248,18 +249,17 @@ class Sweep {
         return row;
     }
     Lab& lab() { return lab_; }
-    void prepare(double slowest, double fastest) {
-        if (!asked_.sectionDrag && !asked_.holdStrips) return;
-        book_.prepare(wing::latticeOf(lab_.aircraft(), false), slowest, fastest, asked_.air.kinematicViscosity(),
-                      progress);
-    }
     base::Progress progress;
 
   private:
+    Row solveAt(const air::FreeStream& wind) {
+        if (asked_.sectionDrag || asked_.holdStrips)
+            book_.prepare(lab_.lattice(wind, false).lattice(), wind.speed, asked_.air.kinematicViscosity(), progress);
+        return solve(lab_, asked_, book_, wind, reference_);
+    }
     Row held(double alpha, double& speed) {
         air::FreeStream wind{speed, alpha, asked_.beta, asked_.air};
-        prepare(speed, speed);
-        Row row = solve(lab_, asked_, book_, wind, reference_);
+        Row row = solveAt(wind);
         if (!asked_.holdMass) return row;
         for (int k = 0; k < kMostTries; ++k) {
             const double weight = *asked_.holdMass * kGravity;
@@ -277,8 +277,7 @@ class Sweep {
             }
             wind.speed = next;
             if (there) break;
-            prepare(next, next);
-            row = solve(lab_, asked_, book_, wind, reference_);
+            row = solveAt(wind);
         }
         speed = wind.speed;
         return row;
@@ -289,7 +288,7 @@ class Sweep {
     PolarBook book_;  ///< of the aircraft as its controls are turned
 };
 
-Derivatives derivativesAt(Lab& lab, const Asked& asked, const air::FreeStream& wind, const air::Reference& reference) {
+Derivatives derivativesAt(Lab& lab, const air::FreeStream& wind, const air::Reference& reference) {
     Derivatives out;
     const auto base = lab.windOf(wind);
     const auto difference = [&](const VortexLattice& of, const auto& change, double step) {
@@ -299,11 +298,9 @@ Derivatives derivativesAt(Lab& lab, const Asked& asked, const air::FreeStream& w
         auto a = of.at(up, reference), b = of.at(down, reference);
         const auto bodies = [&](Loads& l, const Attitude& at) {
             if (at.rates != Vec3::Zero()) return;
-            for (const auto& body : lab.aircraft().bodies) {
-                const auto load = loadOf(body, at.wind, reference.momentCentre);
-                l.force += load.force;
-                l.moment += load.moment;
-            }
+            const auto load = bodiesOf(lab.aircraft(), at.wind, reference);
+            l.force += load.force;
+            l.moment += load.moment;
             l.coefficients = air::coefficients(l.force, l.moment, at.wind, reference);
         };
         bodies(a, up);
@@ -339,18 +336,18 @@ Derivatives derivativesAt(Lab& lab, const Asked& asked, const air::FreeStream& w
     out.staticMargin = (out.neutralPoint.x() - reference.momentCentre.x()) / reference.length;
     for (auto& s : lab.aircraft().surfaces)
         for (auto& c : s.controls) {
-            const double was = c.angle_deg, step = 0.5 * degree;
-            Loads at[2];
-            for (const int k : {0, 1}) {
-                c.angle_deg = was + (k == 0 ? 0.5 : -0.5);
+            constexpr double kStep_deg = 0.5;
+            const double was = c.angle_deg;
+            const auto turned = [&](double by) {
+                c.angle_deg = was + by;
                 lab.forget();
-                at[k] = lab.lattice(wind, true).at(attitudeOf(base, reference), reference);
-            }
+                return lab.lattice(wind, true).at(attitudeOf(base, reference), reference);
+            };
+            const auto down = turned(kStep_deg), up = turned(-kStep_deg);
             c.angle_deg = was;
-            out.controls[c.name] = slope({at[0], at[1]}, step);
+            out.controls[c.name] = slope({down, up}, kStep_deg * degree);
         }
     lab.forget();
-    (void)asked;
     return out;
 }
 
@@ -412,7 +409,6 @@ Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Prog
         base::report(progress, static_cast<double>(k) / static_cast<double>(asked.alphas.size()),
                      fmt::format("alpha {:.4g} deg", asked.alphas[k] / degree));
         out.rows.push_back(sweep.at(asked.alphas[k], speed));
-        if (out.rows.back().reached && out.rows.back().wind.speed != speed && !asked.holdMass) speed = asked.speed;
     }
     out.lattice = sweep.lab().lattice(out.rows.back().wind, false).lattice();
     if (asked.holdStrips && out.rows.size() > 2) {
@@ -422,7 +418,7 @@ Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Prog
         if (most != out.rows.begin() && most + 1 != out.rows.end()) out.greatestLift = most->coefficients.CL;
     }
     if (asked.derivatives && !asked.height)
-        out.derivatives = derivativesAt(sweep.lab(), asked, out.rows.front().wind, out.reference);
+        out.derivatives = derivativesAt(sweep.lab(), out.rows.front().wind, out.reference);
     out.remarks = remarksOn(aircraft, asked, out);
     return out;
 }

@@ -4,6 +4,8 @@
 
 namespace cvane::lifting {
 
+inline constexpr double kGravity = 9.80665;  ///< [m/s2]
+
 /// How wakes leave.
 enum class Wake { Axis, Wind };  ///< along the body's axis, or with the wind of each angle
 
@@ -48,8 +50,6 @@ struct Row {
     std::map<std::string, Vec3> surfaceForce;  ///< of the potential flow [N]
     double stalledShare = 0.0;                 ///< of the area
     double liftOverDrag() const { return coefficients.CL / coefficients.CD; }
-    /// Down [m/s], in a glide at small angles; and power to keep level [W].
-    double sink() const { return wind.speed * coefficients.CD / coefficients.CL; }
 };
 
 /// Slopes about one attitude, about the moment centre; per rad, rates as p b / 2V, q c / 2V, r b / 2V.

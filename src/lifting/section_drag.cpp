@@ -63,22 +63,25 @@ PolarBook::Turns PolarBook::turnsOf(const wing::Strip& strip) const {
     return t;
 }
 
-std::string PolarBook::outlineKey(const std::string& section) const {
-    const auto own = aircraft_.sections.find(section);
-    if (own == aircraft_.sections.end()) return section;
-    std::string key = section + "\n";
-    for (const auto& p : own->second.points) key += fmt::format("{} {} ", p.x(), p.y());
-    return key;
+PolarBook::PolarBook(const wing::Aircraft& aircraft, const Transition& transition, std::shared_ptr<PolarShelf> shelf)
+    : aircraft_(aircraft), transition_(transition), shelf_(std::move(shelf)) {
+    for (const auto& [name, outline] : aircraft_.sections) {
+        std::string& key = ownOutlines_[name] = name + "\n";
+        for (const auto& p : outline.points) key += fmt::format("{} {} ", p.x(), p.y());
+    }
 }
 
-void PolarBook::prepare(const wing::Lattice& lattice, double slowest, double fastest, double viscosity,
-                        const base::Progress& progress) {
+const std::string& PolarBook::outlineKey(const std::string& section) const {
+    const auto own = ownOutlines_.find(section);
+    return own == ownOutlines_.end() ? section : own->second;
+}
+
+void PolarBook::prepare(const wing::Lattice& lattice, double speed, double viscosity, const base::Progress& progress) {
     std::map<Key, std::string> wanted;  // and the section's name
     for (const auto& strip : lattice.strips) {
-        const int from = static_cast<int>(std::floor(stepOf(slowest * strip.chord / viscosity))),
-                  to = static_cast<int>(std::floor(stepOf(fastest * strip.chord / viscosity))) + 1;
+        const int from = static_cast<int>(std::floor(stepOf(speed * strip.chord / viscosity)));
         const auto turns = turnsOf(strip);
-        for (int step = from; step <= to; ++step)
+        for (const int step : {from, from + 1})
             for (const auto& name : {strip.inner, strip.outer})
                 for (const double turn : {turns.first_deg, turns.second_deg}) {
                     const Key key{outlineKey(name), transition_, turn == 0.0 ? 0.0 : turns.hinge, turn, step};

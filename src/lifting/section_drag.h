@@ -52,12 +52,10 @@ class PolarShelf {
 /// strip's share. Without a Mach number.
 class PolarBook {
   public:
-    PolarBook(const wing::Aircraft& aircraft, const Transition& transition, std::shared_ptr<PolarShelf> shelf)
-        : aircraft_(aircraft), transition_(transition), shelf_(std::move(shelf)) {}
-    /// Computes what these strips need between two speeds and is not there yet, on all cores.
+    PolarBook(const wing::Aircraft& aircraft, const Transition& transition, std::shared_ptr<PolarShelf> shelf);
+    /// Computes what these strips need at a speed [m/s] and is not there yet, on all cores.
     /// @param viscosity  kinematic [m2/s]. Throws InputError: a section or Reynolds number beyond its range; Cancelled.
-    void prepare(const wing::Lattice& lattice, double slowest, double fastest, double viscosity,
-                 const base::Progress& progress = {});
+    void prepare(const wing::Lattice& lattice, double speed, double viscosity, const base::Progress& progress = {});
     /// Of a strip at its lift and speed. Throws InputError: no polar there.
     SectionSays of(const wing::Strip& strip, double cl, double reynolds) const;
     /// Its lift at an angle between wind and chord line [rad]; beyond its polar that of the nearest point.
@@ -74,10 +72,11 @@ class PolarBook {
         double hinge = 0.0, first_deg = 0.0, second_deg = 0.0, share = 0.0, angle_deg = 0.0;
     };
     Turns turnsOf(const wing::Strip& strip) const;
-    std::string outlineKey(const std::string& section) const;
+    const std::string& outlineKey(const std::string& section) const;
     template <class Value>
     double between(const wing::Strip& strip, double reynolds, Value&& value) const;
     const wing::Aircraft& aircraft_;
+    std::map<std::string, std::string> ownOutlines_;  ///< by name, as keys have them
     Transition transition_;
     std::shared_ptr<PolarShelf> shelf_;
 };

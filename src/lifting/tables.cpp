@@ -13,8 +13,6 @@ using base::degree;
 using nlohmann::json;
 
 namespace {
-constexpr double kGravity = 9.80665;  // [m/s2]
-
 std::string numbers(std::initializer_list<double> values) {
     std::string out;
     for (const double v : values) out += fmt::format("{}{:.7g}", out.empty() ? "" : ",", v);

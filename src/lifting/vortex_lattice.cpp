@@ -32,10 +32,6 @@ Vec3 onset(const Motion& m, const Vec3& place) {
 }
 }  // namespace
 
-class VortexLattice::Solver : public DenseSolver {
-    using DenseSolver::DenseSolver;
-};
-
 VortexLattice::VortexLattice(wing::Lattice lattice, const Surroundings& surroundings)
     : lattice_(std::move(lattice)), around_(surroundings) {
     if (!(around_.mach >= 0.0 && around_.mach < 0.95))
@@ -94,7 +90,10 @@ Eigen::VectorXd VortexLattice::velocityThrough(const Motion& m) const {
 }
 
 namespace {
-// Strength of each filament for given rings.
+double strengthOf(const Filament& f, const Eigen::VectorXd& rings) {
+    return (f.with >= 0 ? rings[f.with] : 0.0) - (f.against >= 0 ? rings[f.against] : 0.0);
+}
+// Of each filament, a column a flow.
 Eigen::MatrixXd strengthsOf(const std::vector<Filament>& filaments, const Eigen::MatrixXd& rings) {
     Eigen::MatrixXd out = Eigen::MatrixXd::Zero(index(filaments.size()), rings.cols());
     for (std::size_t k = 0; k < filaments.size(); ++k) {
@@ -118,7 +117,7 @@ void VortexLattice::solveMotions() {
             if (filaments[k].with >= 0) A(i, filaments[k].with) += through;
             if (filaments[k].against >= 0) A(i, filaments[k].against) -= through;
         }
-    solver_ = std::make_shared<const Solver>(std::move(A));
+    solver_ = std::make_shared<const DenseSolver>(std::move(A));
     Eigen::MatrixXd b(index(n), 6);
     for (int m = 0; m < 6; ++m) b.col(m) = -velocityThrough(Motion::Unit(m));
     circulation_ = solver_->solve(std::move(b));
@@ -165,8 +164,7 @@ Loads VortexLattice::loadsOf(const Motion& m, const Eigen::VectorXd& circulation
     };
     for (std::size_t b = 0; b < bound_.size(); ++b) {
         const Filament& f = filaments[bound_[b]];
-        const double strength =
-            (f.with >= 0 ? circulation[f.with] : 0.0) - (f.against >= 0 ? circulation[f.against] : 0.0);
+        const double strength = strengthOf(f, circulation);
         const Vec3 v = induced.segment<3>(3 * index(b)), length = f.to - f.from;
         const Vec3 force = density * strength * (onset(m, middle_[b]) + v).cross(length);
         if (f.across) {
@@ -216,8 +214,7 @@ void VortexLattice::addFar(Loads& out, const Eigen::VectorXd& circulation, const
     std::vector<Trace> traces;
     for (const auto& f : field_->filaments()) {
         if (!f.ray) continue;
-        const double strength =
-            (f.with >= 0 ? circulation[f.with] : 0.0) - (f.against >= 0 ? circulation[f.against] : 0.0);
+        const double strength = strengthOf(f, circulation);
         const auto add = [&](Vec3 place, double by) { traces.push_back({place - place.dot(d) * d, by * strength}); };
         const Vec3 p = f.from;
         add(p, 1.0);

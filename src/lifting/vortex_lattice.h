@@ -8,6 +8,8 @@
 
 namespace cvane::lifting {
 
+class DenseSolver;
+
 /// What a lattice is solved for, beside its wind.
 struct Surroundings {
     Vec3 wake = Vec3::UnitX();     ///< unit vector along which wakes leave
@@ -78,8 +80,7 @@ class VortexLattice {
     std::unique_ptr<VortexField> field_;
     std::vector<std::size_t> bound_;  ///< filaments on the surface
     std::vector<Vec3> middle_;        ///< of these
-    class Solver;
-    std::shared_ptr<const Solver> solver_;
+    std::shared_ptr<const DenseSolver> solver_;
     Eigen::MatrixXd circulation_;  ///< of the rings, a column a motion
     Eigen::MatrixXd induced_;      ///< at the bound filaments' middles, three rows each, a column a motion
 };

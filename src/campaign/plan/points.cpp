@@ -16,18 +16,6 @@ namespace {
 constexpr std::size_t kMostPoints = 2000;
 }
 
-std::vector<Method> listOf(Methods methods) {
-    switch (methods) {
-        case Methods::Field:
-            return {Method::Field};
-        case Methods::LiftingSurface:
-            return {Method::LiftingSurface};
-        case Methods::Both:
-            return {Method::LiftingSurface, Method::Field};
-    }
-    return {};
-}
-
 std::string Condition::name() const {
     // Two decimals, and more where these would give two points one folder.
     const auto text = [](double v) {

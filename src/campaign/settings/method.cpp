@@ -6,6 +6,7 @@
 
 #include "base/errors.h"
 #include "base/text.h"
+#include "campaign/settings/schedule.h"
 
 namespace cvane::campaign {
 
@@ -21,6 +22,18 @@ Method methodNamed(const std::string& id) {
     }
     throw base::InputError(fmt::format("\"{}\" is no method.", base::printable(id)), "method",
                            fmt::format("Choose one of: {}.", all));
+}
+
+std::vector<Method> listOf(Methods methods) {
+    switch (methods) {
+        case Methods::Field:
+            return {Method::Field};
+        case Methods::LiftingSurface:
+            return {Method::LiftingSurface};
+        case Methods::Both:
+            return {Method::LiftingSurface, Method::Field};
+    }
+    return {};
 }
 
 }  // namespace cvane::campaign
