@@ -29,6 +29,7 @@ Document::~Document() {
 void Document::forgetJobs() {
     gridJob_.forget();
     modelJob_.forget();
+    toPlaced_.clear();
     healthJob_.forget();
     checkJob_.forget();
     loadJob_.forget();
@@ -245,7 +246,27 @@ void Document::startModelJob() {
         });
 }
 
+void Document::whenPlaced(std::function<void()> act) {
+    if (!modelReady()) return;
+    toPlaced_.push_back(std::move(act));
+    actPlaced();
+}
+
+void Document::actPlaced() {
+    while (!toPlaced_.empty() && !placing()) {
+        const auto act = std::move(toPlaced_.front());
+        toPlaced_.pop_front();
+        act();
+    }
+}
+
 void Document::modelJobDone(const ModelOutcome& out) {
+    if (!out.error.isEmpty()) toPlaced_.clear();
+    takeModel(out);
+    actPlaced();
+}
+
+void Document::takeModel(const ModelOutcome& out) {
     const Telling once(*this);
     if (!out.error.isEmpty()) {
         emit problem(out.error);

@@ -3,6 +3,8 @@
 #include <QObject>
 #include <QThreadPool>
 #include <QUndoStack>
+#include <deque>
+#include <functional>
 #include <memory>
 
 #include "campaign/plan/preflight.h"
@@ -68,6 +70,12 @@ class Document : public QObject {
     QThreadPool& pool() { return pool_; }
 
     bool modelReady() const { return isOpen() && placed_ != nullptr; }
+    /// Does what needs to know where the model stands: at once, or after it has been placed as the settings say now. A
+    /// second click never reads what was measured before the first. Without a model nothing is done.
+    void whenPlaced(std::function<void()> act);
+    /// The model is on its way to another place: placed() and measures() are of the model as it stood before the last
+    /// change.
+    bool placing() const { return modelJob_.running(); }
     const shape::Surface& placed() const { return *placed_; }
     std::shared_ptr<const shape::Surface> placedShared() const { return placed_; }
     int modelGeneration() const {
@@ -152,6 +160,8 @@ class Document : public QObject {
     void look();  ///< makes what is looked at out of the base
     void startModelJob();
     void modelJobDone(const ModelOutcome& outcome);
+    void takeModel(const ModelOutcome& outcome);
+    void actPlaced();
     void startHealthJob();
     void checkAll();
     void takeChecked(const Checked& checked);
@@ -180,6 +190,7 @@ class Document : public QObject {
     std::optional<campaign::Point> selected_;
     std::vector<campaign::Point> picked_;
     int modelGeneration_ = 0, gridGeneration_ = 0;
+    std::deque<std::function<void()>> toPlaced_;  ///< of whenPlaced(), in their order
     QUndoStack undo_;
     Changes toTell_;
     int telling_ = 0;

@@ -103,10 +103,11 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
         b->setToolTip(says);
         places->addWidget(b);
         connect(b, &QPushButton::clicked, this, [this, words, move] {
-            if (!document_.modelReady()) return;
-            auto s = document_.settings();
-            move(s, document_.measures().bounds, document_.measures().hiddenBelow);
-            change(words.toLower(), s);
+            document_.whenPlaced([this, words, move] {
+                auto s = document_.settings();
+                move(s, document_.measures().bounds, document_.measures().hiddenBelow);
+                change(words.toLower(), s);
+            });
         });
     };
     put(tr("Centre on y = 0"), "centreY", tr("Its plane of symmetry onto that of the tunnel"),
@@ -223,15 +224,17 @@ ModelStage::ModelStage(Document& d, Middle& m) : Stage(d, m) {
 
 // Further, about an axis through the model's middle.
 void ModelStage::turnBy(int axis, double degrees) {
-    if (!document_.modelReady()) return;
-    auto s = document_.settings();
-    const auto& p = s.model.placement;
-    const Mat3 back = shape::rotationMatrix(p.rotation_deg).transpose();
-    Box unplaced;
-    for (const auto& f : document_.placed().facets)
-        for (const auto i : f) unplaced.add(back * (document_.placed().points[static_cast<std::size_t>(i)] - p.shift));
-    s.model.placement = shape::turned(p, unplaced, axis, degrees);
-    change(tr("turn the model"), s);
+    document_.whenPlaced([this, axis, degrees] {
+        auto s = document_.settings();
+        const auto& p = s.model.placement;
+        const auto& placed = document_.placed();
+        const Mat3 back = shape::rotationMatrix(p.rotation_deg).transpose();
+        Box unplaced;
+        for (const auto& f : placed.facets)
+            for (const auto i : f) unplaced.add(back * (placed.points[static_cast<std::size_t>(i)] - p.shift));
+        s.model.placement = shape::turned(p, unplaced, axis, degrees);
+        change(tr("turn the model"), s);
+    });
 }
 
 void ModelStage::fillParts() {
