@@ -6,6 +6,7 @@
 #include "base/errors.h"
 #include "bench/wings.h"
 #include "lifting/bodies.h"
+#include "lifting/mirror_pairs.h"
 #include "lifting/runs.h"
 
 using namespace cvane;
@@ -102,6 +103,45 @@ TEST(VortexLattice, IsTheSameHalvedMirroredAndTurned) {
     upright.surfaces[0].roll_deg = 90.0;
     const auto f = bench::loadsOf(flat, {}, 0.05), u = bench::loadsOf(upright, {}, 0.0, 0.05);
     EXPECT_NEAR(f.force.z(), -u.force.y(), 1e-10 * std::abs(f.force.z()) + 1e-10);
+}
+
+// Two half systems against one whole: a fin above the tail makes no difference to which of them is solved, and a flow
+// that is neither even nor odd goes through both.
+TEST(VortexLattice, PartedInTheMirrorPlaneIsTheSameAsWhole) {
+    auto a = wingAndTail();
+    wing::LiftingSurface fin;
+    fin.name = "fin";
+    fin.place = Vec3(3.4, 0.0, 0.4);
+    fin.mirrored = false;
+    fin.roll_deg = 90.0;
+    fin.rows = 3;
+    fin.stations.resize(2);
+    fin.stations[0].chord = fin.stations[1].chord = 0.5;
+    fin.stations[1].along = 0.7;
+    a.surfaces.push_back(fin);
+    const auto lattice = wing::latticeOf(a, false);
+    const auto pairs = lifting::mirrorPairs(lattice);
+    ASSERT_TRUE(pairs.has_value());
+    EXPECT_EQ(pairs->middle.size(), 3u * 8u);
+    EXPECT_EQ(2 * pairs->starboard.size() + pairs->middle.size(), lattice.panels);
+    // A wake that leaves to one side by nothing that counts is solved whole.
+    lifting::Surroundings parted, whole;
+    whole.wake = Vec3(1.0, 1e-14, 0.0).normalized();
+    const auto reference = wing::referenceOf(a);
+    const lifting::Attitude turning{{20.0, 0.07, 0.1, {}}, Vec3(0.3, 0.2, -0.4), reference.momentCentre};
+    std::vector<double> through(lattice.strips.size());
+    for (std::size_t k = 0; k < through.size(); ++k) through[k] = std::sin(3.0 * static_cast<double>(k));
+    const lifting::VortexLattice one(lattice, parted), other(lattice, whole);
+    for (const bool bent : {false, true}) {
+        const auto p = bent ? one.at(turning, reference, through) : one.at(turning, reference),
+                   w = bent ? other.at(turning, reference, through) : other.at(turning, reference);
+        for (const auto m : air::kAllCoefficients) EXPECT_NEAR(p.coefficients.*m, w.coefficients.*m, 1e-10);
+        for (std::size_t k = 0; k < p.strips.size(); ++k) EXPECT_NEAR(p.strips[k].downwash, w.strips[k].downwash, 1e-9);
+        EXPECT_GT(std::abs(p.coefficients.Cn), 1e-4);
+    }
+    // Ailerons that are turned leave nothing to part.
+    a.surfaces[0].controls.push_back({"aileron", 2.0, 3.0, 0.7, 5.0, true});
+    EXPECT_FALSE(lifting::mirrorPairs(wing::latticeOf(a, false)).has_value());
 }
 
 TEST(VortexLattice, LiftsMoreNearTheGroundAndInElasticAir) {

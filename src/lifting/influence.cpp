@@ -1,55 +1,73 @@
 #include "lifting/influence.h"
 
 namespace cvane::lifting {
-namespace {
-Vec3 flipped(const Vec3& v, int axis) {
-    Vec3 out = v;
-    out[axis] = -out[axis];
-    return out;
-}
-Vec3 plain(const Filament& f, const Vec3& at) {
-    return f.ray ? ofRay(at, f.from, f.to) : ofSegment(at, f.from, f.to);
-}
-// An image seen from a place is the vortex itself seen from that place's image.
-Vec3 withMirror(const Filament& f, const Vec3& at, bool mirror) {
-    if (!mirror) return plain(f, at);
-    return plain(f, at) + flipped(plain(f, flipped(at, 1)), 1);
-}
-}  // namespace
 
 // In the space of Prandtl and Glauert lengths along the stream are longer by 1 / beta and the potential is the same, so
 // that velocities along it are larger by that. Source: Katz and Plotkin, sect. 4.8.
 VortexField::VortexField(std::vector<Filament> filaments, const Space& space)
-    : filaments_(std::move(filaments)), stretched_(filaments_), space_(space) {
-    for (auto& f : stretched_) {
-        f.from.x() /= space_.beta;
-        f.to.x() /= space_.beta;
-        if (f.ray) f.to.normalize();
+    : filaments_(std::move(filaments)), space_(space) {
+    const auto stretched = [&](const Vec3& v) { return Vec3(v.x() / space_.beta, v.y(), v.z()); };
+    for (const auto& f : filaments_) {
+        const Vec3 from = stretched(f.from), to = stretched(f.to);
+        if (f.ray) {
+            rays_.emplace_back(from, to.normalized());
+            continue;
+        }
+        for (int c = 0; c < 3; ++c) {
+            ends_[static_cast<std::size_t>(c)].push_back(from[c]);
+            ends_[static_cast<std::size_t>(c) + 3].push_back(to[c]);
+        }
     }
 }
 
-Vec3 VortexField::of(std::size_t k, const Vec3& place) const {
-    const Filament& f = stretched_[k];
+void VortexField::add(const Vec3& place, double signY, double signZ, Velocities& out) const {
+    const double *ax = ends_[0].data(), *ay = ends_[1].data(), *az = ends_[2].data(), *bx = ends_[3].data(),
+                 *by = ends_[4].data(), *bz = ends_[5].data();
+    const double x = place.x(), y = place.y(), z = place.z();
+    double *u = out.x.data(), *v = out.y.data(), *w = out.z.data();
+    const std::size_t n = pieces();
+#pragma omp simd
+    for (std::size_t k = 0; k < n; ++k) {
+        double vx, vy, vz;
+        ofArms(x - ax[k], y - ay[k], z - az[k], x - bx[k], y - by[k], z - bz[k], vx, vy, vz);
+        u[k] += vx;
+        v[k] += signY * vy;
+        w[k] += signZ * vz;
+    }
+    for (std::size_t r = 0; r < rays_.size(); ++r) {
+        const Vec3 here = ofRay(place, rays_[r].first, rays_[r].second);
+        u[n + r] += here.x();
+        v[n + r] += signY * here.y();
+        w[n + r] += signZ * here.z();
+    }
+}
+
+// An image seen from a place is the vortex itself seen from that place's image.
+void VortexField::each(const Vec3& place, Velocities& out) const {
+    const auto n = static_cast<Eigen::Index>(filaments_.size());
+    for (auto* component : {&out.x, &out.y, &out.z}) component->setZero(n);
     const Vec3 at(place.x() / space_.beta, place.y(), place.z());
-    Vec3 v = withMirror(f, at, space_.mirror);
-    if (space_.hasGround)
-        v += flipped(withMirror(f, Vec3(at.x(), at.y(), 2.0 * space_.ground - at.z()), space_.mirror), 2);
-    v.x() /= space_.beta;
-    return v;
+    for (const double signY : {1.0, -1.0}) {
+        if (signY < 0.0 && !space_.mirror) continue;
+        add(Vec3(at.x(), signY * at.y(), at.z()), signY, 1.0, out);
+        if (space_.hasGround) add(Vec3(at.x(), signY * at.y(), 2.0 * space_.ground - at.z()), signY, -1.0, out);
+    }
+    out.x /= space_.beta;
 }
 
 Eigen::MatrixXd VortexField::at(const std::vector<Vec3>& places, const Eigen::MatrixXd& strengths) const {
-    const Eigen::MatrixXd byFlow = strengths.transpose();
     Eigen::MatrixXd out(3 * static_cast<Eigen::Index>(places.size()), strengths.cols());
     const auto n = static_cast<std::ptrdiff_t>(places.size());
-#pragma omp parallel for schedule(static)
-    for (std::ptrdiff_t i = 0; i < n; ++i) {
-        Eigen::Matrix<double, 3, Eigen::Dynamic, 0, 3, 8> sum(3, byFlow.rows());
-        sum.setZero();
-        for (std::size_t k = 0; k < filaments_.size(); ++k)
-            sum.noalias() +=
-                of(k, places[static_cast<std::size_t>(i)]) * byFlow.col(static_cast<Eigen::Index>(k)).transpose();
-        out.middleRows<3>(3 * i) = sum;
+#pragma omp parallel
+    {
+        Velocities v;
+#pragma omp for schedule(static)
+        for (std::ptrdiff_t i = 0; i < n; ++i) {
+            each(places[static_cast<std::size_t>(i)], v);
+            for (Eigen::Index f = 0; f < strengths.cols(); ++f)
+                out.col(f).segment<3>(3 * i) =
+                    Vec3(v.x.dot(strengths.col(f)), v.y.dot(strengths.col(f)), v.z.dot(strengths.col(f)));
+        }
     }
     return out;
 }

@@ -1,4 +1,5 @@
 #pragma once
+#include <array>
 #include <cmath>
 #include <vector>
 
@@ -6,20 +7,29 @@
 
 namespace cvane::lifting {
 
-/// Velocity that a straight vortex of strength 1 from a to b makes at x, by the law of Biot and Savart [1/m times
-/// strength]; 0 on the line itself. Source: J. Katz, A. Plotkin, Low-Speed Aerodynamics, 2001, sect. 2.11, with the
-/// angles put so that only the segment itself is singular.
-inline Vec3 ofSegment(const Vec3& x, const Vec3& a, const Vec3& b) {
+/// Velocity that a straight vortex of strength 1 makes, seen at p from its beginning and at q from its end, by the law
+/// of Biot and Savart [1/m times strength]; 0 on the line itself. Written so that a compiler takes several at once.
+/// Source: J. Katz, A. Plotkin, Low-Speed Aerodynamics, 2001, sect. 2.11, with the angles put so that only the segment
+/// itself is singular.
+inline void ofArms(double px, double py, double pz, double qx, double qy, double qz, double& vx, double& vy,
+                   double& vz) {
     constexpr double kOver4Pi = 0.07957747154594767;
-    const double px = x.x() - a.x(), py = x.y() - a.y(), pz = x.z() - a.z();
-    const double qx = x.x() - b.x(), qy = x.y() - b.y(), qz = x.z() - b.z();
     const double p = std::sqrt(px * px + py * py + pz * pz), q = std::sqrt(qx * qx + qy * qy + qz * qz), pq = p * q;
     const double cx = py * qz - pz * qy, cy = pz * qx - px * qz, cz = px * qy - py * qx;
     // 1 + the cosine between the arms; of arms that point apart by their product, for the sum would be rounding alone.
-    const double dot = px * qx + py * qy + pz * qz;
-    const double sum = dot < 0.0 ? (cx * cx + cy * cy + cz * cz) / (pq - dot) : pq + dot;
-    const double k = sum > 1e-14 * pq ? kOver4Pi * (p + q) / (pq * sum) : 0.0;
-    return {k * cx, k * cy, k * cz};
+    const double dot = px * qx + py * qy + pz * qz, square = cx * cx + cy * cy + cz * cz;
+    const double over = dot < 0.0 ? square : pq + dot, under = dot < 0.0 ? pq - dot : 1.0;
+    // over / under is the sum; both are kept apart for one division instead of two.
+    const bool apart = over > 1e-14 * pq * under;
+    const double k = apart ? kOver4Pi * (p + q) * under / (pq * over) : 0.0;
+    vx = k * cx, vy = k * cy, vz = k * cz;
+}
+/// The same from a to b at x.
+inline Vec3 ofSegment(const Vec3& x, const Vec3& a, const Vec3& b) {
+    Vec3 v;
+    ofArms(x.x() - a.x(), x.y() - a.y(), x.z() - a.z(), x.x() - b.x(), x.y() - b.y(), x.z() - b.z(), v.x(), v.y(),
+           v.z());
+    return v;
 }
 
 /// The same of a vortex that comes from a and runs along the unit vector d for ever.
@@ -47,19 +57,30 @@ struct Space {
     double beta = 1.0;       ///< sqrt(1 - M^2) of Prandtl and Glauert, whose main stream runs along x
 };
 
+/// Velocities side by side, one a filament.
+struct Velocities {
+    Eigen::VectorXd x, y, z;
+};
+
 /// Filaments in their space, to be asked for the velocities that they make.
 class VortexField {
   public:
+    /// @param filaments  pieces first, rays after them
     VortexField(std::vector<Filament> filaments, const Space& space);
     const std::vector<Filament>& filaments() const { return filaments_; }
-    /// Of filament k at strength 1, with its images [1/m times strength].
-    Vec3 of(std::size_t k, const Vec3& place) const;
-    /// Of all at many places, on all cores. @param strengths  a row a filament, a column a flow (8 at most)
+    std::size_t pieces() const { return ends_[0].size(); }  ///< how many are no rays
+    /// Of each filament at strength 1, with its images [1/m times strength].
+    void each(const Vec3& place, Velocities& out) const;
+    /// Of all at many places, on all cores. @param strengths  a row a filament, a column a flow
     /// @return three rows a place, a column a flow
     Eigen::MatrixXd at(const std::vector<Vec3>& places, const Eigen::MatrixXd& strengths) const;
 
   private:
-    std::vector<Filament> filaments_, stretched_;
+    /// Adds what the filaments make at a place, turned over in y or z (-1) where it is that of an image.
+    void add(const Vec3& place, double signY, double signZ, Velocities& out) const;
+    std::vector<Filament> filaments_;
+    std::array<std::vector<double>, 6> ends_;  ///< of the pieces: x, y, z where each begins, and where it ends [m]
+    std::vector<std::pair<Vec3, Vec3>> rays_;  ///< where each begins, and its unit direction
     Space space_;
 };
 

@@ -6,7 +6,7 @@
 #include <numbers>
 
 #include "base/errors.h"
-#include "lifting/dense_solver.h"
+#include "lifting/ring_equations.h"
 
 namespace cvane::lifting {
 namespace {
@@ -17,6 +17,8 @@ Eigen::Index index(std::size_t i) {
 }
 
 // The six motions of unit strength: the wind along x, y, z [m/s], and turning about x, y, z [rad/s].
+const std::vector<Parity> kParityOfMotions = {Parity::Even, Parity::Odd,  Parity::Even,
+                                              Parity::Odd,  Parity::Even, Parity::Odd};
 Motion motionOf(const Attitude& a) {
     const Vec3 v = a.wind.velocity();
     // Rolling with the starboard wing down is about x forwards, yawing to starboard about z downwards.
@@ -41,8 +43,11 @@ VortexLattice::VortexLattice(wing::Lattice lattice, const Surroundings& surround
     solveMotions();
 }
 
+// The destructor of the equations is not known to the header.
+VortexLattice::~VortexLattice() = default;
+
 void VortexLattice::layRings() {
-    std::vector<Filament> all;
+    std::vector<Filament> all, rays;
     for (const auto& p : lattice_.patches) {
         // Fronts of rings on the panels' quarter lines; the last ring ends at the trailing edge.
         const auto corner = [&](int i, int j) {
@@ -54,8 +59,8 @@ void VortexLattice::layRings() {
         };
         for (int i = 0; i < p.rows; ++i)
             for (int j = 0; j <= p.strips; ++j) {
+                all.push_back({corner(i, j), corner(i + 1, j), false, false, ring(i, j - 1), ring(i, j)});
                 if (j < p.strips) {
-                    bound_.push_back(all.size());
                     all.push_back({corner(i, j), corner(i, j + 1), false, true, ring(i, j), ring(i - 1, j)});
                     const Vec3 a = p.node(i + 1, j + 1) - p.node(i, j), b = p.node(i, j + 1) - p.node(i + 1, j),
                                n = a.cross(b);
@@ -68,16 +73,15 @@ void VortexLattice::layRings() {
                                        t * (0.25 * p.node(i, j + 1) + 0.75 * p.node(i + 1, j + 1)));
                     strip_.push_back(p.firstStrip + static_cast<std::size_t>(j));
                 }
-                bound_.push_back(all.size());
-                all.push_back({corner(i, j), corner(i + 1, j), false, false, ring(i, j - 1), ring(i, j)});
                 if (i + 1 == p.rows)
-                    all.push_back({corner(p.rows, j), around_.wake, true, false, ring(i, j - 1), ring(i, j)});
+                    rays.push_back({corner(p.rows, j), around_.wake, true, false, ring(i, j - 1), ring(i, j)});
             }
     }
-    for (const auto f : bound_) {
-        const double t = all[f].across ? lattice_.strips[strip_[static_cast<std::size_t>(all[f].with)]].middle : 0.5;
-        middle_.push_back((1.0 - t) * all[f].from + t * all[f].to);
+    for (const auto& f : all) {
+        const double t = f.across ? lattice_.strips[strip_[static_cast<std::size_t>(f.with)]].middle : 0.5;
+        middle_.push_back((1.0 - t) * f.from + t * f.to);
     }
+    all.insert(all.end(), rays.begin(), rays.end());
     field_ = std::make_unique<VortexField>(
         std::move(all), Space{around_.symmetric, around_.ground.has_value(), around_.ground.value_or(0.0),
                               std::sqrt(1.0 - around_.mach * around_.mach)});
@@ -93,35 +97,17 @@ namespace {
 double strengthOf(const Filament& f, const Eigen::VectorXd& rings) {
     return (f.with >= 0 ? rings[f.with] : 0.0) - (f.against >= 0 ? rings[f.against] : 0.0);
 }
-// Of each filament, a column a flow.
-Eigen::MatrixXd strengthsOf(const std::vector<Filament>& filaments, const Eigen::MatrixXd& rings) {
-    Eigen::MatrixXd out = Eigen::MatrixXd::Zero(index(filaments.size()), rings.cols());
-    for (std::size_t k = 0; k < filaments.size(); ++k) {
-        if (filaments[k].with >= 0) out.row(index(k)) += rings.row(filaments[k].with);
-        if (filaments[k].against >= 0) out.row(index(k)) -= rings.row(filaments[k].against);
-    }
-    return out;
-}
 }  // namespace
 
 void VortexLattice::solveMotions() {
-    const std::size_t n = control_.size();
-    const auto& filaments = field_->filaments();
-    Eigen::MatrixXd A = Eigen::MatrixXd::Zero(index(n), index(n));
-    const auto rows = static_cast<std::ptrdiff_t>(n);
-#pragma omp parallel for schedule(static)
-    for (std::ptrdiff_t i = 0; i < rows; ++i)
-        for (std::size_t k = 0; k < filaments.size(); ++k) {
-            const auto here = static_cast<std::size_t>(i);
-            const double through = field_->of(k, control_[here]).dot(normal_[here]);
-            if (filaments[k].with >= 0) A(i, filaments[k].with) += through;
-            if (filaments[k].against >= 0) A(i, filaments[k].against) -= through;
-        }
-    solver_ = std::make_shared<const DenseSolver>(std::move(A));
-    Eigen::MatrixXd b(index(n), 6);
+    // An image in y = 0 is there already, or there is none as long as wakes leave to one side.
+    const bool mirrored = !around_.symmetric && around_.wake.y() == 0.0;
+    equations_ = std::make_unique<RingEquations>(*field_, control_, normal_, middle_,
+                                                 mirrored ? mirrorPairs(lattice_) : std::nullopt);
+    Eigen::MatrixXd b(index(control_.size()), 6);
     for (int m = 0; m < 6; ++m) b.col(m) = -velocityThrough(Motion::Unit(m));
-    circulation_ = solver_->solve(std::move(b));
-    induced_ = field_->at(middle_, strengthsOf(filaments, circulation_));
+    circulation_ = equations_->solve(b, kParityOfMotions);
+    induced_ = equations_->inducedBy(circulation_, kParityOfMotions);
 }
 
 Loads VortexLattice::at(const Attitude& attitude, const air::Reference& reference) const {
@@ -134,8 +120,8 @@ Loads VortexLattice::at(const Attitude& attitude, const air::Reference& referenc
     const Motion m = motionOf(attitude);
     Eigen::VectorXd b = -velocityThrough(m);
     for (std::size_t i = 0; i < control_.size(); ++i) b[index(i)] -= throughStrip[strip_[i]];
-    const Eigen::MatrixXd circulation = solver_->solve(b);
-    const Eigen::MatrixXd induced = field_->at(middle_, strengthsOf(field_->filaments(), circulation));
+    const Eigen::MatrixXd circulation = equations_->solve(b, {Parity::Neither});
+    const Eigen::MatrixXd induced = equations_->inducedBy(circulation, {Parity::Neither});
     return loadsOf(m, circulation.col(0), induced.col(0), attitude, reference);
 }
 
@@ -162,8 +148,8 @@ Loads VortexLattice::loadsOf(const Motion& m, const Eigen::VectorXd& circulation
         out.force += force;
         out.moment += (where - reference.momentCentre).cross(force);
     };
-    for (std::size_t b = 0; b < bound_.size(); ++b) {
-        const Filament& f = filaments[bound_[b]];
+    for (std::size_t b = 0; b < middle_.size(); ++b) {
+        const Filament& f = filaments[b];
         const double strength = strengthOf(f, circulation);
         const Vec3 v = induced.segment<3>(3 * index(b)), length = f.to - f.from;
         const Vec3 force = density * strength * (onset(m, middle_[b]) + v).cross(length);

@@ -8,7 +8,7 @@
 
 namespace cvane::lifting {
 
-class DenseSolver;
+class RingEquations;
 
 /// What a lattice is solved for, beside its wind.
 struct Surroundings {
@@ -54,6 +54,7 @@ class VortexLattice {
   public:
     /// Throws InputError: Mach number from 1 on, panels that lie in one point.
     VortexLattice(wing::Lattice lattice, const Surroundings& surroundings);
+    ~VortexLattice();
     Loads at(const Attitude& attitude, const air::Reference& reference) const;
     /// Of the same, with what flows through the strips' panels beside the surface [m/s], up through it: how a section's
     /// own lift is brought about.
@@ -78,9 +79,8 @@ class VortexLattice {
     std::vector<double> area_;            ///< of panels [m2]
     std::vector<std::size_t> strip_;      ///< of panels
     std::unique_ptr<VortexField> field_;
-    std::vector<std::size_t> bound_;  ///< filaments on the surface
-    std::vector<Vec3> middle_;        ///< of these
-    std::shared_ptr<const DenseSolver> solver_;
+    std::vector<Vec3> middle_;  ///< of the filaments on the surface, which stand before the wake's [m]
+    std::unique_ptr<const RingEquations> equations_;
     Eigen::MatrixXd circulation_;  ///< of the rings, a column a motion
     Eigen::MatrixXd induced_;      ///< at the bound filaments' middles, three rows each, a column a motion
 };
