@@ -1,4 +1,5 @@
 // The stage Wing, driven through its window.
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 
 #include <QCheckBox>
@@ -6,6 +7,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QSlider>
 #include <QTableWidget>
 
 #include "base/files.h"
@@ -165,4 +167,49 @@ TEST(WingStage, HasAKeyOfItsOwnAndTheOthersKeepTheirs) {
     EXPECT_EQ(on.window.stageAt(on.window.stage()).title(), "Wing");
     QTest::keyClick(&on.window, Qt::Key_2, Qt::AltModifier);
     EXPECT_EQ(on.window.stageAt(on.window.stage()).title(), "Model");
+}
+
+TEST(WingStage, ShowsTheLoadingInSpaceAngleForAngleAndWritesItAsPictures) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    on.window.findChild<QLineEdit*>("wingAlphas")->setText("0:8:4");
+    QTest::keyClick(test::find<QLineEdit>(on.window, "wingAlphas"), Qt::Key_Return);
+    ASSERT_TRUE(waitUntil(
+        [&] { return on.stage->work().shown() && on.stage->work().shown()->outcome.rows.size() == 3; }, 30000));
+    auto* slider = test::find<QSlider>(on.window, "wingAngle");
+    EXPECT_EQ(slider->maximum(), 2);
+    auto* look = test::find<QComboBox>(on.window, "wingLook");
+    EXPECT_FALSE(on.stage->draws());
+    look->setCurrentIndex(1);
+    EXPECT_TRUE(on.stage->draws());
+    EXPECT_TRUE(on.window.middle().canvas().isVisible());
+    slider->setValue(0);
+    const QImage still = on.window.middle().canvas().picture();
+    slider->setValue(2);
+    EXPECT_NE(still, on.window.middle().canvas().picture());
+    EXPECT_EQ(test::find<QLabel>(on.window, "wingAngleWords")->text(), "8.00 deg");
+    on.stage->looking().save(QString::fromStdString((on.folder / "loading.png").string()));
+    for (int k = 1; k <= 3; ++k)
+        EXPECT_FALSE(
+            QImage(QString::fromStdString((on.folder / fmt::format("loading-{:03}.png", k)).string())).isNull());
+    EXPECT_EQ(slider->value(), 2);  // as it was
+    EXPECT_TRUE(test::find<QLabel>(on.window, "message")->text().contains("3 pictures"));
+    // Played through, it comes round again and stops when asked.
+    on.click("wingPlay");
+    EXPECT_TRUE(waitUntil([&] { return slider->value() == 0; }, 5000));
+    on.click("wingPlay");
+    // A click on the polar chooses its angle.
+    look->setCurrentIndex(0);
+    slider->setValue(0);
+    auto* polar = test::find<desk::Plot>(on.window, "wingPolar");
+    const auto& rows = on.stage->work().shown()->outcome.rows;
+    ASSERT_TRUE(waitUntil([&] { return polar->isVisible() && polar->xAxis->range().size() > 7.0; }, 5000));
+    const QPointF at(polar->xAxis->coordToPixel(4.0), polar->yAxis->coordToPixel(rows[1].coefficients.CL));
+    QTest::mouseClick(polar, Qt::LeftButton, {}, at.toPoint());
+    EXPECT_EQ(slider->value(), 1);
+    // Without its aircraft there is nothing to be seen in space.
+    look->setCurrentIndex(1);
+    on.window.document().undoStack().undo();
+    EXPECT_FALSE(on.stage->draws());
 }

@@ -10,11 +10,14 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "base/units.h"
 #include "bench/models.h"
+#include "bench/wings.h"
 #include "folder.h"
 #include "grid/build.h"
 #include "view/actors.h"
 #include "view/item_shape.h"
+#include "view/loading_shape.h"
 #include "view/picture.h"
 #include "view/surroundings.h"
 
@@ -395,4 +398,52 @@ TEST(Picture, NeedsNoDisplayAndIsTheSameEachTime) {
     EXPECT_THROW(view::writePicture(*flow, items, s, folder / "no/such/c.png"), base::InputError);
     for (auto& i : items) i.shown = false;
     EXPECT_THROW(view::writePicture(*flow, items, s, folder / "c.png"), base::InputError);
+}
+
+// What is drawn of a lifting surface: both halves though one was solved for, nose up by the angle, and as much lift in
+// the drawn sheet as in the coefficient.
+TEST(LoadingPicture, StandsInItsWindWithBothHalvesAndTheLiftOfItsPolar) {
+    auto a = bench::flatWing(2.0, 10.0, 0.6, 4, 20);
+    wing::LiftingSurface fin;
+    fin.name = "fin";
+    fin.place = Vec3(3.0, 0.0, 0.0);
+    fin.mirrored = false;
+    fin.roll_deg = 90.0;
+    fin.stations.resize(2);
+    fin.stations[1].along = 1.0;
+    a.surfaces.push_back(fin);
+    lifting::Asked asked;
+    asked.alphas = {0.0, 5.0 * base::degree, 10.0 * base::degree};
+    asked.sectionDrag = asked.derivatives = false;
+    const auto outcome = lifting::run(a, asked);
+    const auto scale = view::loadingScaleOf(outcome);
+    const auto p = view::loadingPicture(a, asked, outcome, 2, scale);
+    EXPECT_EQ(p.panels.pieces(), 2u * 80u + 8u * 8u);  // the fin too, which carries nothing in a flow that is its image
+    EXPECT_EQ(p.panels.values.size(), p.panels.places.size());
+    double left = 0.0, right = 0.0;
+    for (std::size_t k = 0; k < p.panels.places.size(); ++k)
+        (p.panels.places[k].y() < 0.0 ? left : right) += p.panels.values[k];
+    EXPECT_GT(left, 1.0);
+    EXPECT_NEAR(left, right, 0.1 * left);  // corners in the plane of symmetry count to one side
+    const auto node = wing::latticeOf(a, false).patches[1].node(0, 20);
+    EXPECT_NEAR((p.at(node) - p.centre).norm(), (node - p.centre).norm(), 1e-12);
+    const Vec3 nose = p.at(p.centre - Vec3::UnitX());
+    EXPECT_NEAR(nose.z() - p.centre.z(), std::sin(10.0 * base::degree), 1e-12);
+    // Area of the sheet, seen along the wind, over its scale is the lift.
+    double area = 0.0;
+    for (std::size_t k = 0; k < p.loading.pieces(); ++k) {
+        const auto at = [&](int c) {
+            return p.loading
+                .places[static_cast<std::size_t>(p.loading.corners[static_cast<std::size_t>(p.loading.start[k] + c)])];
+        };
+        const Vec3 one = at(2) - at(0), other = at(3) - at(1);
+        area += 0.5 * std::abs(one.y() * other.z() - one.z() * other.y());
+    }
+    const double lift = area / scale.length * outcome.reference.length / outcome.reference.area;
+    EXPECT_NEAR(lift, outcome.rows[2].coefficients.CL, 0.02 * lift);
+    EXPECT_EQ(p.wakes.pieces(), 2u * 21u + 9u);
+    EXPECT_EQ(p.stalled.pieces(), 0u);
+    // Nothing pushes a flat wing without an angle.
+    const auto none = view::loadingPicture(a, asked, outcome, 0, scale);
+    for (const double v : none.panels.values) EXPECT_NEAR(v, 0.0, 1e-12);
 }

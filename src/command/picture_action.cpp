@@ -1,13 +1,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <cstdio>
 #include <optional>
-#include <thread>
 
-#include "base/child_process.h"
 #include "base/errors.h"
 #include "base/files.h"
 #include "campaign/plan/points.h"
@@ -15,6 +12,7 @@
 #include "campaign/store/run_standing.h"
 #include "campaign/store/stored_flow.h"
 #include "command/edit.h"
+#include "command/film_file.h"
 #include "command/groups.h"
 #include "view/item_shape.h"
 #include "view/picture.h"
@@ -112,12 +110,6 @@ void draw(const Subject& of, view::PictureSettings s, const std::filesystem::pat
         talk({{"warning", fmt::format("{}: {}", point, trouble)}});
 }
 
-std::filesystem::path numbered(const std::filesystem::path& out, int number) {
-    auto file = out;
-    file.replace_filename(fmt::format("{}-{:03}.png", out.stem().string(), number));
-    return file;
-}
-
 void go(const Talk& talk, int done, std::size_t of, const std::filesystem::path& file) {
     if (!talk({{"progress", static_cast<double>(done) / static_cast<double>(of)}, {"doing", file.filename().string()}}))
         throw base::Cancelled();
@@ -149,44 +141,13 @@ Outcome picture(const json& a, const Talk& talk) {
     } else {
         const auto points = pointsRun(c);
         for (const auto& point : points) {
-            const auto file = numbered(out, static_cast<int>(files.size()) + 1);
+            const auto file = numberedPicture(out, static_cast<int>(files.size()) + 1);
             draw(subjectOf(c, point, plan), plan.settings, file, point.name(), talk);
             files.push_back(file.string());
             go(talk, static_cast<int>(files.size()), points.size(), file);
         }
     }
     return {{{"files", files}}, "", 0};
-}
-
-/// Joins numbered pictures into a film by ffmpeg. Says what is amiss; empty: nothing.
-std::string joinFrames(const std::filesystem::path& out, double framesASecond) {
-    auto pattern = out;
-    pattern.replace_filename(out.stem().string() + "-%03d.png");
-    auto log = out;
-    log.replace_extension(".log");
-    const std::vector<std::string> order{"ffmpeg", "-y", "-loglevel", "error", "-framerate",
-                                         fmt::format("{:g}", framesASecond), "-start_number", "1", "-i",
-                                         pattern.string(), "-pix_fmt", "yuv420p",
-                                         // Sides must be even for this.
-                                         "-vf", "pad=ceil(iw/2)*2:ceil(ih/2)*2", out.string()};
-    std::error_code none;
-    try {
-        std::filesystem::remove(out, none);
-        const auto id = base::startDetached(order, log, {});
-        const auto started = base::processStart(id);
-        while (base::isAlive(id, started)) std::this_thread::sleep_for(std::chrono::milliseconds(50));
-    } catch (const base::InputError&) {
-        std::filesystem::remove(log, none);
-        return "ffmpeg cannot be started, so that the pictures were not joined: install it, or join them elsewhere";
-    }
-    std::error_code ec;
-    if (std::filesystem::file_size(out, ec) > 0 && !ec) {
-        std::filesystem::remove(log, ec);
-        return {};
-    }
-    const auto said = std::filesystem::exists(log) ? base::readFile(log) : std::string();
-    std::filesystem::remove(log, ec);
-    return fmt::format("ffmpeg did not join the pictures{}", said.empty() ? "" : ": " + said.substr(0, 200));
 }
 
 /// Pictures one after the other: through points, with a slice that moves, or around the model.
@@ -201,7 +162,7 @@ Outcome film(const json& a, const Talk& talk) {
     const auto through = textIn(a, "through");
     const auto frames = static_cast<std::size_t>(std::lround(a.value("frames", 48.0)));
     json files = json::array();
-    const auto next = [&] { return numbered(out, static_cast<int>(files.size()) + 1); };
+    const auto next = [&] { return numberedPicture(out, static_cast<int>(files.size()) + 1); };
     const auto take = [&](const Subject& subject, const std::string& point, std::size_t of) {
         const auto file = next();
         draw(subject, plan.settings, file, point, talk);
@@ -244,7 +205,7 @@ Outcome film(const json& a, const Talk& talk) {
         }
     }
     if (kind != ".png") {
-        const auto trouble = joinFrames(out, a.value("frames_a_second", through == "points" ? 2.0 : 12.0));
+        const auto trouble = joinPictures(out, a.value("frames_a_second", through == "points" ? 2.0 : 12.0));
         if (!trouble.empty())
             talk({{"warning", trouble}});
         else

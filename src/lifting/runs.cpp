@@ -395,6 +395,11 @@ std::vector<std::string> remarksOn(const wing::Aircraft& a, const Asked& asked, 
 }
 }  // namespace
 
+wing::Aircraft turnedTo(wing::Aircraft aircraft, const std::string& name, double angle_deg) {
+    if (!name.empty()) *angleNamed(aircraft, name) = angle_deg;
+    return aircraft;
+}
+
 Outcome run(const wing::Aircraft& aircraft, const Asked& asked, const base::Progress& progress,
             std::shared_ptr<PolarShelf> shelf) {
     wing::check(aircraft);

@@ -70,6 +70,10 @@ struct Outcome {
     std::vector<std::string> remarks;  ///< what the numbers leave out
 };
 
+/// The aircraft with a control, or a surface's incidence, at an angle. @param name  empty: as it is
+/// Throws InputError: there is none of that name.
+wing::Aircraft turnedTo(wing::Aircraft aircraft, const std::string& name, double angle_deg);
+
 /// Runs a row of angles. @param aircraft  must outlive the call
 /// Throws InputError: angles beyond 30 degrees, speed not above 0, no mass to hold, a control that is not there, a
 /// height that puts the aircraft into the ground; Cancelled.

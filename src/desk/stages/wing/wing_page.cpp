@@ -103,17 +103,8 @@ void WingStage::makePage() {
         axes_[k]->setMinimumContentsLength(8);
     }
     axes_[1]->setCurrentIndex(1);
-    angle_ = new QSlider(Qt::Horizontal);
-    angle_->setObjectName("wingAngle");
-    angle_->setAccessibleName(tr("Angle whose span loading is shown"));
-    angle_->setToolTip(tr("Angle of attack whose span loading is shown, and which is marked on the polar"));
-    constexpr int kSlider = 120;
-    angle_->setFixedWidth(kSlider);
-    angleWords_ = new QLabel;
-    angleWords_->setMinimumWidth(9 * page_->fontMetrics().averageCharWidth());
     tools->addTogether({axes_[1], new QLabel(tr("over")), axes_[0]});
     tools->addTogether({axes_[2], new QLabel(tr("along the span"))});
-    tools->addTogether({new QLabel(tr("at alpha")), angle_, angleWords_});
     plotColumn->addLayout(tools);
     auto* pair = new QSplitter(Qt::Horizontal);
     polar_ = new Plot;
@@ -129,28 +120,54 @@ void WingStage::makePage() {
     column->addWidget(panes);
     for (std::size_t k = 0; k < 2; ++k) connect(axes_[k], &QComboBox::currentIndexChanged, this, &WingStage::plotPolar);
     connect(axes_[2], &QComboBox::currentIndexChanged, this, &WingStage::plotSpan);
-    connect(angle_, &QSlider::valueChanged, this, [this] {
-        plotPolar();
-        plotSpan();
+    connect(polar_, &QCustomPlot::mousePress, this, [this](QMouseEvent* e) { pressed_ = e->position(); });
+    connect(polar_, &QCustomPlot::mouseRelease, this, [this](QMouseEvent* e) {
+        // A drag moves the picture, and a click chooses.
+        if ((e->position() - pressed_).manhattanLength() < QApplication::startDragDistance())
+            chooseOnPolar(e->position());
     });
     middle_.addWidget(page_);
 }
 
 void WingStage::show() {
-    middle_.setCurrentWidget(page_);
+    if (draws())
+        middle_.showCanvas();
+    else
+        middle_.setCurrentWidget(page_);
     plot();
+}
+
+void WingStage::showScene(bool on) {
+    Stage::showScene(on);
+    if (on) looking_->draw();
+}
+
+void WingStage::showAngle() {
+    looking_->take(work_.shown());
+    plotPolar();
+    plotSpan();
+    if (current_ && draws()) looking_->draw();
+}
+
+// The angle whose point on the polar is the nearest.
+void WingStage::chooseOnPolar(const QPointF& pixel) {
+    const auto shown = work_.shown();
+    if (!shown) return;
+    const auto x = static_cast<std::size_t>(axes_[0]->currentIndex()),
+               y = static_cast<std::size_t>(axes_[1]->currentIndex());
+    constexpr double kNear = 24.0;  // [pixels]
+    double nearest = kNear;
+    for (std::size_t k = 0; k < shown->outcome.rows.size(); ++k) {
+        const auto& r = shown->outcome.rows[k];
+        const QPointF at(polar_->xAxis->coordToPixel(quantities()[x].value(r, shown->outcome.reference)),
+                         polar_->yAxis->coordToPixel(quantities()[y].value(r, shown->outcome.reference)));
+        const double off = std::hypot(at.x() - pixel.x(), at.y() - pixel.y());
+        if (off < nearest) nearest = off, looking_->choose(k);
+    }
 }
 
 void WingStage::plot() {
     const auto shown = work_.shown();
-    if (shown) {
-        const int last = static_cast<int>(shown->outcome.rows.size()) - 1;
-        if (angle_->maximum() != last) {
-            const QSignalBlocker quiet(angle_);
-            angle_->setRange(0, last);
-            angle_->setValue(last / 2);
-        }
-    }
     QString text;
     if (shown && shown->outcome.derivatives) {
         const auto& d = *shown->outcome.derivatives;
@@ -181,8 +198,7 @@ void WingStage::plot() {
     if (!work_.trouble().isEmpty()) text = work_.trouble();
     stability_->setText(text);
     says_->setText(work_.words().isEmpty() ? QString() : tr("At work: %1.").arg(work_.words()));
-    plotPolar();
-    plotSpan();
+    showAngle();
 }
 
 void WingStage::plotField(std::size_t x, std::size_t y) {
@@ -217,10 +233,10 @@ void WingStage::plotPolar() {
             else
                 failedX.push_back(a), failedY.push_back(b);
         }
-        polar_->add(shown->whole ? tr("lifting surface") : tr("lifting surface, without the sections' drag"), px, py,
+        polar_->add(shown->whole ? tr("lifting surface") : tr("without profile drag"), px, py,
                     look::curve(0), 1);
         if (!failedX.empty()) polar_->add(tr("not reached"), failedX, failedY, look::faint, 4);
-        const auto at = std::min(static_cast<std::size_t>(angle_->value()), rows.size() - 1);
+        const auto at = std::min(looking_->angle(), rows.size() - 1);
         polar_->add(tr("at the slider"), {all[x].value(rows[at], shown->outcome.reference)},
                     {all[y].value(rows[at], shown->outcome.reference)}, look::accent, 3);
         plotField(x, y);
@@ -236,9 +252,8 @@ void WingStage::plotSpan() {
     span_->begin(tr("along the surface [%1], port left").arg(lengthSuffix().trimmed()), what.name);
     std::vector<Vec3> stalled;
     if (shown && !shown->outcome.rows.empty()) {
-        const auto at = std::min(static_cast<std::size_t>(angle_->value()), shown->outcome.rows.size() - 1);
+        const auto at = std::min(looking_->angle(), shown->outcome.rows.size() - 1);
         const auto& row = shown->outcome.rows[at];
-        angleWords_->setText(tr("%1 deg").arg(row.wind.alpha / degree, 0, 'f', 2));
         const auto loads = lifting::spanLoads(row, shown->outcome.reference);
         for (std::size_t s = 0; s < shown->aircraft.surfaces.size(); ++s) {
             std::vector<std::pair<double, double>> points;

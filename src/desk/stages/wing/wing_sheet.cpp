@@ -277,6 +277,7 @@ void WingStage::fill() {
                            : tr("This campaign's model came from a file. A wing that is built takes its place; undo "
                                 "brings it back."));
         work_.clear();
+        if (current_) show();
         return;
     }
     says_->clear();

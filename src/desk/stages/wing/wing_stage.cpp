@@ -69,6 +69,14 @@ WingStage::WingStage(Document& d, Middle& m) : Stage(d, m) {
     column_ = new QVBoxLayout(building_);
     column_->setContentsMargins(0, 0, 0, 0);
     column_->setSpacing(8);
+    looking_ = new LoadingView(document_, middle_, scene_);
+    section(tr("Seen"))->addRow(looking_);
+    connect(looking_, &LoadingView::moved, this, &WingStage::showAngle);
+    connect(looking_, &LoadingView::lookChanged, this, [this] {
+        if (!current_) return;
+        emit document_.stageWanted(title());  // what other stages have in the 3D view goes, or comes back
+        if (looking_->inSpace()) middle_.canvas().fit();
+    });
     makeSurface();
     makeFlight();
     column_ = outer;

@@ -3,12 +3,12 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QSlider>
 #include <QTableWidget>
 #include <array>
 
 #include "desk/model/wing_work.h"
 #include "desk/stages/stage.h"
+#include "desk/stages/wing/loading_view.h"
 #include "desk/stages/wing/planform_view.h"
 
 class QDoubleSpinBox;
@@ -28,10 +28,12 @@ class WingStage : public Stage {
     QString keyFigure() const override;
     State state() const override;
     void show() override;
-    bool draws() const override { return false; }
+    bool draws() const override { return hasAircraft() && looking_->inSpace(); }
+    void showScene(bool on) override;
     /// A wing to begin with, as this campaign's model.
     void build();
     const WingWork& work() const { return work_; }
+    LoadingView& looking() { return *looking_; }
     /// All angles, and all strips, as XLSX, or the angles as CSV by the name's end.
     void saveTable(const QString& file);
 
@@ -48,6 +50,8 @@ class WingStage : public Stage {
     void plotPolar();
     void plotSpan();
     void plotField(std::size_t x, std::size_t y);
+    void chooseOnPolar(const QPointF& pixel);
+    void showAngle();
     void ask();
     lifting::Asked asked() const;
     /// The aircraft with a change, as one step of undo.
@@ -68,8 +72,8 @@ class WingStage : public Stage {
     PlanformView* view_ = nullptr;
     Plot *polar_ = nullptr, *span_ = nullptr;
     std::array<QComboBox*, 3> axes_{};  ///< of the polar over and up, and along the span
-    QSlider* angle_ = nullptr;
-    QLabel *angleWords_ = nullptr, *measures_ = nullptr, *says_ = nullptr, *stability_ = nullptr;
+    LoadingView* looking_ = nullptr;
+    QLabel *measures_ = nullptr, *says_ = nullptr, *stability_ = nullptr;
     QLabel *placeLabel_ = nullptr, *gravityLabel_ = nullptr;
     QPushButton* build_ = nullptr;
     QComboBox *surfaces_ = nullptr, *trim_ = nullptr;
@@ -79,6 +83,7 @@ class WingStage : public Stage {
     QSpinBox* rows_ = nullptr;
     QCheckBox *mirrored_ = nullptr, *roundTip_ = nullptr, *level_ = nullptr, *stall_ = nullptr, *elastic_ = nullptr;
     QLineEdit* alphas_ = nullptr;
+    QPointF pressed_;  ///< on the polar
     std::size_t surface_ = 0;
     bool filling_ = false;
 };
