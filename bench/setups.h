@@ -45,7 +45,7 @@ inline Setup setupOf(const std::string& name, const std::string& demoFolder) {
         s.settings.firstHeight = 2.3e-3;
     }
     if (name == "brindle") {
-        s.surface = shape::readSurface(demoFolder + "/brindle.cvane/models/brindle.stl", 1e-3);
+        s.surface = shape::readSurface(demoFolder + "/models/brindle.stl", 1e-3);
         s.tunnel.halfModel = true;
         s.settings.firstHeight = 1e-3;
         s.settings.curvatureLevels = 1;

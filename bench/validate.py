@@ -18,7 +18,10 @@ BODIES = {
     "halfball": ["schedule.speeds_m_s=20"] + FREE_AIR,
     "ellipsoid": ["schedule.speeds_m_s=20", "schedule.alphas_deg=10"] + FREE_AIR,
     "plainbox": ["schedule.speeds_m_s=30", "schedule.alphas_deg=8"] + FREE_AIR,
-    "brindle": ["schedule.alphas_deg=6"],
+    # As a surface file: what was measured before numbers could build it stays comparable.
+    "brindle": ["schedule.speeds_m_s=16", "schedule.alphas_deg=6", "tunnel.half_model=true", "grid.target_y_plus=30",
+                "grid.wake_lengths=0.1", "reference.area_from=planform", "reference.length_m=0.232",
+                "reference.moment_centre_m=0.1,0,0.02"],
     "larkspur": ["schedule.speeds_m_s=11"],
     "shrike": ["schedule.speeds_m_s=15", "schedule.alphas_deg=4"] + FREE_AIR,
 }
@@ -48,12 +51,12 @@ def campaign_of(body, budget):
     folder = asked.work / f"{body}-{budget}.cvane"
     if folder.exists():
         return folder
-    if body in ("brindle", "larkspur"):
+    if body == "larkspur":
         shutil.copytree(asked.demo / f"{body}.cvane", folder, ignore=shutil.ignore_patterns("runs", "grids"))
     else:
         surface, unit = asked.work / f"{body}.stl", "m"
-        if body == "shrike":
-            surface, unit = asked.demo / "models/shrike.stl", "mm"
+        if body in ("shrike", "brindle"):
+            surface, unit = asked.demo / f"models/{body}.stl", "mm"
         else:
             call(asked.build / "bench/body_writer", body, surface)
         call(cvane, "new", folder, "--model", surface, "--unit", unit)

@@ -22,6 +22,7 @@
 #include "folder.h"
 #include "grid/cgns_file.h"
 #include "shape/axle.h"
+#include "shape/mirror.h"
 #include "shape/stl_export.h"
 
 using namespace cvane;
@@ -382,6 +383,22 @@ TEST(HalfModelOfAWholeSurface, HasTheAreasOfTheWhole) {
     EXPECT_NEAR(half.side, whole.side, 2e-3 * whole.side);
     EXPECT_NEAR(campaign::resolveReference({}, half, true).span, campaign::resolveReference({}, whole, false).span,
                 1e-9);
+    EXPECT_FALSE(half.leavesAnotherHalf);
+}
+
+// Its other half may be left out without a word only where it is the same.
+TEST(HalfModelOfAWholeSurface, IsToldFromOneWhoseOtherHalfIsAnother) {
+    auto body = bench::ellipsoid({1.0, 0.8, 0.6}, 60);
+    EXPECT_TRUE(shape::isMirrorImage(body, 2e-3));
+    auto shifted = body, dented = body;
+    for (Vec3& p : shifted.points) p.y() += 0.01;
+    for (Vec3& p : dented.points)
+        if (p.y() < -0.3) p.y() += 0.1 * (-p.y() - 0.3);
+    for (const auto* other : {&shifted, &dented}) {
+        EXPECT_FALSE(shape::isMirrorImage(*other, 2e-3));
+        EXPECT_TRUE(campaign::measure(*other, true).leavesAnotherHalf);
+        EXPECT_FALSE(campaign::measure(*other, false).leavesAnotherHalf);
+    }
 }
 
 TEST(HalfModelOfAWholeSurface, LeavesOutWhatTurnsOnThePortSide) {

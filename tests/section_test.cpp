@@ -133,7 +133,16 @@ TEST(FormulaSections, AreWhatTheirCodesSay) {
     EXPECT_NEAR(measure(sectionFromCode("0012-64")).thicknessAt, 0.4, 0.005);
     EXPECT_NEAR(measure(sectionFromCode("23012")).camberAt, 0.15, 0.01);
     EXPECT_NEAR(measure(sectionFromCode("ellipse:20")).thickness, 0.2, 1e-4);
-    for (const char* code : {"4012", "abc", "99999", "laminar:15", "plate:90", "laminar:15,95"})
+    // What has no digits of its own; closed at the tail where that is asked for, else as published.
+    const auto between = sectionFromCode("arcs:2.5,45,13.4"), closed = sectionFromCode("arcs:2.5,45,13.4,0");
+    EXPECT_NEAR(measure(between).thickness, 0.134, 0.0005);
+    EXPECT_NEAR(measure(between).camber, 0.025, 0.0002);
+    EXPECT_NEAR(measure(between).camberAt, 0.45, 0.01);
+    EXPECT_NEAR((between.points.front() - between.points.back()).norm(), 0.021 * 0.134, 1e-5);
+    EXPECT_NEAR((closed.points.front() - closed.points.back()).norm(), 0.0, 1e-12);
+    EXPECT_EQ(sectionFromCode("arcs:4,40,12").points, sectionFromCode("4412").points);
+    for (const char* code : {"4012", "abc", "arcs:2,40", "arcs:2,0,12", "arcs:2,40,12,30", "arcs:40,40,12", "99999",
+                             "laminar:15", "plate:90", "laminar:15,95"})
         EXPECT_THROW(sectionFromCode(code), base::InputError) << code;
 }
 

@@ -1,10 +1,10 @@
 #include <gtest/gtest.h>
 
 #include <functional>
-#include <random>
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "bench/random_aircraft.h"
 #include "bench/wings.h"
 #include "section/outline/families.h"
 #include "shape/health.h"
@@ -202,32 +202,11 @@ TEST(Skin, OfARingIsOneShellWithoutEnds) {
 }
 
 TEST(Skin, OfRandomAircraftIsClosed) {
-    std::mt19937 random(7);
-    const auto between = [&](double low, double high) { return std::uniform_real_distribution(low, high)(random); };
-    const char* sections[] = {"0009", "2412", "4415", "23012", "ellipse:14"};
-    for (int n = 0; n < 20; ++n) {
-        wing::Aircraft a;
-        wing::LiftingSurface s;
-        const int stations = 2 + n % 3;
-        for (int k = 0; k < stations; ++k) {
-            wing::Station t;
-            t.along = k * between(0.5, 0.9);
-            if (k > 0) t.along = s.stations.back().along + between(0.3, 1.5);
-            t.chord = between(0.2, 0.8);
-            t.leading = between(-0.2, 0.5) * k;
-            t.twist_deg = between(-5.0, 5.0);
-            t.dihedral_deg = between(-5.0, 30.0) * k;
-            t.section = sections[static_cast<std::size_t>(between(0.0, 4.99))];
-            s.stations.push_back(t);
-        }
-        s.stations[0].along = 0.0;
-        s.roundTip = n % 2 == 0;
-        s.incidence_deg = between(-3.0, 5.0);
-        a.surfaces.push_back(s);
-        const auto skin = wing::skinOf(a);
+    for (unsigned seed = 1; seed <= 20; ++seed) {
+        const auto skin = wing::skinOf(bench::randomAircraft(seed));
         const auto health = shape::checkHealth(skin);
-        EXPECT_TRUE(health.closed()) << n << ": " << health.sentence();
-        EXPECT_EQ(health.flippedFacets.count, 0u) << n;
-        EXPECT_GT(skin.volume(), 0.0) << n;
+        EXPECT_TRUE(health.closed()) << seed << ": " << health.sentence();
+        EXPECT_EQ(health.flippedFacets.count, 0u) << seed;
+        EXPECT_GT(skin.volume(), 0.0) << seed;
     }
 }

@@ -1,8 +1,9 @@
-"""The wing Brindle over angles, and the alpha at which it carries CL 0.4. Run it with the folder of a copy:
+"""The wing Brindle over angles, and the alpha at which it carries CL 0.4. Run it with the folder of a new campaign:
 
-    cp -r demo/brindle.cvane /tmp/ && PYTHONPATH=python CVANE=build/bin/cvane python3 demo/scripts/polar.py /tmp/brindle.cvane
+    PYTHONPATH=python CVANE=build/bin/cvane python3 demo/scripts/polar.py polar.cvane
 """
 
+import pathlib
 import sys
 
 import crispvane
@@ -13,8 +14,11 @@ def progress(news):
         print(f"\r{news['point']} iteration {news['iteration']:5d}  CL {news['CL']:8.4f}  CD {news['CD']:8.5f}", end="")
 
 
-campaign = crispvane.Campaign(sys.argv[1])
-campaign.set({"grid.cell_budget": 40000, "schedule.alphas_deg": [0, 4]})
+wing = pathlib.Path(__file__).resolve().parents[1] / "models/brindle.stl"
+campaign = crispvane.Campaign.new(sys.argv[1], wing, "mm", {
+    "tunnel.half_model": True, "reference.area_from": "planform", "grid.cell_budget": 40000,
+    "schedule.speeds_m_s": 16, "schedule.alphas_deg": [0, 4],
+})
 print(campaign.check()["grid"] or "the grid is made first")
 campaign.hold(CL=0.4)
 campaign.run(on_news=progress)

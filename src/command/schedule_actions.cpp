@@ -137,11 +137,12 @@ Outcome points(const json& a, const Talk&) {
         c.settings.schedule.single.clear();
         c.save();
     }
-    Outcome out{{{"points", json::array()}}, "speed_m_s\talpha_deg\tbeta_deg\tconfiguration\tset_up\n", 0};
+    Outcome out{{{"points", json::array()}}, "speed_m_s\talpha_deg\tbeta_deg\tconfiguration\tset_up\tmethod\n", 0};
     for (const auto& p : campaign::pointsOf(c.settings)) {
         const auto& w = p.condition;
-        out.text += fmt::format("{:.9g}\t{:.9g}\t{:.9g}\t{}\t{}\n", w.speed, w.alpha_deg, w.beta_deg,
-                                campaign::shownName(p.configuration), campaign::shownName(p.setUp));
+        out.text += fmt::format("{:.9g}\t{:.9g}\t{:.9g}\t{}\t{}\t{}\n", w.speed, w.alpha_deg, w.beta_deg,
+                                campaign::shownName(p.configuration), campaign::shownName(p.setUp),
+                                campaign::nameOf(p.method).id);
         out.value["points"].push_back(p.name());
     }
     return out;

@@ -102,8 +102,14 @@ class CheckList {
                                    {"length_m", reference_.length},
                                    {"span_m", reference_.span},
                                    {"moment_centre_m", listOf(reference_.momentCentre)}};
-        for (const auto& v : c_.settings.configurations) line("Configuration {}: {}", v.name, v.patch.dump());
-        for (const auto& v : c_.settings.setUps) line("Set-up {}: {}", v.name, v.patch.dump());
+        // A whole aircraft would fill the screen: campaign.json has it.
+        const auto shortly = [](const json& patch) {
+            constexpr std::size_t kMost = 200;
+            const auto text = patch.dump();
+            return text.size() > kMost ? text.substr(0, kMost) + "..." : text;
+        };
+        for (const auto& v : c_.settings.configurations) line("Configuration {}: {}", v.name, shortly(v.patch));
+        for (const auto& v : c_.settings.setUps) line("Set-up {}: {}", v.name, shortly(v.patch));
     }
 
     void devices() {

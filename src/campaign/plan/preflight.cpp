@@ -103,8 +103,11 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
             out.push_back({false, fmt::format("The model blocks {:.1f} % of the tunnel; above 3 % the walls change the "
                                               "forces. Widen the tunnel.",
                                               100.0 * b)});
-        if (s.tunnel.halfModel && m.bounds.low.y() < -1e-3 * m.bounds.size().norm())
-            out.push_back({false, "Part of the model lies at y < 0 and is left out of the half model."});
+        if (m.leavesAnotherHalf)
+            out.push_back(
+                {false,
+                 "What lies at y < 0 is not the mirror image of the rest and is left out of the half model: the "
+                 "numbers are those of the starboard half and its image."});
         if (s.tunnel.halfModel && m.bounds.low.y() > 0.02 * m.bounds.size().norm())
             out.push_back({false, fmt::format("The half model starts {:.3g} m off the mirror plane, so air flows "
                                               "through that gap. Shift it to y = 0.",

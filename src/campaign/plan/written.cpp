@@ -64,9 +64,11 @@ std::vector<SinglePoint> pointsInTable(const std::string& text, const std::strin
             throw base::InputError(fmt::format("\"{}\" is no speed.", base::printable(fields[0])), at,
                                    "Begin each row with a speed in m/s.");
         }
-        if (fields.size() < 2 || fields.size() > 5)
+        if (fields.size() < 2 || fields.size() > 6)
             throw base::InputError(fmt::format("has {} fields.", fields.size()), at,
-                                   "Give speed, alpha, and where wanted beta, configuration and set-up.");
+                                   "Give speed, alpha, and where wanted beta, configuration, set-up and method.");
+        // Methods are the schedule's for all points; a row of one that there is stands for its condition.
+        if (fields.size() == 6) methodNamed(fields[5]);
         const auto numberAt = [&](std::size_t i) {
             if (i >= fields.size() || fields[i].empty()) return 0.0;
             return base::numberIn(fields[i], at);

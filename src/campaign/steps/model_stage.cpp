@@ -4,6 +4,7 @@
 
 #include "campaign/store/model_source.h"
 #include "shape/clip.h"
+#include "shape/mirror.h"
 #include "shape/projected_area.h"
 #include "wing/measures.h"
 
@@ -31,13 +32,22 @@ double hiddenBelowOf(const shape::Surface& inTheAir, const shape::Surface& place
 }
 }  // namespace
 
+// Of the model's size: facets of two halves need not be each other's image.
+constexpr double kMirrorTolerance = 1e-3;
+
 ModelMeasures measure(const shape::Surface& placed, bool half) {
     const shape::Surface all = shape::withoutHiddenParts(placed);
     // Of a whole surface that is run as a half model only the starboard half is in the tunnel.
     const shape::Surface s = half ? shape::beyondPlane(all, 1, 0.0) : all;
     const double twice = half ? 2.0 : 1.0;
-    return {all.bounds(), twice * shape::projectedArea(s, 0), shape::projectedArea(s, 1),
-            twice * shape::projectedArea(s, 2), hiddenBelowOf(all, placed)};
+    const double small = kMirrorTolerance * all.bounds().size().norm();
+    const bool another = half && all.bounds().low.y() < -small && !shape::isMirrorImage(all, small);
+    return {all.bounds(),
+            twice * shape::projectedArea(s, 0),
+            shape::projectedArea(s, 1),
+            twice * shape::projectedArea(s, 2),
+            hiddenBelowOf(all, placed),
+            another};
 }
 
 ModelMeasures measure(const Campaign& c, const shape::Surface& placed) {

@@ -18,7 +18,8 @@ shape::Surface modelForGrid(const Campaign& campaign);
 struct ModelMeasures {
     Box bounds;
     double frontal = 0, side = 0, planform = 0;  ///< projected areas [m2]
-    double hiddenBelow = 0;  ///< how far hidden parts reach below the lowest point of those in the air [m]
+    double hiddenBelow = 0;          ///< how far hidden parts reach below the lowest point of those in the air [m]
+    bool leavesAnotherHalf = false;  ///< a half model whose other half is there and is not its mirror image
     std::optional<air::Reference> wing = {};  ///< of an aircraft from numbers
 };
 ModelMeasures measure(const shape::Surface& placed, bool halfModel);

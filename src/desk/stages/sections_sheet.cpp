@@ -18,7 +18,8 @@ void SectionsStage::makeList() {
     code_->setAccessibleName(tr("Code of a section"));
     code_->setPlaceholderText(tr("4412, 23012, laminar:15,40"));
     code_->setToolTip(tr(
-        "Four or five digits, 0012-64, laminar:15,40 (thickness and place of the lowest pressure in per "
+        "Four or five digits, arcs:2.5,40,13 (camber, its place and thickness in per cent), 0012-64, laminar:15,40 "
+        "(thickness and place of the lowest pressure in per "
         "cent), load:0.4,0.8,12, ellipse:12, plate:2, mix:4412+0012,30 (30 per cent of the second; names of sections "
         "in the list too)"));
     auto* add = new QPushButton(tr("Add"));

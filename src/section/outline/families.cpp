@@ -114,8 +114,11 @@ double modifiedHalf(const FormulaSection& s, double x) {
 double halfAt(const FormulaSection& s, double x) {
     switch (s.form) {
         case FormulaSection::Thickness::FourDigit:
+            // To the last bit as published where no tail is asked for: polars are kept by their outline.
             return 5.0 * s.thickness *
-                   (0.2969 * std::sqrt(x) - x * (0.1260 + x * (0.3516 - x * (0.2843 - x * 0.1015))));
+                   (0.2969 * std::sqrt(x) -
+                    x * (0.1260 +
+                         x * (0.3516 - x * (0.2843 - x * (s.tail ? 0.1036 - 0.1 * *s.tail / s.thickness : 0.1015)))));
         case FormulaSection::Thickness::FourDigitModified:
             return modifiedHalf(s, x);
         case FormulaSection::Thickness::Ellipse:
@@ -211,6 +214,15 @@ const std::vector<Family>& families() {
              if (n.size() > 3) s.loadUntil = n[3];
              return outlineOf(s, c);
          }},
+        {std::regex("arcs:.*"),
+         [](const std::string& c) {
+             const auto n = numbersOf(c, 5, 3, 4);
+             S s;
+             s.camber = 0.01 * n[0], s.camberAt = 0.01 * n[1], s.thickness = 0.01 * n[2];
+             s.mean = s.camber != 0.0 ? S::MeanLine::TwoArcs : S::MeanLine::None;
+             if (n.size() > 3) s.tail = 0.01 * n[3];
+             return outlineOf(s, c);
+         }},
         {std::regex("load:.*"),
          [](const std::string& c) {
              const auto n = numbersOf(c, 5, 3, 3);
@@ -232,6 +244,8 @@ Contour outlineOf(const FormulaSection& s, std::string name, int n) {
     };
     inside(s.thickness, 0.002, 1.0, "its thickness over chord");
     inside(std::abs(s.camber), 0.0, 0.3, "its camber over chord");
+    if (s.mean == FormulaSection::MeanLine::TwoArcs) inside(s.camberAt, 0.05, 0.95, "the place of its camber");
+    if (s.tail) inside(*s.tail, 0.0, 0.5 * s.thickness, "the thickness of its trailing edge over chord");
     inside(std::abs(s.designLift), 0.0, 3.0, "its design lift");
     inside(s.loadUntil, 0.0, 1.0, "the end of its uniform load");
     if (s.form == FormulaSection::Thickness::FourDigitModified) {
@@ -263,8 +277,8 @@ Contour sectionFromCode(const std::string& code) {
     for (const Family& f : families())
         if (std::regex_match(code, f.look)) return f.make(code);
     refuse(code, "is no code of a section.",
-           "Write four digits (4412, 0012-64), five (23012), or ellipse:12, plate:2, laminar:15,40, load:0.4,0.8,12, "
-           "mix:4412+0012,30.");
+           "Write four digits (4412, 0012-64), five (23012), or arcs:2.5,40,13, ellipse:12, plate:2, laminar:15,40, "
+           "load:0.4,0.8,12, mix:4412+0012,30.");
 }
 
 }  // namespace cvane::section

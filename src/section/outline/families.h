@@ -1,4 +1,5 @@
 #pragma once
+#include <optional>
 #include <string>
 
 #include "section/outline/contour.h"
@@ -19,6 +20,7 @@ struct FormulaSection {
     double loadUntil = 1.0;               ///< a: the load is uniform to there and falls to 0 at the trailing edge
     Thickness form = Thickness::FourDigit;
     double thickness = 0.12;
+    std::optional<double> tail;  ///< thickness of the trailing edge of the four-digit form; nothing: the published one
     double noseIndex = 6.0, thicknessAt = 0.3;  ///< of the modified four-digit form
     double lowestPressureAt = 0.4;              ///< of the laminar form
 };
@@ -31,7 +33,9 @@ Contour outlineOf(const FormulaSection& section, std::string name, int n = 120);
 
 /// A section by its code:
 ///   4412             four digits: camber [%], its place [tenths], thickness [%]
-///   0012-64          the same with nose index 6 and largest thickness at 4 tenths
+///   arcs:2.5,40,13   the same from numbers: camber [%], its place [%], thickness [%]; with ,0 a trailing edge of that
+///                    thickness [%]
+///   0012-64          four digits with nose index 6 and largest thickness at 4 tenths
 ///   23012, 23112     five digits: 3/20 of the design lift, twice the place of camber [tenths], 1 if reflexed
 ///   ellipse:12       thickness [%]
 ///   plate:2          a plate with round edges, thickness [%]
