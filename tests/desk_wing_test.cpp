@@ -6,6 +6,7 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QSlider>
 #include <QTableWidget>
@@ -212,4 +213,58 @@ TEST(WingStage, ShowsTheLoadingInSpaceAngleForAngleAndWritesItAsPictures) {
     look->setCurrentIndex(1);
     on.window.document().undoStack().undo();
     EXPECT_FALSE(on.stage->draws());
+}
+
+TEST(WingStage, TakesControlsAndBodiesByMouseAndEachIsAStepOfUndo) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    auto choose = [&](const char* button, int action) {
+        test::find<QPushButton>(on.window, button)->menu()->actions()[action]->trigger();
+    };
+    choose("addControl", 0);
+    choose("addControl", 1);
+    ASSERT_EQ(on.aircraft().surfaces[0].controls.size(), 2u);
+    EXPECT_EQ(on.aircraft().surfaces[0].controls[0].name, "flap");
+    EXPECT_TRUE(on.aircraft().surfaces[0].controls[1].against);
+    auto* controls = test::find<QTableWidget>(on.window, "controls");
+    ASSERT_EQ(controls->rowCount(), 2);
+    controls->item(0, 4)->setText("12");
+    EXPECT_EQ(on.aircraft().surfaces[0].controls[0].angle_deg, 12.0);
+    controls->item(0, 5)->setCheckState(Qt::Checked);
+    EXPECT_TRUE(on.aircraft().surfaces[0].controls[0].against);
+    // What overlaps, or has the name of another, stays as it was.
+    const auto before = on.aircraft();
+    controls->item(0, 2)->setText("1.2");
+    EXPECT_EQ(on.aircraft(), before);
+    EXPECT_NEAR(controls->item(0, 2)->text().toDouble(), before.surfaces[0].controls[0].to, 1e-6);
+    controls->item(0, 0)->setText("aileron");
+    EXPECT_EQ(on.aircraft(), before);
+    EXPECT_TRUE(test::find<QLabel>(on.window, "message")->text().contains("name"));
+    controls->setCurrentCell(1, 0);
+    on.click("removeControl");
+    EXPECT_EQ(on.aircraft().surfaces[0].controls.size(), 1u);
+    // A body with a frame more, higher than it was, and at another place.
+    on.click("addBody");
+    ASSERT_EQ(on.aircraft().bodies.size(), 1u);
+    auto* frames = test::find<QTableWidget>(on.window, "frames");
+    const auto frameCount = on.aircraft().bodies[0].stations.size();
+    frames->setCurrentCell(3, 0);
+    on.click("insertFrame");
+    EXPECT_EQ(on.aircraft().bodies[0].stations.size(), frameCount + 1);
+    frames->item(4, 3)->setText("0.2");
+    EXPECT_NEAR(on.aircraft().bodies[0].stations[4].height, 0.2, 1e-12);
+    type(test::find<QDoubleSpinBox>(on.window, "bodyZ"), "-0.05");
+    EXPECT_NEAR(on.aircraft().bodies[0].place.z(), -0.05, 1e-12);
+    frames->item(2, 0)->setText("9");  // behind the one after it
+    EXPECT_LT(on.aircraft().bodies[0].stations[2].x, 1.0);
+    EXPECT_TRUE(test::find<QLabel>(on.window, "message")->text().contains("frame"));
+    ASSERT_TRUE(waitUntil([&] { return on.window.document().modelReady() && !on.window.document().placing(); }, 20000));
+    EXPECT_EQ(on.window.document().placed().parts.size(), 2u);
+    while (on.window.document().undoStack().canUndo()) on.window.document().undoStack().undo();
+    EXPECT_FALSE(on.window.document().settings().model.aircraft.has_value());
+    while (on.window.document().undoStack().canRedo()) on.window.document().undoStack().redo();
+    EXPECT_NEAR(on.aircraft().bodies[0].place.z(), -0.05, 1e-12);
+    on.click("removeBody");
+    EXPECT_TRUE(on.aircraft().bodies.empty());
 }

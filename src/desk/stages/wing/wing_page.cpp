@@ -233,8 +233,7 @@ void WingStage::plotPolar() {
             else
                 failedX.push_back(a), failedY.push_back(b);
         }
-        polar_->add(shown->whole ? tr("lifting surface") : tr("without profile drag"), px, py,
-                    look::curve(0), 1);
+        polar_->add(shown->whole ? tr("lifting surface") : tr("without profile drag"), px, py, look::curve(0), 1);
         if (!failedX.empty()) polar_->add(tr("not reached"), failedX, failedY, look::faint, 4);
         const auto at = std::min(looking_->angle(), rows.size() - 1);
         polar_->add(tr("at the slider"), {all[x].value(rows[at], shown->outcome.reference)},

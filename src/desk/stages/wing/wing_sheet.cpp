@@ -298,6 +298,9 @@ void WingStage::fill() {
     trim_->setCurrentIndex(std::max(0, trim_->findData(before)));
     fillSurface();
     fillStations();
+    const ShownLength length{lengthUnit(), lengthSuffix().trimmed()};
+    controls_->fill(aircraft(), surface_, length);
+    bodies_->fill(aircraft(), length);
     filling_ = false;
     fillMeasures();
     view_->show(aircraft(), surface_, stations_->currentRow());

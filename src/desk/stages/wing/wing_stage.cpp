@@ -78,6 +78,11 @@ WingStage::WingStage(Document& d, Middle& m) : Stage(d, m) {
         if (looking_->inSpace()) middle_.canvas().fit();
     });
     makeSurface();
+    const EditAircraft edit = [this](const QString& intent, const std::function<void(wing::Aircraft&)>& how) {
+        changeAircraft(intent, how);
+    };
+    section(tr("Controls of the surface"))->addRow(controls_ = new ControlsSheet(edit));
+    section(tr("Bodies"))->addRow(bodies_ = new BodySheet(edit));
     makeFlight();
     column_ = outer;
     column_->addStretch(1);

@@ -8,6 +8,7 @@
 
 #include "desk/model/wing_work.h"
 #include "desk/stages/stage.h"
+#include "desk/stages/wing/aircraft_parts.h"
 #include "desk/stages/wing/loading_view.h"
 #include "desk/stages/wing/planform_view.h"
 
@@ -78,6 +79,8 @@ class WingStage : public Stage {
     QPushButton* build_ = nullptr;
     QComboBox *surfaces_ = nullptr, *trim_ = nullptr;
     QTableWidget* stations_ = nullptr;
+    ControlsSheet* controls_ = nullptr;
+    BodySheet* bodies_ = nullptr;
     QDoubleSpinBox *halfSpan_ = nullptr, *incidence_ = nullptr, *roll_ = nullptr, *mass_ = nullptr, *speed_ = nullptr;
     std::array<QDoubleSpinBox*, 3> place_{}, gravity_{};
     QSpinBox* rows_ = nullptr;
