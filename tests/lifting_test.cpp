@@ -4,10 +4,12 @@
 #include <numbers>
 
 #include "base/errors.h"
+#include "base/files.h"
 #include "bench/wings.h"
 #include "lifting/bodies.h"
 #include "lifting/mirror_pairs.h"
 #include "lifting/runs.h"
+#include "tests/folder.h"
 
 using namespace cvane;
 using base::degree;
@@ -262,4 +264,39 @@ TEST(Bodies, TurnTheNoseAwayAndRubAgainstTheAir) {
     EXPECT_GT(l.friction, 0.0);
     EXPECT_NEAR(l.wetted, pi * 0.3 * (0.5 * std::hypot(0.5, 0.15) + 1.0 + 0.5 * std::hypot(1.0, 0.15)),
                 0.02 * l.wetted);
+}
+
+// Polars outlive the program that computed them, and a damaged one is computed again.
+TEST(PolarShelf, KeepsPolarsInItsFolderForTheNextProgram) {
+    const test::Folder folder;
+    const auto polars = folder / "sections" / "strips";
+    const lifting::PolarShelf::Key key{"2412", {9.0, 1.0, 1.0}, 0.75, 5.0, 2};
+    const lifting::PolarShelf::Polar polar{{-0.1, 0.0, 0.1 / 3.0}, {-0.8, 0.2, 1.0 / 3.0}, {0.01, 0.007, 0.02}};
+    lifting::PolarShelf(polars).put(key, polar);
+    const auto back = lifting::PolarShelf(polars).of(key);
+    ASSERT_TRUE(back);
+    EXPECT_EQ(back->alpha, polar.alpha);
+    EXPECT_EQ(back->cl, polar.cl);
+    EXPECT_EQ(back->cd, polar.cd);
+    EXPECT_EQ(back->low, 0u);
+    EXPECT_EQ(back->high, 2u);
+    auto other = key;
+    other.transition.tripUpper = 0.1;
+    EXPECT_FALSE(lifting::PolarShelf(polars).of(other));
+    for (const auto& file : std::filesystem::directory_iterator(polars)) base::replaceFile(file.path(), "{}");
+    EXPECT_FALSE(lifting::PolarShelf(polars).of(key));
+    // A run with them at hand computes none: it needs no longer than the lattice.
+    auto a = bench::flatWing(2.0, 0.0, 1.0, 4, 6);
+    for (auto& t : a.surfaces[0].stations) t.section = "0012";
+    lifting::Asked asked = potential({4.0});
+    asked.sectionDrag = true;
+    const auto first = lifting::run(a, asked, {}, std::make_shared<lifting::PolarShelf>(polars));
+    const auto again = lifting::run(
+        a, asked,
+        [](double, std::string_view doing) {
+            EXPECT_EQ(doing.find("polars"), std::string_view::npos);
+            return true;
+        },
+        std::make_shared<lifting::PolarShelf>(polars));
+    EXPECT_EQ(first.rows[0].coefficients.CD, again.rows[0].coefficients.CD);
 }

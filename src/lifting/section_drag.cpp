@@ -7,6 +7,7 @@
 #include <numbers>
 
 #include "base/errors.h"
+#include "base/files.h"
 #include "base/units.h"
 #include "section/outline/edit.h"
 #include "section/polar/batch.h"
@@ -39,14 +40,55 @@ double onLine(const std::vector<double>& x, const std::vector<double>& y, std::s
 }
 }  // namespace
 
+namespace {
+constexpr int kShelfSchema = 1;
+// Another one when sections give other figures for the same key.
+constexpr int kShelfVersion = 1;
+
+// Ends of a polar's lift, between which it is read.
+void markEnds(PolarShelf::Polar& p) {
+    p.low = static_cast<std::size_t>(std::min_element(p.cl.begin(), p.cl.end()) - p.cl.begin());
+    p.high = static_cast<std::size_t>(std::max_element(p.cl.begin(), p.cl.end()) - p.cl.begin());
+    if (p.low >= p.high) p.low = 0, p.high = p.cl.size() - 1;
+}
+}  // namespace
+
+std::filesystem::path PolarShelf::fileOf(const Key& k) const {
+    const auto& t = k.transition;
+    return folder_ / (base::settingsKey(fmt::format("{}\n{}\n{} {} {}\n{} {} {}", kShelfVersion, k.section, t.nCritical,
+                                                    t.tripUpper, t.tripLower, k.hinge, k.angle_deg, k.step)) +
+                      ".json");
+}
+
 std::shared_ptr<const PolarShelf::Polar> PolarShelf::of(const Key& key) const {
     const std::lock_guard lock(mutex_);
-    const auto it = known_.find(key);
-    return it == known_.end() ? nullptr : it->second;
+    if (const auto it = known_.find(key); it != known_.end()) return it->second;
+    std::error_code ec;
+    if (folder_.empty() || !std::filesystem::exists(fileOf(key), ec)) return nullptr;
+    try {
+        const auto j = base::readCheckedJson(fileOf(key), kShelfSchema);
+        Polar p{j.at("alpha_rad"), j.at("cl"), j.at("cd")};
+        if (p.cl.empty() || p.cl.size() != p.alpha.size() || p.cd.size() != p.alpha.size()) return nullptr;
+        markEnds(p);
+        return known_[key] = std::make_shared<const Polar>(std::move(p));
+    } catch (const std::exception&) {
+        return nullptr;  // it is computed again
+    }
 }
 
 void PolarShelf::put(const Key& key, Polar polar) {
     const std::lock_guard lock(mutex_);
+    markEnds(polar);
+    if (!folder_.empty()) {
+        std::filesystem::create_directories(folder_);
+        base::replaceJson(fileOf(key), {{"schema", kShelfSchema},
+                                        {"section", key.section.substr(0, key.section.find('\n'))},
+                                        {"reynolds", reynoldsOf(key.step)},
+                                        {"turn_deg", key.angle_deg},
+                                        {"alpha_rad", polar.alpha},
+                                        {"cl", polar.cl},
+                                        {"cd", polar.cd}});
+    }
     known_[key] = std::make_shared<const Polar>(std::move(polar));
 }
 
@@ -125,9 +167,6 @@ void PolarBook::prepare(const wing::Lattice& lattice, double speed, double visco
                                                reynoldsOf(key.step), p.alpha.size()),
                                    fmt::format("section {}", key.section),
                                    "Take another section, or do without the sections' drag.");
-        p.low = static_cast<std::size_t>(std::min_element(p.cl.begin(), p.cl.end()) - p.cl.begin());
-        p.high = static_cast<std::size_t>(std::max_element(p.cl.begin(), p.cl.end()) - p.cl.begin());
-        if (p.low >= p.high) p.low = 0, p.high = p.cl.size() - 1;
         shelf_->put(key, std::move(p));
     }
 }

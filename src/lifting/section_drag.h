@@ -1,4 +1,5 @@
 #pragma once
+#include <filesystem>
 #include <map>
 #include <memory>
 #include <mutex>
@@ -23,9 +24,12 @@ struct Transition {
     auto operator<=>(const Transition&) const = default;
 };
 
-/// Polars that have been computed, for whoever needs them next; several may at once.
+/// Polars that have been computed, for whoever needs them next; several may at once, programs too where it has a
+/// folder.
 class PolarShelf {
   public:
+    /// @param folder  keeps them beyond the program; it is made when the first is put there. Empty: in memory alone
+    explicit PolarShelf(std::filesystem::path folder = {}) : folder_(std::move(folder)) {}
     struct Polar {
         std::vector<double> alpha, cl, cd;  ///< points that have converged, by angle
         std::size_t low = 0, high = 0;      ///< of least and greatest lift
@@ -39,12 +43,16 @@ class PolarShelf {
         int step;
         auto operator<=>(const Key&) const = default;
     };
-    std::shared_ptr<const Polar> of(const Key& key) const;  ///< nothing: not there
+    /// Nothing: not there, or what the folder has of it is damaged.
+    std::shared_ptr<const Polar> of(const Key& key) const;
+    /// Throws InputError: the folder cannot be written.
     void put(const Key& key, Polar polar);
 
   private:
+    std::filesystem::path fileOf(const Key& key) const;
+    std::filesystem::path folder_;
     mutable std::mutex mutex_;
-    std::map<Key, std::shared_ptr<const Polar>> known_;
+    mutable std::map<Key, std::shared_ptr<const Polar>> known_;
 };
 
 /// Polars of the sections that an aircraft's strips have, at Reynolds numbers a factor of two apart, in between by the

@@ -10,6 +10,7 @@
 #include "campaign/steps/model_stage.h"
 #include "campaign/steps/rank_files.h"
 #include "campaign/steps/solver_words.h"
+#include "campaign/store/section_store.h"
 #include "lifting/tables.h"
 #include "wing/aircraft_json.h"
 #include "wing/measures.h"
@@ -52,6 +53,14 @@ air::FreeStream windFrom(const json& j) {
 json transitionJson(const SectionSettings& s) {
     const double n = s.nCritical.empty() ? lifting::Transition().nCritical : s.nCritical.front();
     return {{"n_critical", n}, {"trip_upper", s.tripUpper}, {"trip_lower", s.tripLower}};
+}
+
+// That of the campaign whose run this is, so that no point waits for a polar that another has computed.
+std::shared_ptr<lifting::PolarShelf> shelfOf(const fs::path& run) {
+    const auto campaign = run.parent_path().parent_path();
+    std::error_code ec;
+    return std::make_shared<lifting::PolarShelf>(fs::exists(campaign / "campaign.json", ec) ? stripPolars(campaign)
+                                                                                            : fs::path());
 }
 
 readout::Result resultOf(const wing::Aircraft& aircraft, const air::FreeStream& wind, const lifting::Outcome& out) {
@@ -152,10 +161,13 @@ void LiftingRunner::solve(const fs::path& folder, const flow::Ranks& ranks) cons
         asked.compressible = wind.mach() > 0.3;
         if (j.contains("ground_m"))
             asked.height = wing::referenceOf(aircraft).momentCentre.z() - j["ground_m"].get<double>();
-        const auto out = lifting::run(aircraft, asked, [](double share, std::string_view doing) {
-            say({{"iteration", 0}, {"most", 1}, {"share", share}, {"doing", std::string(doing)}});
-            return true;
-        });
+        const auto out = lifting::run(
+            aircraft, asked,
+            [](double share, std::string_view doing) {
+                say({{"iteration", 0}, {"most", 1}, {"share", share}, {"doing", std::string(doing)}});
+                return true;
+            },
+            shelfOf(folder));
         auto result = resultOf(aircraft, wind, out);
         base::replaceFile(folder / kStrips, lifting::stripsCsvOf(aircraft, out));
         result.sums[kStrips] = base::sumOfFile(folder / kStrips);

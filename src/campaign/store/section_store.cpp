@@ -121,6 +121,10 @@ std::vector<PolarAsked> polarsAsked(const Campaign& c) {
     return out;
 }
 
+fs::path stripPolars(const fs::path& campaign) {
+    return campaign / "sections" / "strips";
+}
+
 std::optional<std::vector<section::PolarPoint>> storedPolar(const Campaign& c, const std::string& key) {
     try {
         std::error_code ec;

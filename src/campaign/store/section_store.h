@@ -47,6 +47,9 @@ std::optional<std::vector<section::PolarPoint>> storedPolar(const Campaign& camp
 /// Replaces the file in one step. Throws InputError: it cannot be written.
 void storePolar(const Campaign& campaign, const PolarAsked& asked, const std::vector<section::PolarPoint>& points);
 
+/// Where the polars are that strips of lifting surfaces have been read from (lifting::PolarShelf).
+std::filesystem::path stripPolars(const std::filesystem::path& campaign);
+
 /// Brings a coordinate file into the campaign's folder, or a code as it is, as a section of a name that is not taken.
 /// Throws InputError: neither a file that can be read nor a code.
 SectionEntry sectionBrought(const Campaign& campaign, const std::string& fileOrCode);

@@ -21,6 +21,12 @@ void WingWork::clear() {
     words_.clear();
 }
 
+void WingWork::keepPolarsIn(const std::filesystem::path& folder) {
+    if (folder == folder_) return;
+    folder_ = folder;
+    shelf_ = std::make_shared<lifting::PolarShelf>(folder);
+}
+
 namespace {
 template <class Found, class Shown>
 Found computed(const wing::Aircraft& aircraft, const lifting::Asked& asked, bool whole,

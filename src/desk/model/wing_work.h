@@ -14,6 +14,8 @@ class WingWork : public QObject {
   public:
     WingWork();
     ~WingWork() override;
+    /// Where polars are kept; another campaign's are not looked for.
+    void keepPolarsIn(const std::filesystem::path& folder);
     void ask(const wing::Aircraft& aircraft, const lifting::Asked& asked);
     /// Nothing is asked for any more, and nothing shown.
     void clear();
@@ -40,6 +42,7 @@ class WingWork : public QObject {
     };
     void startWhole(const wing::Aircraft& aircraft, const lifting::Asked& asked);
     QThreadPool pool_;
+    std::filesystem::path folder_;
     std::shared_ptr<lifting::PolarShelf> shelf_ = std::make_shared<lifting::PolarShelf>();
     std::shared_ptr<const Shown> shown_;
     QString trouble_, words_;

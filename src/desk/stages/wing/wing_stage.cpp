@@ -10,6 +10,7 @@
 #include "base/files.h"
 #include "base/number_list.h"
 #include "base/units.h"
+#include "campaign/store/section_store.h"
 #include "desk/save_file.h"
 #include "lifting/tables.h"
 #include "report/workbook.h"
@@ -242,6 +243,7 @@ void WingStage::ask() {
         return;
     }
     try {
+        work_.keepPolarsIn(campaign::stripPolars(document_.base().folder()));
         work_.ask(aircraft(), asked());
     } catch (const base::InputError& e) {
         emit document_.problem(e.what());
