@@ -209,6 +209,19 @@ TEST(WingStage, ShowsTheLoadingInSpaceAngleForAngleAndWritesItAsPictures) {
     const QPointF at(polar->xAxis->coordToPixel(4.0), polar->yAxis->coordToPixel(rows[1].coefficients.CL));
     QTest::mouseClick(polar, Qt::LeftButton, {}, at.toPoint());
     EXPECT_EQ(slider->value(), 1);
+    // The angle of a wanted lift goes to the field's schedule, once.
+    const double wanted = 0.5 * (rows[0].coefficients.CL + rows[1].coefficients.CL);
+    test::find<QDoubleSpinBox>(on.window, "wantedLift")->setValue(wanted);
+    EXPECT_EQ(test::find<QLabel>(on.window, "wantedAngle")->text(), "at 2.00 deg");
+    const auto before = on.window.document().settings().schedule.alphas_deg.size();
+    on.click("wantedToSchedule");
+    on.click("wantedToSchedule");
+    ASSERT_EQ(on.window.document().settings().schedule.alphas_deg.size(), before + 1);
+    EXPECT_NEAR(on.window.document().settings().schedule.alphas_deg.back(), 2.0, 0.011);
+    on.window.document().undoStack().undo();
+    EXPECT_EQ(on.window.document().settings().schedule.alphas_deg.size(), before);
+    test::find<QDoubleSpinBox>(on.window, "wantedLift")->setValue(4.0);
+    EXPECT_FALSE(test::find<QPushButton>(on.window, "wantedToSchedule")->isEnabled());
     // Without its aircraft there is nothing to be seen in space.
     look->setCurrentIndex(1);
     on.window.document().undoStack().undo();

@@ -395,6 +395,16 @@ std::vector<std::string> remarksOn(const wing::Aircraft& a, const Asked& asked, 
 }
 }  // namespace
 
+std::optional<double> angleOfLift(const std::vector<Row>& rows, double CL) {
+    for (std::size_t k = 0; k + 1 < rows.size(); ++k) {
+        const auto &a = rows[k], &b = rows[k + 1];
+        const double from = a.coefficients.CL - CL, to = b.coefficients.CL - CL;
+        if (!a.reached || !b.reached || from * to > 0.0 || from == to) continue;
+        return a.wind.alpha + from / (from - to) * (b.wind.alpha - a.wind.alpha);
+    }
+    return std::nullopt;
+}
+
 wing::Aircraft turnedTo(wing::Aircraft aircraft, const std::string& name, double angle_deg) {
     if (!name.empty()) *angleNamed(aircraft, name) = angle_deg;
     return aircraft;

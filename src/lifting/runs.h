@@ -70,6 +70,9 @@ struct Outcome {
     std::vector<std::string> remarks;  ///< what the numbers leave out
 };
 
+/// Angle at which a lift is reached, between the row's own [rad]; nothing: it lies beyond them.
+std::optional<double> angleOfLift(const std::vector<Row>& rows, double CL);
+
 /// The aircraft with a control, or a surface's incidence, at an angle. @param name  empty: as it is
 /// Throws InputError: there is none of that name.
 wing::Aircraft turnedTo(wing::Aircraft aircraft, const std::string& name, double angle_deg);

@@ -67,6 +67,30 @@ LoadingView::LoadingView(Document& document, Middle& middle, SceneItems& scene)
         buttons->addWidget(b);
     }
     column->addLayout(buttons);
+    auto* lift = new QHBoxLayout;
+    wanted_ = new QDoubleSpinBox;
+    wanted_->setObjectName("wantedLift");
+    wanted_->setAccessibleName(tr("Lift coefficient that is wanted"));
+    wanted_->setToolTip(tr("A lift coefficient whose angle of attack is wanted"));
+    wanted_->setRange(-5.0, 5.0);
+    wanted_->setDecimals(3);
+    wanted_->setSingleStep(0.05);
+    wanted_->setValue(0.5);
+    wantedWords_ = new QLabel;
+    wantedWords_->setObjectName("wantedAngle");
+    schedule_ = new QPushButton(tr("To the schedule"));
+    schedule_->setObjectName("wantedToSchedule");
+    schedule_->setToolTip(tr("This angle among those of the schedule, for the field to be run at"));
+    for (QWidget* w : std::initializer_list<QWidget*>{wanted_, schedule_}) w->setMinimumWidth(20);
+    lift->addWidget(new QLabel(tr("CL")));
+    lift->addWidget(wanted_);
+    lift->addWidget(wantedWords_, 1);
+    lift->addWidget(schedule_);
+    column->addLayout(lift);
+    connect(wanted_, &QDoubleSpinBox::valueChanged, this, &LoadingView::sayWanted);
+    connect(schedule_, &QPushButton::clicked, this, [this] {
+        if (const auto alpha = wantedAngle()) emit scheduled(*alpha / degree);
+    });
     timer_.setInterval(kPicture_ms);
     connect(&timer_, &QTimer::timeout, this, &LoadingView::play);
     connect(play_, &QPushButton::toggled, this, [this](bool on) {
@@ -93,8 +117,19 @@ void LoadingView::take(std::shared_ptr<const WingWork::Shown> shown) {
         slider_->setValue(last / 2);
     }
     for (QWidget* w : std::initializer_list<QWidget*>{slider_, play_, save_}) w->setEnabled(shown_ && last > 0);
+    sayWanted();
     words_->setText(shown_ ? tr("%1 deg").arg(shown_->outcome.rows[angle()].wind.alpha / degree, 0, 'f', 2)
                            : QString());
+}
+
+std::optional<double> LoadingView::wantedAngle() const {
+    return shown_ ? lifting::angleOfLift(shown_->outcome.rows, wanted_->value()) : std::nullopt;
+}
+
+void LoadingView::sayWanted() {
+    const auto alpha = wantedAngle();
+    wantedWords_->setText(alpha ? tr("at %1 deg").arg(*alpha / degree, 0, 'f', 2) : tr("not in the row"));
+    schedule_->setEnabled(alpha.has_value());
 }
 
 void LoadingView::play() {

@@ -1,5 +1,6 @@
 #pragma once
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
 #include <QSlider>
@@ -31,13 +32,18 @@ class LoadingView : public QWidget {
     void save(const QString& film);
     bool joining() const { return job_.running(); }
 
+    /// Angle of the lift that is wanted [rad]; nothing: none of those that were computed come to it.
+    std::optional<double> wantedAngle() const;
+
   signals:
-    void moved();        ///< another angle is looked at
-    void lookChanged();  ///< in plots, or in 3D
+    void scheduled(double alpha_deg);  ///< the wanted lift's angle shall be run in the field
+    void moved();                      ///< another angle is looked at
+    void lookChanged();                ///< in plots, or in 3D
 
   private:
     void play();
     void askAndSave();
+    void sayWanted();
     void drawBodies(const Mat3& turn, const Vec3& centre);
     void drawLoading();
     Document& document_;
@@ -47,7 +53,9 @@ class LoadingView : public QWidget {
     QComboBox* look_;
     QSlider* slider_;
     QLabel* words_;
-    QPushButton *play_, *save_;
+    QPushButton *play_, *save_, *schedule_;
+    QDoubleSpinBox* wanted_;
+    QLabel* wantedWords_;
     QTimer timer_;
     QThreadPool pool_;
     Job<QString> job_{*this, pool_};

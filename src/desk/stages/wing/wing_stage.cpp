@@ -72,6 +72,7 @@ WingStage::WingStage(Document& d, Middle& m) : Stage(d, m) {
     column_->setSpacing(8);
     looking_ = new LoadingView(document_, middle_, scene_);
     section(tr("Seen"))->addRow(looking_);
+    connect(looking_, &LoadingView::scheduled, this, &WingStage::schedule);
     connect(looking_, &LoadingView::moved, this, &WingStage::showAngle);
     connect(looking_, &LoadingView::lookChanged, this, [this] {
         if (!current_) return;
@@ -139,6 +140,21 @@ void WingStage::build() {
     auto next = document_.settings();
     campaign::setAircraft(next, firstWing());
     change(tr("build a wing"), next);
+}
+
+// To a hundredth of a degree, as the board shows angles.
+void WingStage::schedule(double alpha_deg) {
+    constexpr double kSteps = 100.0;
+    const double alpha = std::round(kSteps * alpha_deg) / kSteps;
+    auto next = document_.settings();
+    auto& alphas = next.schedule.alphas_deg;
+    if (std::find(alphas.begin(), alphas.end(), alpha) != alphas.end()) {
+        emit document_.said(tr("Alpha %1 deg is in the schedule already.").arg(alpha));
+        return;
+    }
+    alphas.push_back(alpha);
+    change(tr("add an angle to the schedule"), next);
+    emit document_.said(tr("Alpha %1 deg is in the schedule now.").arg(alpha));
 }
 
 void WingStage::changeAircraft(const QString& intent, const std::function<void(wing::Aircraft&)>& edit) {

@@ -59,6 +59,7 @@ class WingStage : public Stage {
     void changeAircraft(const QString& intent, const std::function<void(wing::Aircraft&)>& edit);
     void changeSurface(const QString& intent, const std::function<void(wing::LiftingSurface&)>& edit);
     void stationTyped(int row, int column);
+    void schedule(double alpha_deg);
     void insertStation();
     void removeStation();
     void addSurface(int kind);
