@@ -281,3 +281,17 @@ TEST(WingStage, TakesControlsAndBodiesByMouseAndEachIsAStepOfUndo) {
     on.click("removeBody");
     EXPECT_TRUE(on.aircraft().bodies.empty());
 }
+
+// Something to hold the first result against stands there before there is one.
+TEST(WingStage, GivesTheBalanceACurveBeforeAnythingIsRun) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    auto s = on.window.document().settings();
+    s.schedule.alphas_deg = {0.0, 4.0};
+    on.window.document().change("angles", s);
+    on.window.goTo("Balance");
+    auto& plot = on.window.middle().upper();
+    ASSERT_TRUE(waitUntil([&] { return plot.names().join(" ").contains("lifting surface"); }, 30000));
+    EXPECT_FALSE(plot.names().join(" ").contains("outline"));
+}

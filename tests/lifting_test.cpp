@@ -9,7 +9,10 @@
 #include "lifting/bodies.h"
 #include "lifting/mirror_pairs.h"
 #include "lifting/runs.h"
+#include "shape/clip.h"
 #include "tests/folder.h"
+#include "wing/shadow.h"
+#include "wing/skin.h"
 
 using namespace cvane;
 using base::degree;
@@ -299,4 +302,47 @@ TEST(PolarShelf, KeepsPolarsInItsFolderForTheNextProgram) {
         },
         std::make_shared<lifting::PolarShelf>(polars));
     EXPECT_EQ(first.rows[0].coefficients.CD, again.rows[0].coefficients.CD);
+}
+
+// A model from a file has no numbers: the outline of its shadow gives the slope that the numbers would, a body and what
+// stands behind it left aside.
+TEST(Outline, OfAWingsSurfaceLiftsAsTheWingDoes) {
+    auto a = wingAndTail();
+    for (auto& s : a.surfaces)
+        for (auto& t : s.stations) t.section = "0010";
+    const auto alone = [&](std::size_t k) {
+        auto one = a;
+        one.surfaces = {a.surfaces[k]};
+        one.bodies.clear();
+        // Strips as close as those of the outline, so that the slopes can be compared.
+        for (auto& t : one.surfaces[0].stations) t.strips = 30, t.spacing = wing::Spacing::Outer;
+        return one;
+    };
+    const auto flat = wing::flatWingsOf(wing::skinOf(alone(0)));
+    ASSERT_TRUE(flat);
+    ASSERT_EQ(flat->surfaces.size(), 1u);
+    const auto is = wing::measure(*flat, flat->surfaces[0]), was = wing::measure(a, a.surfaces[0]);
+    EXPECT_NEAR(is.area, was.area, 0.01 * was.area);
+    EXPECT_NEAR(is.span, was.span, 0.01 * was.span);
+    EXPECT_NEAR(is.meanQuarter.x(), was.meanQuarter.x(), 0.01);
+    EXPECT_NEAR(bench::liftSlope(*flat), bench::liftSlope(alone(0)), 0.01 * bench::liftSlope(alone(0)));
+    // With a body through the wing's root and a tail behind it: two surfaces, each as if the body were not there.
+    wing::Body body;
+    for (const auto& [x, w] : {std::pair{-1.5, 0.0}, {-1.2, 0.2}, {0.0, 0.35}, {2.0, 0.3}, {4.2, 0.1}})
+        body.stations.push_back({x, 0.0, w, w, 2.0});
+    a.bodies.push_back(body);
+    const auto both = wing::flatWingsOf(wing::skinOf(a));
+    ASSERT_TRUE(both);
+    ASSERT_EQ(both->surfaces.size(), 2u);
+    EXPECT_NEAR(wing::measure(*both, both->surfaces[0]).area, was.area, 0.02 * was.area);
+    const auto tail = wing::measure(a, a.surfaces[1]);
+    EXPECT_NEAR(wing::measure(*both, both->surfaces[1]).area, tail.area, 0.03 * tail.area);
+    // A half model is one half of it; what is no wing has none.
+    EXPECT_NEAR(
+        wing::measure(*flat, wing::flatWingsOf(shape::beyondPlane(wing::skinOf(alone(0)), 1, 0.0))->surfaces[0]).area,
+        was.area, 0.01 * was.area);
+    auto bodyAlone = a;
+    bodyAlone.surfaces[0] = a.surfaces[1];
+    bodyAlone.surfaces.resize(1);
+    EXPECT_FALSE(wing::flatWingsOf(wing::skinOf(bodyAlone)));
 }

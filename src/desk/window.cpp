@@ -17,6 +17,7 @@
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
+#include "campaign/settings/field.h"
 #include "desk/clean_dialog.h"
 #include "desk/field_names.h"
 #include "desk/help/help_window.h"

@@ -128,9 +128,20 @@ void BalanceStage::plotPolars() {
             bottom.addMeasured(nameOf(key), {s.a, s.drag, s.bandDrag, {}, s.known}, colour, line);
         }
     }
+    if (overAlpha) plotQuick();
     top.finish();
     bottom.finish();
     middle_.showPlots(true);
+}
+
+// Under what was run, and before anything was.
+void BalanceStage::plotQuick() {
+    const auto& quick = quick_.points();
+    if (!quick) return;
+    const QString words = quick->ofOutline ? tr("flat lifting surface of the outline, no profile drag")
+                                           : tr("lifting surface, no profile drag");
+    middle_.upper().add(words, quick->alpha_deg, quick->CL, look::faint, 2);
+    middle_.lower().add(words, quick->CD, quick->CL, look::faint, 2);
 }
 
 void BalanceStage::plotSpan() {

@@ -13,7 +13,7 @@
 
 namespace cvane::desk {
 
-BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
+BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d), quick_(d) {
     makeSheet();
     words_ = note();
     words_->setObjectName("balanceWords");
@@ -62,6 +62,9 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d) {
     connect(plot_, &QComboBox::activated, this, [this] {
         spanWords_->clear();
         show();
+    });
+    connect(&quick_, &QuickCurve::moved, this, [this] {
+        if (current_ && plot_->currentIndex() == 0) plotPolars();
     });
     connect(&walls_, &FieldLoader::changed, this, [this] {
         if (current_) show();

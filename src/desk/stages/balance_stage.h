@@ -3,6 +3,7 @@
 #include <QTableWidget>
 
 #include "desk/model/field_loader.h"
+#include "desk/model/quick_curve.h"
 #include "desk/stages/findings_note.h"
 #include "desk/stages/stage.h"
 
@@ -30,7 +31,9 @@ class BalanceStage : public Stage {
     void fillSlopes();
     void plotPolars();
     void plotSpan();
+    void plotQuick();
     FieldLoader walls_;  ///< of the selected point
+    QuickCurve quick_;
     QTableWidget *table_, *slopes_;
     QLabel *words_, *slopeWords_, *spanWords_;
     QComboBox* plot_;
