@@ -2,11 +2,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace cvane::view {
 namespace {
 constexpr double kSheet = 0.3;      // opacity of the load
-constexpr double kHighest = 0.35;   // the highest load is drawn so long [spans]
+constexpr double kHighest = 0.25;   // the highest load is drawn so long [spans]
 constexpr double kWake = 0.75;      // length of the wakes' lines [spans]
 constexpr double kOfPanels = 0.97;  // so many panels' pressures lie within the colours
 
@@ -49,6 +50,29 @@ std::vector<Found> foundIn(const wing::Lattice& whole, const wing::Lattice& solv
         }
     return out;
 }
+/// The load of a strip, upright on its quarter point.
+struct Stroke {
+    double along = 0.0;                            ///< place along the surface [m]
+    Vec3 foot = Vec3::Zero(), tip = Vec3::Zero();  ///< [m]
+    Vec3 outboard = Vec3::Zero();                  ///< from there to the strip's outer rib [m]
+};
+
+// From rib to rib: at its ends the load is that of the last strip, so that halves meet and nothing is left out.
+void drawLoad(std::vector<Stroke> strokes, LoadingPicture& out) {
+    if (strokes.empty()) return;
+    std::sort(strokes.begin(), strokes.end(), [](const Stroke& a, const Stroke& b) { return a.along < b.along; });
+    std::vector<Vec3> feet, tips;
+    const auto put = [&](const Stroke& s, double aside) {
+        feet.push_back(out.at(s.foot + aside * s.outboard));
+        tips.push_back(out.at(s.tip + aside * s.outboard));
+    };
+    put(strokes.front(), -1.0);
+    for (const Stroke& s : strokes) put(s, 0.0);
+    put(strokes.back(), 1.0);
+    for (std::size_t j = 1; j < tips.size(); ++j) out.loading.addPiece({feet[j - 1], feet[j], tips[j], tips[j - 1]});
+    tips.push_back(feet.back());
+    out.edge.addPiece(tips);
+}
 }  // namespace
 
 LoadingScale loadingScaleOf(const lifting::Outcome& outcome) {
@@ -84,12 +108,13 @@ LoadingPicture loadingPicture(const wing::Aircraft& aircraft, const lifting::Ask
     out.panels.title = "Delta Cp";
     out.panels.sense = field::Sense::AboutZero;
     out.panels.low = -scale.deltaCp, out.panels.high = scale.deltaCp;
+    std::map<std::pair<std::size_t, bool>, std::vector<Stroke>> strokesOf;  // by surface and half
     for (std::size_t k = 0; k < lattice.patches.size(); ++k) {
         const auto& p = lattice.patches[k];
         const auto& f = found[k];
         // Panel and strip j of this patch are those of number `as(j)` of the one that was solved.
         const auto as = [&](int j) { return f.image ? p.strips - 1 - j : j; };
-        std::vector<Vec3> feet, tips;
+        auto& strokes = strokesOf[{p.surface, p.port}];
         for (int j = 0; j < p.strips; ++j) {
             const auto corner = [&](int i, int side) { return out.at(p.node(i, j + side)); };
             for (int i = 0; i < p.rows; ++i) {
@@ -102,32 +127,16 @@ LoadingPicture loadingPicture(const wing::Aircraft& aircraft, const lifting::Ask
             const auto turned = [&](const Vec3& v) { return f.image ? mirrored(v) : v; };
             const Vec3 from = turned(s.strip.quarter),
                        to = from + scale.length * turned(loadingOf(s, row.wind, outcome.reference));
-            const auto put = [&](double aside) {
-                // Outboard is where the strip's own half has it.
-                const Vec3 by = aside * s.strip.width * turned(s.strip.across);
-                feet.push_back(out.at(from + by));
-                tips.push_back(out.at(to + by));
-            };
-            // Up to the patch's ends, so that halves meet and nothing is left out.
-            const double inboard = p.port ? 0.5 : -0.5;
-            if (j == 0) put(inboard);
-            put(0.0);
-            if (j + 1 == p.strips) put(-inboard);
+            strokes.push_back({s.strip.along, from, to, 0.5 * s.strip.width * turned(s.strip.across)});
             if (s.stalled)
                 out.stalled.addPiece({corner(0, 0), corner(0, 1), corner(p.rows, 1), corner(p.rows, 0), corner(0, 0)});
-        }
-        for (std::size_t j = 1; j < tips.size(); ++j)
-            out.loading.addPiece({feet[j - 1], feet[j], tips[j], tips[j - 1]});
-        if (!tips.empty()) {
-            tips.insert(tips.begin(), feet.front());
-            tips.push_back(feet.back());
-            out.edge.addPiece(tips);
         }
         for (int j = 0; j <= p.strips; ++j) {
             const Vec3& edge = p.node(p.rows, j);
             out.wakes.addPiece({out.at(edge), out.at(edge + kWake * outcome.reference.span * wake)});
         }
     }
+    for (auto& [half, strokes] : strokesOf) drawLoad(std::move(strokes), out);
     return out;
 }
 

@@ -14,11 +14,11 @@ LoadingScale loadingScaleOf(const lifting::Outcome& outcome);
 
 /// The load of one angle as something to be seen: the aircraft stands in the wind, which blows along x.
 struct LoadingPicture {
-    ItemShape panels;   ///< of both halves, by the pressure of the lower side less that of the upper one
-    ItemShape loading;  ///< load per span, upright on the quarter line: a sheet a patch
-    ItemShape edge;     ///< its upper edge, and its ends
-    ItemShape wakes;    ///< lines that leave the trailing edges
-    ItemShape stalled;  ///< outlines of strips that carry more than their sections can
+    ItemShape panels;              ///< of both halves, by the pressure of the lower side less that of the upper one
+    ItemShape loading;             ///< load per span, upright on the quarter line: a sheet a half
+    ItemShape edge;                ///< its upper edge, and down at the tips
+    ItemShape wakes;               ///< lines that leave the trailing edges
+    ItemShape stalled;             ///< outlines of strips that carry more than their sections can
     Mat3 turn = Mat3::Identity();  ///< from the model frame, about `centre`
     Vec3 centre = Vec3::Zero();    ///< [m]
     Vec3 at(const Vec3& p) const { return centre + turn * (p - centre); }
