@@ -297,6 +297,7 @@ TEST(Answers, ASideOfTheTunnelAndTheModelAreMovedByTheirGrips) {
     EXPECT_EQ(d.settings().model.placement.rotation_deg.y(), pitch);
     EXPECT_EQ(d.undoStack().undoText().toStdString(), "turn the model");
     d.undoStack().undo();
+    ASSERT_TRUE(waitUntil([&] { return !d.placing(); }, 20000));
     typed("12.5", Qt::Key_Return);
     EXPECT_NEAR(d.settings().model.placement.rotation_deg.z(), 12.5, 1e-9);
 }

@@ -26,7 +26,7 @@ TEST(Folders, IncludeOnlyWhatStandsBelowThem) {
          {"view", "base", "air", "shape", "section", "wing", "lifting", "grid", "flow", "field", "readout", "report",
           "campaign"}},
         {"cli", {"base", "command"}},
-        {"view", {"base", "air", "grid", "field", "readout", "campaign"}},
+        {"view", {"base", "air", "grid", "field", "readout", "lifting", "campaign"}},
         {"desk",
          {"view", "field", "base", "air", "shape", "section", "wing", "lifting", "grid", "flow", "field", "readout",
           "report", "campaign", "command"}},

@@ -614,5 +614,17 @@ TEST(Run, OfTheLiftingSurfaceNeedsNoGridAndStandsInTheTable) {
                   (folder / "s.csv").string()),
               0);
     EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --trim rudder"), 2);
+    // Each mass with each centre of gravity: a table of all of them, faster where heavier.
+    const auto masses = (folder / "m.csv").string();
+    EXPECT_EQ(run("wing " + (folder / "glider.json").string() +
+                  " --alpha 2,6 --potential --brief --masses 2:6:4 --centres 0.05,0.1 --csv " + masses),
+              0);
+    const auto rows = base::readFile(masses);
+    EXPECT_EQ(std::count(rows.begin(), rows.end(), '\n'), 1 + 2 * 2 * 2);
+    EXPECT_EQ(rows.find("mass_kg,centre_x_m,alpha_deg"), 0u);
+    EXPECT_NE(rows.find("\n6,0.1,"), std::string::npos);
+    EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --masses 2 --hold-mass 3"), 2);
+    EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --masses 0"), 2);
+    EXPECT_EQ(run("wing " + (folder / "glider.json").string() + " --centres 0.1"), 2);  // of no mass
     EXPECT_EQ(run("new " + (folder / "h.cvane").string() + " --wing " + (folder / "none.json").string()), 2);
 }

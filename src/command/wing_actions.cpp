@@ -1,5 +1,8 @@
 #include <fmt/format.h>
 
+#include <sstream>
+
+#include "base/errors.h"
 #include "base/files.h"
 #include "base/number_list.h"
 #include "base/units.h"
@@ -42,6 +45,79 @@ lifting::Asked askedOf(const json& a, const wing::Aircraft& aircraft) {
     return asked;
 }
 
+void write(const json& a, const std::string& csv, const std::string& strips) {
+    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
+    if (a.contains("strips")) base::exportFile(textIn(a, "strips"), strips);
+    if (a.contains("xlsx"))
+        report::writeWorkbook(textIn(a, "xlsx"),
+                              {{"angles", report::cellsOf(csv)}, {"strips", report::cellsOf(strips)}});
+}
+
+/// One of a row of masses and centres of gravity.
+struct Loaded {
+    wing::Aircraft aircraft;
+    lifting::Asked asked;
+};
+
+// Each mass with each centre; one alone where neither list is given.
+std::vector<Loaded> loadedFrom(const json& a, const wing::Aircraft& aircraft) {
+    const auto list = [&](const char* name) {
+        return a.contains(name) ? base::numbersIn(textIn(a, name), name) : std::vector<double>();
+    };
+    auto masses = list("masses"), centres = list("centres");
+    if (!masses.empty() && a.contains("hold-mass"))
+        throw base::InputError("masses and hold-mass are both given.", "masses", "Give one of them.");
+    const bool held = !masses.empty();
+    if (masses.empty()) masses = {aircraft.mass};
+    if (centres.empty())
+        centres = {aircraft.centreOfGravity.x()};
+    else if (!(masses.front() > 0.0))
+        throw base::InputError("there is no mass that could have a centre.", "centres",
+                               "Give --masses, or mass_kg in the aircraft's file.");
+    std::vector<Loaded> out;
+    for (const double mass : masses)
+        for (const double centre : centres) {
+            Loaded l{aircraft, {}};
+            l.aircraft.mass = mass;
+            l.aircraft.centreOfGravity.x() = centre;
+            l.asked = askedOf(a, l.aircraft);
+            if (held) l.asked.holdMass = mass;
+            out.push_back(std::move(l));
+        }
+    return out;
+}
+
+// A table with what each of its lines is of before them.
+std::string headed(const std::string& csv, const wing::Aircraft& a, bool withHead) {
+    std::istringstream in(csv);
+    std::string out, line;
+    for (bool head = true; std::getline(in, line); head = false) {
+        if (head && !withHead) continue;
+        out +=
+            (head ? "mass_kg,centre_x_m," : fmt::format("{:.7g},{:.7g},", a.mass, a.centreOfGravity.x())) + line + "\n";
+    }
+    return out;
+}
+
+// A row of masses and centres of gravity, whose tables are one behind the other.
+Outcome runLoadings(const json& a, const std::vector<Loaded>& all, const Talk& talk) {
+    Outcome out;
+    std::string csv, strips;
+    const auto shelf = std::make_shared<lifting::PolarShelf>();
+    for (const auto& l : all) {
+        const auto found = lifting::run(l.aircraft, l.asked, progressTo(talk), shelf);
+        out.value["loadings"].push_back(lifting::jsonOf(l.aircraft, l.asked, found));
+        out.text += fmt::format("mass {:.6g} kg, centre of gravity at x {:.6g} m\n{}\n", l.aircraft.mass,
+                                l.aircraft.centreOfGravity.x(), lifting::textOf(l.aircraft, l.asked, found));
+        csv += headed(lifting::csvOf(l.aircraft, found), l.aircraft, csv.empty());
+        strips += headed(lifting::stripsCsvOf(l.aircraft, found), l.aircraft, strips.empty());
+        for (const auto& r : found.rows)
+            if (!r.reached) out.code = 3;
+    }
+    write(a, csv, strips);
+    return out;
+}
+
 Outcome runWing(const json& a, const Talk& talk) {
     const auto aircraft = wing::readAircraft(textIn(a, "aircraft"));
     if (a.contains("surface")) {
@@ -49,15 +125,12 @@ Outcome runWing(const json& a, const Talk& talk) {
         shape::writeStl(wing::skinOf(aircraft), file, 1.0);
         if (!a.contains("alpha")) return {{{"surface", file}}, fmt::format("{}: written\n", file), 0};
     }
+    if (const auto all = loadedFrom(a, aircraft); a.contains("masses") || a.contains("centres"))
+        return runLoadings(a, all, talk);
     const auto asked = askedOf(a, aircraft);
     const auto out = lifting::run(aircraft, asked, progressTo(talk));
     const auto value = lifting::jsonOf(aircraft, asked, out);
-    const auto csv = lifting::csvOf(aircraft, out), strips = lifting::stripsCsvOf(aircraft, out);
-    if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
-    if (a.contains("strips")) base::exportFile(textIn(a, "strips"), strips);
-    if (a.contains("xlsx"))
-        report::writeWorkbook(textIn(a, "xlsx"),
-                              {{"angles", report::cellsOf(csv)}, {"strips", report::cellsOf(strips)}});
+    write(a, lifting::csvOf(aircraft, out), lifting::stripsCsvOf(aircraft, out));
     bool missed = false;
     for (const auto& r : out.rows) missed |= !r.reached;
     return {value, lifting::textOf(aircraft, asked, out), missed ? 3 : 0};
@@ -84,6 +157,8 @@ std::vector<Action> wingActions() {
            1e-6,
            1e7},
           {"hold", Flag, "the same of the mass that the file gives"},
+          {"masses", Text, "level flight of each of these masses [kg]: first:last:step, or with commas"},
+          {"centres", Text, "each of these places of the centre of gravity, x [m]; with masses each of each"},
           {"trim", Text, "control or surface that turns until Cm is 0"},
           {"height", Number, "of the moment centre over a ground [m]", false, false, 0, {}, 1e-6, 1e5},
           {"wake", Text, "leaves along the body's axis, or with the wind", false, false, 0, {"axis", "wind"}},

@@ -1,6 +1,5 @@
 #pragma once
 #include "lifting/runs.h"
-#include "shape/surface.h"
 #include "view/item_shape.h"
 
 namespace cvane::view {
