@@ -1,7 +1,6 @@
 #include "desk/model/quick_curve.h"
 
 #include "base/units.h"
-#include "lifting/runs.h"
 #include "shape/clip.h"
 #include "wing/measures.h"
 #include "wing/shadow.h"
@@ -26,11 +25,12 @@ QuickCurve::~QuickCurve() {
 }
 
 void QuickCurve::ask() {
-    job_.forget();
     const auto& s = document_.settings();
     const auto& alphas = s.schedule.alphas_deg;
     const bool has = document_.modelReady() && !alphas.empty();
     if (!has) {
+        job_.forget();
+        of_.reset();
         points_.reset();
         emit moved();
         return;
@@ -42,9 +42,15 @@ void QuickCurve::ask() {
     asked.speed = s.schedule.speeds.empty() ? asked.speed : s.schedule.speeds.front();
     asked.air = air::standardAtmosphere(s.air.altitude, s.air.temperatureOffset);
     asked.sectionDrag = asked.derivatives = false;
+    // A model that is turned or shifted no longer stands as its numbers say: its outline does.
+    const bool asNumbered = s.model.placement == shape::Placement{};
+    const Of of{asNumbered ? s.model.aircraft : std::nullopt, asked, document_.modelGeneration(),
+                document_.reference().area};
+    if (of_ == of) return;  // another setting has changed
+    of_ = of;
     job_.start(
-        [asked, aircraft = s.model.aircraft, placed = document_.placedShared(),
-         area = document_.reference().area](const auto& wanted) -> std::shared_ptr<const Points> {
+        [asked, aircraft = of.aircraft, placed = document_.placedShared(),
+         area = of.area](const auto& wanted) -> std::shared_ptr<const Points> {
             try {
                 const auto a = aircraft ? aircraft : wing::flatWingsOf(shape::withoutHiddenParts(*placed));
                 if (!a || !(area > 0.0)) return nullptr;

@@ -3,6 +3,7 @@
 
 #include "desk/model/document.h"
 #include "desk/model/job.h"
+#include "lifting/runs.h"
 
 namespace cvane::desk {
 
@@ -26,7 +27,16 @@ class QuickCurve : public QObject {
 
   private:
     void ask();
+    /// What a curve is of.
+    struct Of {
+        std::optional<wing::Aircraft> aircraft;
+        lifting::Asked asked;
+        int model = 0;  ///< its generation
+        double area = 0.0;
+        bool operator==(const Of&) const = default;
+    };
     Document& document_;
+    std::optional<Of> of_;
     QThreadPool pool_;
     std::shared_ptr<const Points> points_;
     Job<std::shared_ptr<const Points>> job_{*this, pool_};
