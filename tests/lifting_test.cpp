@@ -149,6 +149,31 @@ TEST(VortexLattice, PartedInTheMirrorPlaneIsTheSameAsWhole) {
     EXPECT_FALSE(lifting::mirrorPairs(wing::latticeOf(a, false)).has_value());
 }
 
+// Wakes that follow the flow roll up: those of the tips go inboard and, far behind, below where the wind would have
+// taken them. The lift of a wing knows little of it.
+TEST(VortexLattice, RollsItsWakeUpAndLiftsAsBefore) {
+    const auto a = bench::flatWing(3.0, 0.0, 1.0, 4, 16, wing::Spacing::Outer);
+    auto asked = potential({8.0});
+    asked.wake = lifting::Wake::Wind;
+    const auto straight = lifting::run(a, asked);
+    asked.wake = lifting::Wake::Flow;
+    const auto rolled = lifting::run(a, asked);
+    EXPECT_NEAR(rolled.rows[0].coefficients.CL, straight.rows[0].coefficients.CL,
+                0.01 * straight.rows[0].coefficients.CL);
+    EXPECT_NEAR(rolled.rows[0].inducedFar, straight.rows[0].inducedFar, 0.02 * straight.rows[0].inducedFar);
+    ASSERT_EQ(rolled.rows[0].wakes.size(), 17u);
+    const Vec3 root = rolled.rows[0].wakes.front().back(), tip = rolled.rows[0].wakes.back().back();
+    EXPECT_LT(tip.y(), 2.9);
+    EXPECT_NEAR(root.y(), 0.0, 0.05);
+    // The sheet between them sinks faster than its rolled edges.
+    EXPECT_GT(tip.z(), root.z() + 0.1);
+    // Both halves are each other's image where the whole is solved for.
+    asked.beta = 1e-9;
+    const auto whole = lifting::run(a, asked);
+    EXPECT_NEAR(whole.rows[0].coefficients.CL, rolled.rows[0].coefficients.CL, 1e-6);
+    EXPECT_NEAR(whole.rows[0].coefficients.CY, 0.0, 1e-6);
+}
+
 TEST(VortexLattice, LiftsMoreNearTheGroundAndInElasticAir) {
     const auto a = bench::flatWing(3.0, 0.0, 1.0, 6, 12);
     const double free = bench::liftSlope(a);

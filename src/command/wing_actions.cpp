@@ -32,7 +32,8 @@ lifting::Asked askedOf(const json& a, const wing::Aircraft& aircraft) {
     if (a.value("hold", false)) asked.holdMass = aircraft.mass;
     asked.trimBy = a.value("trim", std::string());
     if (a.contains("height")) asked.height = a["height"].get<double>();
-    asked.wake = a.value("wake", std::string("axis")) == "wind" ? lifting::Wake::Wind : lifting::Wake::Axis;
+    const auto wake = a.value("wake", std::string("axis"));
+    asked.wake = wake == "wind" ? lifting::Wake::Wind : wake == "flow" ? lifting::Wake::Flow : lifting::Wake::Axis;
     asked.compressible = a.value("compressible", false);
     if (a.contains("trip")) {
         asked.transition.tripUpper = a["trip"][0].get<double>();
@@ -161,7 +162,13 @@ std::vector<Action> wingActions() {
           {"centres", Text, "each of these places of the centre of gravity, x [m]; with masses each of each"},
           {"trim", Text, "control or surface that turns until Cm is 0"},
           {"height", Number, "of the moment centre over a ground [m]", false, false, 0, {}, 1e-6, 1e5},
-          {"wake", Text, "leaves along the body's axis, or with the wind", false, false, 0, {"axis", "wind"}},
+          {"wake",
+           Text,
+           "leaves along the body's axis, with the wind, or as the flow carries it",
+           false,
+           false,
+           0,
+           {"axis", "wind", "flow"}},
           {"compressible", Flag, "by the rule of Prandtl and Glauert"},
           {"trip",
            Numbers,

@@ -1,5 +1,7 @@
 #include "lifting/influence.h"
 
+#include <tuple>
+
 namespace cvane::lifting {
 
 // In the space of Prandtl and Glauert lengths along the stream are longer by 1 / beta and the potential is the same, so
@@ -53,6 +55,36 @@ void VortexField::each(const Vec3& place, Velocities& out) const {
         if (space_.hasGround) add(Vec3(at.x(), signY * at.y(), 2.0 * space_.ground - at.z()), signY, -1.0, out);
     }
     out.x /= space_.beta;
+}
+
+Vec3 VortexField::withCore(const Vec3& place, const Eigen::VectorXd& strengths, double core) const {
+    const Vec3 at(place.x() / space_.beta, place.y(), place.z());
+    Vec3 sum = Vec3::Zero();
+    const auto add = [&](const Vec3& here, double signY, double signZ) {
+        Vec3 v = Vec3::Zero();
+        for (std::size_t k = 0; k < filaments_.size(); ++k) {
+            Vec3 from, along, made;
+            if (k < pieces()) {
+                from = Vec3(ends_[0][k], ends_[1][k], ends_[2][k]);
+                const Vec3 to(ends_[3][k], ends_[4][k], ends_[5][k]);
+                along = (to - from).normalized();
+                made = ofSegment(here, from, to);
+            } else {
+                std::tie(from, along) = rays_[k - pieces()];
+                made = ofRay(here, from, along);
+            }
+            const double off = (here - from).cross(along).squaredNorm();
+            v += strengths[static_cast<Eigen::Index>(k)] * off / (off + core * core) * made;
+        }
+        sum += Vec3(v.x(), signY * v.y(), signZ * v.z());
+    };
+    for (const double signY : {1.0, -1.0}) {
+        if (signY < 0.0 && !space_.mirror) continue;
+        add(Vec3(at.x(), signY * at.y(), at.z()), signY, 1.0);
+        if (space_.hasGround) add(Vec3(at.x(), signY * at.y(), 2.0 * space_.ground - at.z()), signY, -1.0);
+    }
+    sum.x() /= space_.beta;
+    return sum;
 }
 
 Eigen::MatrixXd VortexField::at(const std::vector<Vec3>& places, const Eigen::MatrixXd& strengths) const {

@@ -71,6 +71,9 @@ class VortexField {
     std::size_t pieces() const { return ends_[0].size(); }  ///< how many are no rays
     /// Of each filament at strength 1, with its images [1/m times strength].
     void each(const Vec3& place, Velocities& out) const;
+    /// As each(), summed for one flow, with vortices that have a core, so that wakes which come close to each other do
+    /// not throw each other away. @param core  radius [m], over which a vortex turns as a solid body does
+    Vec3 withCore(const Vec3& place, const Eigen::VectorXd& strengths, double core) const;
     /// Of all at many places, on all cores. @param strengths  a row a filament, a column a flow
     /// @return three rows a place, a column a flow
     Eigen::MatrixXd at(const std::vector<Vec3>& places, const Eigen::MatrixXd& strengths) const;

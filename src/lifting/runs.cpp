@@ -18,7 +18,9 @@ using base::degree;
 
 namespace {
 constexpr double kMostTrim_deg = 30.0, kTrimmed = 1e-6;
-constexpr double kSmall = 1e-3;  // of a derivative's step: [rad], or of a rate
+constexpr double kSmall = 1e-3;                  // of a derivative's step: [rad], or of a rate
+constexpr double kWakeLength = 2.0;              // of wakes that follow the flow [spans]
+constexpr int kWakePieces = 24, kWakeSteps = 4;  // after three the lift stays to six digits
 constexpr int kMostTries = 12, kMostStripSteps = 60;
 
 /// An aircraft with its lattices, of which one is made anew only where it must be.
@@ -38,16 +40,25 @@ class Lab {
         Surroundings s;
         s.symmetric = symmetric;
         s.mach = asked_.compressible ? wind.mach() : 0.0;
-        if (asked_.wake == Wake::Wind || asked_.height) s.wake = windOf(wind).dragAxis();
+        if (asked_.wake != Wake::Axis || asked_.height) s.wake = windOf(wind).dragAxis();
         if (asked_.height) s.ground = reference_.momentCentre.z() - *asked_.height;
         const Made made{s.wake, s.mach, asked_.height ? wind.alpha : 0.0, symmetric};
         if (known_ && made_ == made) return *known_;
         auto lattice = wing::latticeOf(aircraft_, symmetric);
         if (asked_.height) pitch(lattice, wind.alpha, *s.ground);
-        known_ = std::make_unique<VortexLattice>(std::move(lattice), s);
+        known_ = std::make_unique<VortexLattice>(lattice, s);
+        paths_.clear();
+        for (int k = 0; asked_.wake == Wake::Flow && k < kWakeSteps; ++k) {
+            s.wakePaths = known_->carriedWakes({windOf(wind), Vec3::Zero(), reference_.momentCentre},
+                                               kWakeLength * reference_.span, kWakePieces);
+            known_ = std::make_unique<VortexLattice>(lattice, s);
+            paths_ = s.wakePaths;
+        }
         made_ = made;
         return *known_;
     }
+    /// Ways of the last lattice's wakes, where they follow the flow.
+    const std::vector<std::vector<Vec3>>& wakePaths() const { return paths_; }
     /// The wind as the lattice sees it: over a ground the model is pitched instead.
     air::FreeStream windOf(air::FreeStream wind) const {
         if (asked_.height) wind.alpha = 0.0;
@@ -83,6 +94,7 @@ class Lab {
     const air::Reference& reference_;
     std::unique_ptr<VortexLattice> known_;
     Made made_{};
+    std::vector<std::vector<Vec3>> paths_;
 };
 
 Attitude attitudeOf(const air::FreeStream& wind, const air::Reference& reference) {
@@ -164,6 +176,7 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
     row.liftFar = loads.liftFar;
     row.efficiency = loads.efficiency;
     row.deltaCp = loads.deltaCp;
+    row.wakes = lab.wakePaths();
     row.hinge = hingeMoments(lab.aircraft(), lattice, loads);
     const auto& strips = lattice.lattice().strips;
     const bool symmetric = lab.isSymmetric();

@@ -7,7 +7,11 @@ namespace cvane::lifting {
 inline constexpr double kGravity = 9.80665;  ///< [m/s2]
 
 /// How wakes leave.
-enum class Wake { Axis, Wind };  ///< along the body's axis, or with the wind of each angle
+enum class Wake {
+    Axis,  ///< straight along the body's axis
+    Wind,  ///< straight with the wind of each angle
+    Flow   ///< as the flow of each angle carries them for two spans, with the wind from there on
+};
 
 /// What is asked of an aircraft.
 struct Asked {
@@ -45,8 +49,9 @@ struct Row {
     double efficiency = 0.0;
     double trimAngle_deg = 0.0;
     std::vector<StripRow> strips;
-    std::vector<double> deltaCp;          ///< of panels
-    std::map<std::string, double> hinge;  ///< moments of controls about their hinge lines, trailing edge down [N m]
+    std::vector<std::vector<Vec3>> wakes;  ///< ways of wakes that follow the flow, of the lattice's halves [m]
+    std::vector<double> deltaCp;           ///< of panels
+    std::map<std::string, double> hinge;   ///< moments of controls about their hinge lines, trailing edge down [N m]
     std::map<std::string, Vec3> surfaceForce;  ///< of the potential flow [N]
     double stalledShare = 0.0;                 ///< of the area
     double liftOverDrag() const { return coefficients.CL / coefficients.CD; }

@@ -47,7 +47,7 @@ VortexLattice::VortexLattice(wing::Lattice lattice, const Surroundings& surround
 VortexLattice::~VortexLattice() = default;
 
 void VortexLattice::layRings() {
-    std::vector<Filament> all, rays;
+    std::vector<Filament> all, wakes, rays;
     for (const auto& p : lattice_.patches) {
         // Fronts of rings on the panels' quarter lines; the last ring ends at the trailing edge.
         const auto corner = [&](int i, int j) {
@@ -73,14 +73,23 @@ void VortexLattice::layRings() {
                                        t * (0.25 * p.node(i, j + 1) + 0.75 * p.node(i + 1, j + 1)));
                     strip_.push_back(p.firstStrip + static_cast<std::size_t>(j));
                 }
-                if (i + 1 == p.rows)
-                    rays.push_back({corner(p.rows, j), around_.wake, true, false, ring(i, j - 1), ring(i, j)});
+                if (i + 1 < p.rows) continue;
+                const int with = ring(i, j - 1), against = ring(i, j);
+                Vec3 from = corner(p.rows, j);
+                trailing_.push_back(from);
+                if (!around_.wakePaths.empty())
+                    for (const Vec3& to : around_.wakePaths.at(trailing_.size() - 1)) {
+                        if ((to - from).squaredNorm() > 0.0) wakes.push_back({from, to, false, false, with, against});
+                        from = to;
+                    }
+                rays.push_back({from, around_.wake, true, false, with, against});
             }
     }
     for (const auto& f : all) {
         const double t = f.across ? lattice_.strips[strip_[static_cast<std::size_t>(f.with)]].middle : 0.5;
         middle_.push_back((1.0 - t) * f.from + t * f.to);
     }
+    all.insert(all.end(), wakes.begin(), wakes.end());
     all.insert(all.end(), rays.begin(), rays.end());
     field_ = std::make_unique<VortexField>(
         std::move(all), Space{around_.symmetric, around_.ground.has_value(), around_.ground.value_or(0.0),
@@ -101,7 +110,7 @@ double strengthOf(const Filament& f, const Eigen::VectorXd& rings) {
 
 void VortexLattice::solveMotions() {
     // An image in y = 0 is there already, or there is none as long as wakes leave to one side.
-    const bool mirrored = !around_.symmetric && around_.wake.y() == 0.0;
+    const bool mirrored = !around_.symmetric && around_.wake.y() == 0.0 && around_.wakePaths.empty();
     equations_ = std::make_unique<RingEquations>(*field_, control_, normal_, middle_,
                                                  mirrored ? mirrorPairs(lattice_) : std::nullopt);
     Eigen::MatrixXd b(index(control_.size()), 6);
@@ -198,11 +207,14 @@ void VortexLattice::addFar(Loads& out, const Eigen::VectorXd& circulation, const
         double strength;
     };
     std::vector<Trace> traces;
-    for (const auto& f : field_->filaments()) {
-        if (!f.ray) continue;
+    const auto& filaments = field_->filaments();
+    const std::size_t firstRay = field_->pieces();
+    for (std::size_t r = 0; r < trailing_.size(); ++r) {
+        const auto& f = filaments[firstRay + r];
         const double strength = strengthOf(f, circulation);
         const auto add = [&](Vec3 place, double by) { traces.push_back({place - place.dot(d) * d, by * strength}); };
-        const Vec3 p = f.from;
+        // Wakes that are carried about have the same impulse: the trace is that of straight ones.
+        const Vec3& p = trailing_[r];
         add(p, 1.0);
         if (around_.symmetric) add(Vec3(p.x(), -p.y(), p.z()), -1.0);
         if (!around_.ground) continue;
@@ -242,12 +254,40 @@ void VortexLattice::addFar(Loads& out, const Eigen::VectorXd& circulation, const
 
 std::vector<std::pair<Vec3, double>> VortexLattice::wakeOf(const Loads& loads) const {
     std::vector<std::pair<Vec3, double>> out;
-    for (const auto& f : field_->filaments()) {
-        if (!f.ray) continue;
+    for (std::size_t r = 0; r < trailing_.size(); ++r) {
+        const auto& f = field_->filaments()[field_->pieces() + r];
         const auto of = [&](int ring) {
             return ring < 0 ? 0.0 : loads.strips[strip_[static_cast<std::size_t>(ring)]].circulation;
         };
-        out.emplace_back(f.from, of(f.with) - of(f.against));
+        out.emplace_back(trailing_[r], of(f.with) - of(f.against));
+    }
+    return out;
+}
+
+// Each piece lies along the velocity in the middle of the piece that is there now.
+std::vector<std::vector<Vec3>> VortexLattice::carriedWakes(const Attitude& attitude, double length, int pieces) const {
+    constexpr double kCore = 0.02;  // of the wakes' length
+    const Motion m = motionOf(attitude);
+    const Eigen::VectorXd rings = circulation_ * m;
+    const auto& filaments = field_->filaments();
+    Eigen::VectorXd strength(index(filaments.size()));
+    for (std::size_t k = 0; k < filaments.size(); ++k) strength[index(k)] = strengthOf(filaments[k], rings);
+    std::vector<std::vector<Vec3>> out(trailing_.size());
+    const auto n = static_cast<std::ptrdiff_t>(trailing_.size());
+    const double piece = length / pieces;
+#pragma omp parallel for schedule(dynamic)
+    for (std::ptrdiff_t r = 0; r < n; ++r) {
+        const auto at = static_cast<std::size_t>(r);
+        const auto* now = around_.wakePaths.empty() ? nullptr : &around_.wakePaths[at];
+        Vec3 end = trailing_[at], was = end;
+        for (int k = 0; k < pieces; ++k) {
+            const Vec3 next = now ? (*now)[static_cast<std::size_t>(k)] : Vec3(was + piece * around_.wake);
+            const Vec3 middle = 0.5 * (was + next);
+            const Vec3 v = onset(m, middle) + field_->withCore(middle, strength, kCore * length);
+            end += piece * v.normalized();
+            out[at].push_back(end);
+            was = next;
+        }
     }
     return out;
 }

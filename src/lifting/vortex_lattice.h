@@ -16,6 +16,9 @@ struct Surroundings {
     double mach = 0.0;             ///< Prandtl and Glauert, below 1
     std::optional<double> ground;  ///< z [m] of a plane through which nothing flows
     bool symmetric = false;        ///< the lattice is a starboard half of a flow that is its own mirror image
+    /// Ways of the wakes from the trailing edge on, where they are not straight [m]: one for each place that
+    /// VortexLattice::wakeOf() has, in its order, as long as each other; behind their ends they run along `wake`.
+    std::vector<std::vector<Vec3>> wakePaths = {};
 };
 
 /// The wind and the motion of an aircraft.
@@ -62,6 +65,9 @@ class VortexLattice {
     const wing::Lattice& lattice() const { return lattice_; }
     /// Ends of the wake's filaments on the surfaces, and the circulation that leaves along each.
     std::vector<std::pair<Vec3, double>> wakeOf(const Loads& loads) const;
+    /// Ways of the wakes as the flow about this lattice carries them, from the trailing edge on.
+    /// @param length  of each [m];  @param pieces  that it has
+    std::vector<std::vector<Vec3>> carriedWakes(const Attitude& attitude, double length, int pieces) const;
     std::size_t unknowns() const { return control_.size(); }
 
   private:
@@ -79,7 +85,8 @@ class VortexLattice {
     std::vector<double> area_;            ///< of panels [m2]
     std::vector<std::size_t> strip_;      ///< of panels
     std::unique_ptr<VortexField> field_;
-    std::vector<Vec3> middle_;  ///< of the filaments on the surface, which stand before the wake's [m]
+    std::vector<Vec3> trailing_;  ///< where wakes leave, ray by ray [m]
+    std::vector<Vec3> middle_;    ///< of the filaments on the surface, which stand before the wake's [m]
     std::unique_ptr<const RingEquations> equations_;
     Eigen::MatrixXd circulation_;  ///< of the rings, a column a motion
     Eigen::MatrixXd induced_;      ///< at the bound filaments' middles, three rows each, a column a motion

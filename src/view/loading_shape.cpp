@@ -136,6 +136,19 @@ LoadingPicture loadingPicture(const wing::Aircraft& aircraft, const lifting::Ask
             out.wakes.addPiece({out.at(edge), out.at(edge + kWake * outcome.reference.span * wake)});
         }
     }
+    // Wakes that follow the flow are drawn where they go.
+    if (!row.wakes.empty()) {
+        out.wakes = {};
+        out.wakes.areLines = true;
+        const bool halves = lattice.panels != outcome.lattice.panels;
+        for (const auto& way : row.wakes)
+            for (const bool image : {false, true}) {
+                if (image && !halves) continue;
+                std::vector<Vec3> places;
+                for (const Vec3& x : way) places.push_back(out.at(image ? mirrored(x) : x));
+                out.wakes.addPiece(places);
+            }
+    }
     for (auto& [half, strokes] : strokesOf) drawLoad(std::move(strokes), out);
     return out;
 }

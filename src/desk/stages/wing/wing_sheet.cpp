@@ -243,6 +243,10 @@ void WingStage::makeFlight() {
                    tr("A strip's lift is held to that of its section's polar, so that the wing stalls"));
     elastic_ =
         check(tr("Compressible"), "elasticAir", tr("By the rule of Prandtl and Glauert, below the speed of sound"));
+    rolled_ = check(tr("Wakes follow the flow"), "carriedWakes",
+                    tr("They roll up as the flow of each angle carries them; else they are straight. It takes some "
+                       "seconds, and changes "
+                       "the lift of one wing by less than a per cent; a tail in the wing's wake feels more of it"));
     stability_ = note();
     stability_->setObjectName("stability");
     form->addRow(stability_);

@@ -250,6 +250,7 @@ lifting::Asked WingStage::asked() const {
     a.transition.tripUpper = sections.tripUpper;
     a.transition.tripLower = sections.tripLower;
     a.compressible = elastic_->isChecked();
+    if (rolled_->isChecked()) a.wake = lifting::Wake::Flow;
     return a;
 }
 

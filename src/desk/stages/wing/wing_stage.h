@@ -85,7 +85,8 @@ class WingStage : public Stage {
     QDoubleSpinBox *halfSpan_ = nullptr, *incidence_ = nullptr, *roll_ = nullptr, *mass_ = nullptr, *speed_ = nullptr;
     std::array<QDoubleSpinBox*, 3> place_{}, gravity_{};
     QSpinBox* rows_ = nullptr;
-    QCheckBox *mirrored_ = nullptr, *roundTip_ = nullptr, *level_ = nullptr, *stall_ = nullptr, *elastic_ = nullptr;
+    QCheckBox *mirrored_ = nullptr, *roundTip_ = nullptr, *level_ = nullptr, *stall_ = nullptr, *elastic_ = nullptr,
+              *rolled_ = nullptr;
     QLineEdit* alphas_ = nullptr;
     QPointF pressed_;  ///< on the polar
     std::size_t surface_ = 0;
