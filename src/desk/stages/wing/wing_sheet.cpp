@@ -11,6 +11,7 @@
 #include "base/number_list.h"
 #include "base/units.h"
 #include "campaign/store/section_store.h"
+#include "desk/note_room.h"
 #include "desk/stages/wing/wing_stage.h"
 #include "desk/table_text.h"
 #include "lifting/tables.h"
@@ -249,7 +250,8 @@ void WingStage::makeFlight() {
                        "the lift of one wing by less than a per cent; a tail in the wing's wake feels more of it"));
     stability_ = note();
     stability_->setObjectName("stability");
-    form->addRow(stability_);
+    constexpr int kLines = 9;
+    form->addRow(roomFor(stability_, kLines));
     auto* out = new QHBoxLayout;
     auto* copy = new QPushButton(tr("Copy"));
     copy->setObjectName("copyWing");
