@@ -8,7 +8,8 @@
 
 #include "desk/model/wing_work.h"
 #include "desk/stages/stage.h"
-#include "desk/stages/wing/aircraft_parts.h"
+#include "desk/stages/wing/body_sheet.h"
+#include "desk/stages/wing/controls_sheet.h"
 #include "desk/stages/wing/loading_view.h"
 #include "desk/stages/wing/planform_view.h"
 
