@@ -60,7 +60,7 @@ struct Loaded {
     lifting::Asked asked;
 };
 
-// Each mass with each centre; one alone where neither list is given.
+// Each mass with each centre; of a list that is not given the aircraft's own.
 std::vector<Loaded> loadedFrom(const json& a, const wing::Aircraft& aircraft) {
     const auto list = [&](const char* name) {
         return a.contains(name) ? base::numbersIn(textIn(a, name), name) : std::vector<double>();
@@ -126,8 +126,7 @@ Outcome runWing(const json& a, const Talk& talk) {
         shape::writeStl(wing::skinOf(aircraft), file, 1.0);
         if (!a.contains("alpha")) return {{{"surface", file}}, fmt::format("{}: written\n", file), 0};
     }
-    if (const auto all = loadedFrom(a, aircraft); a.contains("masses") || a.contains("centres"))
-        return runLoadings(a, all, talk);
+    if (a.contains("masses") || a.contains("centres")) return runLoadings(a, loadedFrom(a, aircraft), talk);
     const auto asked = askedOf(a, aircraft);
     const auto out = lifting::run(aircraft, asked, progressTo(talk));
     const auto value = lifting::jsonOf(aircraft, asked, out);

@@ -4,6 +4,7 @@
 #include <QFileInfo>
 #include <QMessageBox>
 #include <QRegularExpression>
+#include <QStandardPaths>
 
 #include "base/errors.h"
 #include "campaign/store/own_files.h"
@@ -37,6 +38,13 @@ QString askWhereToSave(QWidget* parent, const QString& title, const QString& pro
         return {};
     }
     return file;
+}
+
+QString askWhereToSaveFilm(QWidget* parent, const QString& title, const QString& stem) {
+    const bool joins = !QStandardPaths::findExecutable("ffmpeg").isEmpty();
+    return askWhereToSave(parent, title, stem + (joins ? ".mp4" : ".png"),
+                          joins ? QObject::tr("Films (*.mp4 *.webm);;Numbered pictures (*.png)")
+                                : QObject::tr("Numbered pictures: there is no ffmpeg here to join them (*.png)"));
 }
 
 }  // namespace cvane::desk

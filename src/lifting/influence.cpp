@@ -4,6 +4,14 @@
 
 namespace cvane::lifting {
 
+Eigen::MatrixXd strengthsOf(const std::vector<Filament>& filaments, const Eigen::MatrixXd& rings) {
+    Eigen::MatrixXd out(static_cast<Eigen::Index>(filaments.size()), rings.cols());
+    for (Eigen::Index flow = 0; flow < rings.cols(); ++flow)
+        for (std::size_t k = 0; k < filaments.size(); ++k)
+            out(static_cast<Eigen::Index>(k), flow) = strengthOf(filaments[k], rings.col(flow));
+    return out;
+}
+
 // In the space of Prandtl and Glauert lengths along the stream are longer by 1 / beta and the potential is the same, so
 // that velocities along it are larger by that. Source: Katz and Plotkin, sect. 4.8.
 VortexField::VortexField(std::vector<Filament> filaments, const Space& space)

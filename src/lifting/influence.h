@@ -49,6 +49,14 @@ struct Filament {
     int with = -1, against = -1;  ///< rings whose circulation runs along it and against it; -1: none
 };
 
+/// Circulation along a filament. @param rings  of each ring
+template <class Rings>
+double strengthOf(const Filament& f, const Rings& rings) {
+    return (f.with >= 0 ? rings[f.with] : 0.0) - (f.against >= 0 ? rings[f.against] : 0.0);
+}
+/// Of all of them: a row a filament, a column a flow. @param rings  a row a ring
+Eigen::MatrixXd strengthsOf(const std::vector<Filament>& filaments, const Eigen::MatrixXd& rings);
+
 /// What stands in for planes through which nothing flows, and for the air's elasticity.
 struct Space {
     bool mirror = false;     ///< in y = 0 the flow is its own mirror image

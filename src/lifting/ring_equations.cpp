@@ -8,16 +8,6 @@ Eigen::Index index(std::size_t i) {
     return static_cast<Eigen::Index>(i);
 }
 
-// Of each filament, a column a flow.
-Eigen::MatrixXd strengthsOf(const std::vector<Filament>& filaments, const Eigen::MatrixXd& rings) {
-    Eigen::MatrixXd out = Eigen::MatrixXd::Zero(index(filaments.size()), rings.cols());
-    for (std::size_t k = 0; k < filaments.size(); ++k) {
-        if (filaments[k].with >= 0) out.row(index(k)) += rings.row(filaments[k].with);
-        if (filaments[k].against >= 0) out.row(index(k)) -= rings.row(filaments[k].against);
-    }
-    return out;
-}
-
 // What each ring of strength 1 lets through some panels: a row a panel, a column a ring.
 Eigen::MatrixXd throughPanels(const VortexField& field, const std::vector<Vec3>& control,
                               const std::vector<Vec3>& normal, const std::vector<std::size_t>& panels) {
@@ -97,28 +87,39 @@ Eigen::MatrixXd RingEquations::halvesOf(const Eigen::MatrixXd& b, Parity parity)
     return out;
 }
 
+// What halvesOf() folds, unfolded.
+Eigen::VectorXd RingEquations::wholeOf(const Eigen::VectorXd& half, Parity parity) const {
+    const auto &star = pairs_->starboard, &port = pairs_->port, &mid = pairs_->middle;
+    const bool odd = parity == Parity::Odd;
+    Eigen::VectorXd out = Eigen::VectorXd::Zero(index(star.size() + port.size() + mid.size()));
+    for (std::size_t k = 0; k < star.size(); ++k) {
+        out[index(star[k])] = half[index(k)];
+        out[index(port[k])] = odd ? -half[index(k)] : half[index(k)];
+    }
+    if (odd)
+        for (std::size_t k = 0; k < mid.size(); ++k) out[index(mid[k])] = half[index(star.size() + k)];
+    return out;
+}
+
+namespace {
+// Flows that have a part of this parity.
+std::vector<Eigen::Index> flowsWith(Parity part, const std::vector<Parity>& parity) {
+    std::vector<Eigen::Index> out;
+    for (std::size_t c = 0; c < parity.size(); ++c)
+        if (parity[c] == part || parity[c] == Parity::Neither) out.push_back(index(c));
+    return out;
+}
+}  // namespace
+
 Eigen::MatrixXd RingEquations::solve(const Eigen::MatrixXd& b, const std::vector<Parity>& parity) const {
     if (whole_) return whole_->solve(b);
     Eigen::MatrixXd out = Eigen::MatrixXd::Zero(b.rows(), b.cols());
-    const auto &star = pairs_->starboard, &port = pairs_->port, &mid = pairs_->middle;
     for (const Parity part : {Parity::Even, Parity::Odd}) {
         const auto& solver = part == Parity::Even ? even_ : odd_;
-        std::vector<Eigen::Index> columns;
-        for (std::size_t c = 0; c < parity.size(); ++c)
-            if (parity[c] == part || parity[c] == Parity::Neither) columns.push_back(index(c));
+        const auto columns = flowsWith(part, parity);
         if (!solver || columns.empty()) continue;
         const Eigen::MatrixXd x = solver->solve(halvesOf(b(Eigen::all, columns), part));
-        const double sign = part == Parity::Even ? 1.0 : -1.0;
-        for (std::size_t c = 0; c < columns.size(); ++c) {
-            auto to = out.col(columns[c]);
-            const auto from = x.col(index(c));
-            for (std::size_t k = 0; k < star.size(); ++k) {
-                to[index(star[k])] += from[index(k)];
-                to[index(port[k])] += sign * from[index(k)];
-            }
-            if (part == Parity::Odd)
-                for (std::size_t k = 0; k < mid.size(); ++k) to[index(mid[k])] += from[index(star.size() + k)];
-        }
+        for (std::size_t c = 0; c < columns.size(); ++c) out.col(columns[c]) += wholeOf(x.col(index(c)), part);
     }
     return out;
 }
@@ -126,26 +127,12 @@ Eigen::MatrixXd RingEquations::solve(const Eigen::MatrixXd& b, const std::vector
 Eigen::MatrixXd RingEquations::inducedBy(const Eigen::MatrixXd& circulation, const std::vector<Parity>& parity) const {
     if (whole_) return field_.at(middle_, strengthsOf(field_.filaments(), circulation));
     // Flows that are neither are parted, solved for on one side, and put together again.
-    Eigen::MatrixXd flows(circulation.rows(), 0);
-    std::vector<std::pair<Eigen::Index, double>> of;  // column of the result, and 1 for even, -1 for odd
-    const auto &star = pairs_->starboard, &port = pairs_->port, &mid = pairs_->middle;
-    for (std::size_t c = 0; c < parity.size(); ++c)
-        for (const Parity part : {Parity::Even, Parity::Odd}) {
-            if (parity[c] != part && parity[c] != Parity::Neither) continue;
-            const double sign = part == Parity::Even ? 1.0 : -1.0;
-            const auto all = circulation.col(index(c));
-            Eigen::VectorXd x = Eigen::VectorXd::Zero(circulation.rows());
-            for (std::size_t k = 0; k < star.size(); ++k) {
-                const double half = 0.5 * (all[index(star[k])] + sign * all[index(port[k])]);
-                x[index(star[k])] = half;
-                x[index(port[k])] = sign * half;
-            }
-            if (part == Parity::Odd)
-                for (const auto k : mid) x[index(k)] = all[index(k)];
-            flows.conservativeResize(Eigen::NoChange, flows.cols() + 1);
-            flows.col(flows.cols() - 1) = x;
-            of.emplace_back(index(c), sign);
-        }
+    std::vector<std::pair<Eigen::Index, Parity>> of;  // column of the result, and its part
+    for (const Parity part : {Parity::Even, Parity::Odd})
+        for (const auto c : flowsWith(part, parity)) of.emplace_back(c, part);
+    Eigen::MatrixXd flows(circulation.rows(), index(of.size()));
+    for (std::size_t f = 0; f < of.size(); ++f)
+        flows.col(index(f)) = wholeOf(halvesOf(circulation.col(of[f].first), of[f].second), of[f].second);
     const auto& own = pairs_->own;
     std::vector<Vec3> places;
     for (const auto k : own) places.push_back(middle_[k]);
@@ -157,7 +144,8 @@ Eigen::MatrixXd RingEquations::inducedBy(const Eigen::MatrixXd& circulation, con
             out.col(of[f].first).segment<3>(3 * index(own[k])) += here;
             const auto image = pairs_->filament[own[k]];
             if (image != own[k])
-                out.col(of[f].first).segment<3>(3 * index(image)) += of[f].second * Vec3(here.x(), -here.y(), here.z());
+                out.col(of[f].first).segment<3>(3 * index(image)) +=
+                    (of[f].second == Parity::Odd ? -1.0 : 1.0) * Vec3(here.x(), -here.y(), here.z());
         }
     return out;
 }

@@ -30,6 +30,7 @@ class RingEquations {
   private:
     void factorHalves(const std::vector<Vec3>& control, const std::vector<Vec3>& normal);
     Eigen::MatrixXd halvesOf(const Eigen::MatrixXd& b, Parity parity) const;
+    Eigen::VectorXd wholeOf(const Eigen::VectorXd& half, Parity parity) const;
     const VortexField& field_;
     std::vector<Vec3> middle_;
     std::optional<MirrorPairs> pairs_;

@@ -47,18 +47,14 @@ class Lab {
         auto lattice = wing::latticeOf(aircraft_, symmetric);
         if (asked_.height) pitch(lattice, wind.alpha, *s.ground);
         known_ = std::make_unique<VortexLattice>(lattice, s);
-        paths_.clear();
         for (int k = 0; asked_.wake == Wake::Flow && k < kWakeSteps; ++k) {
             s.wakePaths = known_->carriedWakes({windOf(wind), Vec3::Zero(), reference_.momentCentre},
                                                kWakeLength * reference_.span, kWakePieces);
             known_ = std::make_unique<VortexLattice>(lattice, s);
-            paths_ = s.wakePaths;
         }
         made_ = made;
         return *known_;
     }
-    /// Ways of the last lattice's wakes, where they follow the flow.
-    const std::vector<std::vector<Vec3>>& wakePaths() const { return paths_; }
     /// The wind as the lattice sees it: over a ground the model is pitched instead.
     air::FreeStream windOf(air::FreeStream wind) const {
         if (asked_.height) wind.alpha = 0.0;
@@ -94,7 +90,6 @@ class Lab {
     const air::Reference& reference_;
     std::unique_ptr<VortexLattice> known_;
     Made made_{};
-    std::vector<std::vector<Vec3>> paths_;
 };
 
 Attitude attitudeOf(const air::FreeStream& wind, const air::Reference& reference) {
@@ -176,7 +171,7 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
     row.liftFar = loads.liftFar;
     row.efficiency = loads.efficiency;
     row.deltaCp = loads.deltaCp;
-    row.wakes = lab.wakePaths();
+    row.wakes = lattice.wakePaths();
     row.hinge = hingeMoments(lab.aircraft(), lattice, loads);
     const auto& strips = lattice.lattice().strips;
     const bool symmetric = lab.isSymmetric();

@@ -102,12 +102,6 @@ Eigen::VectorXd VortexLattice::velocityThrough(const Motion& m) const {
     return out;
 }
 
-namespace {
-double strengthOf(const Filament& f, const Eigen::VectorXd& rings) {
-    return (f.with >= 0 ? rings[f.with] : 0.0) - (f.against >= 0 ? rings[f.against] : 0.0);
-}
-}  // namespace
-
 void VortexLattice::solveMotions() {
     // An image in y = 0 is there already, or there is none as long as wakes leave to one side.
     const bool mirrored = !around_.symmetric && around_.wake.y() == 0.0 && around_.wakePaths.empty();
@@ -269,9 +263,7 @@ std::vector<std::vector<Vec3>> VortexLattice::carriedWakes(const Attitude& attit
     constexpr double kCore = 0.02;  // of the wakes' length
     const Motion m = motionOf(attitude);
     const Eigen::VectorXd rings = circulation_ * m;
-    const auto& filaments = field_->filaments();
-    Eigen::VectorXd strength(index(filaments.size()));
-    for (std::size_t k = 0; k < filaments.size(); ++k) strength[index(k)] = strengthOf(filaments[k], rings);
+    const Eigen::VectorXd strength = strengthsOf(field_->filaments(), rings);
     std::vector<std::vector<Vec3>> out(trailing_.size());
     const auto n = static_cast<std::ptrdiff_t>(trailing_.size());
     const double piece = length / pieces;

@@ -65,6 +65,8 @@ class VortexLattice {
     const wing::Lattice& lattice() const { return lattice_; }
     /// Ends of the wake's filaments on the surfaces, and the circulation that leaves along each.
     std::vector<std::pair<Vec3, double>> wakeOf(const Loads& loads) const;
+    /// Ways of its wakes; empty: they are straight.
+    const std::vector<std::vector<Vec3>>& wakePaths() const { return around_.wakePaths; }
     /// Ways of the wakes as the flow about this lattice carries them, from the trailing edge on.
     /// @param length  of each [m];  @param pieces  that it has
     std::vector<std::vector<Vec3>> carriedWakes(const Attitude& attitude, double length, int pieces) const;

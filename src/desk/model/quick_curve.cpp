@@ -16,7 +16,6 @@ constexpr int kAngles = 13;
 
 QuickCurve::QuickCurve(Document& document) : document_(document) {
     pool_.setMaxThreadCount(1);
-    document_.when(Change::Campaign | Change::Settings | Change::Model, this, [this] { ask(); });
 }
 
 QuickCurve::~QuickCurve() {
@@ -24,7 +23,7 @@ QuickCurve::~QuickCurve() {
     pool_.waitForDone();
 }
 
-void QuickCurve::ask() {
+void QuickCurve::wanted() {
     const auto& s = document_.settings();
     const auto& alphas = s.schedule.alphas_deg;
     const bool has = document_.modelReady() && !alphas.empty();
@@ -32,7 +31,6 @@ void QuickCurve::ask() {
         job_.forget();
         of_.reset();
         points_.reset();
-        emit moved();
         return;
     }
     const auto [least, most] = std::minmax_element(alphas.begin(), alphas.end());

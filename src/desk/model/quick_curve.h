@@ -19,6 +19,8 @@ class QuickCurve : public QObject {
         std::vector<double> alpha_deg, CL, CD;  ///< on the campaign's reference area; CD without profile drag
         bool ofOutline = false;
     };
+    /// Looks for the present settings' curve unless it is there: whoever shows it asks.
+    void wanted();
     /// Null: none, or not yet.
     const std::shared_ptr<const Points>& points() const { return points_; }
 
@@ -26,7 +28,6 @@ class QuickCurve : public QObject {
     void moved();
 
   private:
-    void ask();
     /// What a curve is of.
     struct Of {
         std::optional<wing::Aircraft> aircraft;

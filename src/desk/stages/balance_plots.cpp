@@ -136,6 +136,7 @@ void BalanceStage::plotPolars() {
 
 // Under what was run, and before anything was.
 void BalanceStage::plotQuick() {
+    quick_.wanted();
     const auto& quick = quick_.points();
     if (!quick) return;
     const QString words = quick->ofOutline ? tr("flat lifting surface of the outline, no profile drag")

@@ -63,6 +63,9 @@ BalanceStage::BalanceStage(Document& d, Middle& m) : Stage(d, m), walls_(d), qui
         spanWords_->clear();
         show();
     });
+    document_.when(Change::Campaign | Change::Settings | Change::Model, this, [this] {
+        if (current_) quick_.wanted();
+    });
     connect(&quick_, &QuickCurve::moved, this, [this] {
         if (current_ && plot_->currentIndex() == 0) plotPolars();
     });

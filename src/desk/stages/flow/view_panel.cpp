@@ -3,7 +3,6 @@
 #include <QFormLayout>
 #include <QHBoxLayout>
 #include <QInputDialog>
-#include <QStandardPaths>
 #include <algorithm>
 
 #include "base/errors.h"
@@ -135,16 +134,10 @@ void ViewPanel::showView(const QString& name) {
 
 void ViewPanel::askAndDraw() {
     if (!document_.isOpen()) return;
-    const bool isFilm = what_->currentIndex() >= 2;
-    const bool joins = !QStandardPaths::findExecutable("ffmpeg").isEmpty();
-    const QString file = askWhereToSave(
-        this, tr("Pictures"),
-        QString::fromStdString(document_.base().folder().parent_path().string()) + (isFilm && joins ? "/film.mp4"
-                                                                                    : isFilm        ? "/film.png"
-                                                                                                    : "/flow.png"),
-        !isFilm ? tr("Pictures (*.png)")
-        : joins ? tr("Films (*.mp4 *.webm);;Numbered pictures (*.png)")
-                : tr("Numbered pictures: there is no ffmpeg here to join them (*.png)"));
+    const QString folder = QString::fromStdString(document_.base().folder().parent_path().string());
+    const QString file = what_->currentIndex() >= 2
+                             ? askWhereToSaveFilm(this, tr("Pictures"), folder + "/film")
+                             : askWhereToSave(this, tr("Pictures"), folder + "/flow.png", tr("Pictures (*.png)"));
     if (!file.isEmpty()) draw(file);
 }
 

@@ -13,10 +13,6 @@
 namespace cvane::desk {
 namespace {
 constexpr int kNarrow = 20;  // of a field that stands with others [pixels]
-
-QString inTable(double v) {
-    return QString::number(v, 'g', 6);
-}
 }  // namespace
 
 BodySheet::BodySheet(EditAircraft edit) : edit_(std::move(edit)) {
@@ -109,8 +105,7 @@ void BodySheet::show() {
     filling_ = false;
     std::vector<QStringList> rows;
     for (const auto& f : b.stations)
-        rows.push_back(
-            {inTable(f.x / u), inTable(f.z / u), inTable(f.width / u), inTable(f.height / u), inTable(f.power)});
+        rows.push_back({inCell(f.x / u), inCell(f.z / u), inCell(f.width / u), inCell(f.height / u), inCell(f.power)});
     frames_->fill({tr("x\n%1").arg(length_.name), tr("z\n%1").arg(length_.name), tr("width\n%1").arg(length_.name),
                    tr("height\n%1").arg(length_.name), tr("power\n")},
                   rows, 2);

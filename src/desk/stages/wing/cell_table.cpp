@@ -6,6 +6,10 @@
 
 namespace cvane::desk {
 
+QString inCell(double value) {
+    return QString::number(value, 'g', 6);
+}
+
 CellTable::CellTable(const char* name, const QString& words, const QString& tip) {
     setObjectName(name);
     setAccessibleName(words);

@@ -3,6 +3,9 @@
 
 namespace cvane::desk {
 
+/// A number as a cell shows it.
+QString inCell(double value);
+
 /// A small table whose cells are typed into.
 class CellTable : public QTableWidget {
     Q_OBJECT

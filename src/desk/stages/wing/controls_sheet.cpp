@@ -14,9 +14,6 @@ bool hasControl(const wing::Aircraft& a, const std::string& name) {
             if (c.name == name) return true;
     return false;
 }
-QString shown(double v) {
-    return QString::number(v, 'g', 6);
-}
 }  // namespace
 
 ControlsSheet::ControlsSheet(EditAircraft edit) : edit_(std::move(edit)) {
@@ -45,8 +42,8 @@ void ControlsSheet::fill(const wing::Aircraft& a, std::size_t surface, const Sho
     length_ = length;
     std::vector<QStringList> rows;
     for (const auto& c : a.surfaces[surface].controls)
-        rows.push_back({QString::fromStdString(c.name), shown(c.from / length.inSI), shown(c.to / length.inSI),
-                        shown(c.hinge), shown(c.angle_deg), c.against ? "true" : "false"});
+        rows.push_back({QString::fromStdString(c.name), inCell(c.from / length.inSI), inCell(c.to / length.inSI),
+                        inCell(c.hinge), inCell(c.angle_deg), c.against ? "true" : "false"});
     table_->fill({tr("name\n"), tr("from\n%1").arg(length.name), tr("to\n%1").arg(length.name), tr("hinge\nchords"),
                   tr("angle\ndeg"), tr("opposed\n")},
                  rows, 1);

@@ -1,7 +1,6 @@
 #include "desk/stages/wing/loading_view.h"
 
 #include <QHBoxLayout>
-#include <QStandardPaths>
 #include <QVBoxLayout>
 
 #include "base/units.h"
@@ -10,7 +9,6 @@
 #include "desk/save_file.h"
 #include "desk/scene.h"
 #include "view/actors.h"
-#include "view/loading_shape.h"
 
 namespace cvane::desk {
 using base::degree;
@@ -109,6 +107,7 @@ LoadingView::~LoadingView() {
 }
 
 void LoadingView::take(std::shared_ptr<const WingWork::Shown> shown) {
+    if (shown && shown != shown_) scale_ = view::loadingScaleOf(shown->outcome);
     shown_ = std::move(shown);
     const int last = shown_ ? static_cast<int>(shown_->outcome.rows.size()) - 1 : 0;
     if (slider_->maximum() != last) {
@@ -152,8 +151,7 @@ void LoadingView::drawBodies(const Mat3& turn, const Vec3& centre) {
 }
 
 void LoadingView::drawLoading() {
-    const auto p = view::loadingPicture(shown_->aircraft, shown_->asked, shown_->outcome, angle(),
-                                        view::loadingScaleOf(shown_->outcome));
+    const auto p = view::loadingPicture(shown_->aircraft, shown_->asked, shown_->outcome, angle(), scale_);
     const auto& paper = view::paperOf(look::isDark());
     const auto put = [&](const char* name, const view::ItemShape& shape, const QColor& colour) {
         if (shape.pieces() > 0) scene_.add(name, view::propOf(shape, paper.plain, of(colour), middle_.canvas().unit()));
@@ -175,10 +173,7 @@ void LoadingView::draw() {
 }
 
 void LoadingView::askAndSave() {
-    const bool joins = !QStandardPaths::findExecutable("ffmpeg").isEmpty();
-    const QString file = askWhereToSave(this, tr("Film"), joins ? "loading.mp4" : "loading.png",
-                                        joins ? tr("Films (*.mp4 *.webm);;Numbered pictures (*.png)")
-                                              : tr("Numbered pictures: there is no ffmpeg here to join them (*.png)"));
+    const QString file = askWhereToSaveFilm(this, tr("Film"), "loading");
     if (!file.isEmpty()) save(file);
 }
 

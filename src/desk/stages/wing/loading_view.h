@@ -10,6 +10,7 @@
 #include "desk/model/wing_work.h"
 #include "desk/plot.h"
 #include "desk/scene_items.h"
+#include "view/loading_shape.h"
 
 namespace cvane::desk {
 
@@ -50,6 +51,7 @@ class LoadingView : public QWidget {
     Middle& middle_;
     SceneItems& scene_;
     std::shared_ptr<const WingWork::Shown> shown_;
+    view::LoadingScale scale_;  ///< of all its angles
     QComboBox* look_;
     QSlider* slider_;
     QLabel* words_;

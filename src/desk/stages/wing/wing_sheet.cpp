@@ -4,7 +4,6 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QDoubleSpinBox>
-#include <QHeaderView>
 #include <QMenu>
 #include <QSpinBox>
 
@@ -22,7 +21,7 @@ namespace cvane::desk {
 using base::degree;
 
 namespace {
-enum Column { kAlong, kLeading, kChord, kSection, kTwist, kDihedral, kStrips, kColumns };
+enum Column { kAlong, kLeading, kChord, kSection, kTwist, kDihedral, kStrips };
 constexpr int kLeastWidth = 40;  // of a field [pixels]: three stand side by side
 }  // namespace
 
@@ -61,31 +60,19 @@ void WingStage::makeSurface() {
             surface_ = 0;
         });
     });
-    stations_ = new QTableWidget(0, kColumns);
-    stations_->setObjectName("stations");
-    stations_->setAccessibleName(tr("Stations"));
-    stations_->setToolTip(
+    stations_ = new CellTable(
+        "stations", tr("Stations"),
         tr("Ribs from the root to the tip. Dihedral and strips are those of the panel from a rib to the next one; a "
            "section "
            "is a code such as 4412, or one of the aircraft's own."));
-    stations_->verticalHeader()->hide();
-    stations_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    stations_->setMinimumWidth(1);  // what does not fit is scrolled to
-    stations_->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Fixed);
     form->addRow(stations_);
-    connect(stations_, &QTableWidget::cellChanged, this, &WingStage::stationTyped);
+    connect(stations_, &CellTable::typed, this, &WingStage::stationTyped);
     connect(stations_, &QTableWidget::currentCellChanged, this, [this](int r) {
         if (!filling_ && hasAircraft()) view_->show(aircraft(), surface_, r);
     });
     auto* edit = new QHBoxLayout;
-    const auto button = [&](const QString& words, const char* name, const QString& tip, auto does) {
-        auto* b = new QPushButton(words);
-        b->setObjectName(name);
-        b->setToolTip(tip);
-        b->setMinimumWidth(20);
-        edit->addWidget(b);
-        connect(b, &QPushButton::clicked, this, does);
-    };
+    const auto button = [&](const QString& words, const char* name, const QString& tip,
+                            const std::function<void()>& does) { rowButton(sheet_, edit, words, name, tip, does); };
     button(tr("Insert"), "insertStation", tr("A station in the middle of the panel outboard of the chosen one"),
            [this] { insertStation(); });
     button(tr("Remove"), "removeStation", tr("Take the chosen station out"), [this] { removeStation(); });
@@ -336,34 +323,25 @@ void WingStage::fillStations() {
     const auto& s = aircraft().surfaces[surface_];
     const double unit = lengthUnit();
     const QString u = lengthSuffix().trimmed();
-    stations_->setHorizontalHeaderLabels({tr("along\n%1").arg(u), tr("edge\n%1").arg(u), tr("chord\n%1").arg(u),
-                                          tr("section\n"), tr("twist\ndeg"), tr("dihedral\ndeg"), tr("strips\n")});
+    std::vector<QStringList> rows;
+    for (const auto& t : s.stations) {
+        const bool last = &t == &s.stations.back();  // no panel begins there
+        rows.push_back({inCell(t.along / unit), inCell(t.leading / unit), inCell(t.chord / unit),
+                        QString::fromStdString(t.section), inCell(t.twist_deg),
+                        last ? QString() : inCell(t.dihedral_deg), last ? QString() : QString::number(t.strips)});
+    }
+    stations_->fill({tr("along\n%1").arg(u), tr("edge\n%1").arg(u), tr("chord\n%1").arg(u), tr("section\n"),
+                     tr("twist\ndeg"), tr("dihedral\ndeg"), tr("strips\n")},
+                    rows, 2);
     stations_->horizontalHeaderItem(kAlong)->setToolTip(tr("Place along the surface from its root"));
     stations_->horizontalHeaderItem(kLeading)->setToolTip(tr("Leading edge aft of that of the root"));
-    stations_->setRowCount(static_cast<int>(s.stations.size()));
-    for (int r = 0; r < stations_->rowCount(); ++r) {
-        const auto& t = s.stations[static_cast<std::size_t>(r)];
-        const bool last = r + 1 == stations_->rowCount();
-        const auto put = [&](int column, const QString& text, bool editable = true) {
-            auto* item = new QTableWidgetItem(text);
-            if (!editable) item->setFlags(item->flags() & ~Qt::ItemIsEditable);
-            stations_->setItem(r, column, item);
-        };
-        const auto number = [](double v) { return QString::number(v, 'g', 6); };
-        put(kAlong, number(t.along / unit), r > 0);
-        put(kLeading, number(t.leading / unit));
-        put(kChord, number(t.chord / unit));
-        put(kTwist, number(t.twist_deg));
-        put(kDihedral, last ? QString() : number(t.dihedral_deg), !last);
-        put(kSection, QString::fromStdString(t.section));
-        put(kStrips, last ? QString() : QString::number(t.strips), !last);
-    }
-    fitRows(*stations_, 2);
+    const int last = stations_->rowCount() - 1;
+    for (auto* fixed : {stations_->item(0, kAlong), stations_->item(last, kDihedral), stations_->item(last, kStrips)})
+        fixed->setFlags(fixed->flags() & ~Qt::ItemIsEditable);
 }
 
-void WingStage::stationTyped(int row, int column) {
+void WingStage::stationTyped(int row, int column, const QString& text) {
     if (filling_) return;
-    const QString text = stations_->item(row, column)->text().trimmed();
     changeAircraft(tr("change a station"), [&](wing::Aircraft& a) {
         auto& s = a.surfaces[surface_];
         auto& t = s.stations[static_cast<std::size_t>(row)];

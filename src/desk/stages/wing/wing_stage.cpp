@@ -1,7 +1,5 @@
 #include "desk/stages/wing/wing_stage.h"
 
-#include <fmt/format.h>
-
 #include <QDoubleSpinBox>
 #include <QFileDialog>
 #include <QSpinBox>
@@ -43,10 +41,9 @@ wing::LiftingSurface tailOf(const wing::Aircraft& a, bool fin) {
     const auto& w = a.surfaces.front();
     const double root = w.stations.front().chord, half = w.stations.back().along;
     wing::LiftingSurface s;
-    s.name = fin ? "fin" : "tail";
-    for (int n = 2; std::any_of(a.surfaces.begin(), a.surfaces.end(), [&](const auto& x) { return x.name == s.name; });
-         ++n)
-        s.name = fmt::format("{} {}", fin ? "fin" : "tail", n);
+    s.name = freeName(fin ? "fin" : "tail", [&](const std::string& n) {
+        return std::any_of(a.surfaces.begin(), a.surfaces.end(), [&](const auto& x) { return x.name == n; });
+    });
     s.place = w.place + Vec3(w.stations.front().leading + 3.5 * root, 0.0, 0.2 * root);
     s.mirrored = !fin;
     s.roll_deg = fin ? 90.0 : 0.0;

@@ -3,7 +3,6 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QPushButton>
-#include <QTableWidget>
 #include <array>
 
 #include "desk/model/wing_work.h"
@@ -59,7 +58,7 @@ class WingStage : public Stage {
     /// The aircraft with a change, as one step of undo.
     void changeAircraft(const QString& intent, const std::function<void(wing::Aircraft&)>& edit);
     void changeSurface(const QString& intent, const std::function<void(wing::LiftingSurface&)>& edit);
-    void stationTyped(int row, int column);
+    void stationTyped(int row, int column, const QString& text);
     void schedule(double alpha_deg);
     void insertStation();
     void removeStation();
@@ -80,7 +79,7 @@ class WingStage : public Stage {
     QLabel *placeLabel_ = nullptr, *gravityLabel_ = nullptr;
     QPushButton* build_ = nullptr;
     QComboBox *surfaces_ = nullptr, *trim_ = nullptr;
-    QTableWidget* stations_ = nullptr;
+    CellTable* stations_ = nullptr;
     ControlsSheet* controls_ = nullptr;
     BodySheet* bodies_ = nullptr;
     QDoubleSpinBox *halfSpan_ = nullptr, *incidence_ = nullptr, *roll_ = nullptr, *mass_ = nullptr, *speed_ = nullptr;
