@@ -8,8 +8,10 @@
 #include <map>
 #include <string>
 
+#include "air/plate_layer.h"
 #include "bench/setups.h"
 #include "grid/cut.h"
+#include "grid/layer_coverage.h"
 #include "grid/memory.h"
 #include "grid/quality.h"
 #include "shape/triangle_tree.h"
@@ -112,6 +114,17 @@ int main(int argc, char** argv) {
             "the first height {:.1f} %; body volume {:.6f} (model's closed parts {:.6f}); planarity {:.2f}\n  ",
             100.0 * g.fit.shareOn, g.fit.farthest, 100.0 * q.shareNearFirstHeight, volume, s.volume(),
             q.worstPlanarity);
+        {
+            constexpr double V = 20.0;
+            double nose = 1e300;
+            for (const auto& point : s.points) nose = std::min(nose, point.x());
+            const auto layers = grid::coverageOf(
+                g, geo, [&](const Vec3& x) { return air::plateLayerThickness(x.x() - nose, V, 1.46e-5); });
+            fmt::print(
+                "layers grow by 1.3 at most on {:.0f} % of the wall, cover 0.9 of a plate's layer at {} m/s on {:.0f} "
+                "%, {:.2f} of it in the middle\n  ",
+                100.0 * layers.growsGently, V, 100.0 * layers.covered, layers.medianShare);
+        }
         for (const auto& [what, t] : spent)
             if (t > 0.02 * seconds) fmt::print("{} {:.2f} s; ", what, t);
         fmt::print("\n");

@@ -32,7 +32,7 @@ CASES = [
     Case("ball, laminar", "ball", ["flow.model=laminar", "schedule.speeds_m_s=0.0015"] + FREE, 2),
     Case("ball, inviscid", "ball", ["flow.model=inviscid", "schedule.speeds_m_s=10"] + FREE, 1),
     Case("half wing, neighbours", "wing",
-         ["tunnel.half_model=true", "schedule.speeds_m_s=20", "schedule.alphas_deg=0,2,4"] + FREE, 2),
+         ["tunnel.model=half", "schedule.speeds_m_s=20", "schedule.alphas_deg=0,2,4"] + FREE, 2),
     Case("disc that turns the air", "box", ["schedule.speeds_m_s=10"] + FREE, 2,
          [["disc", "fan", "--centre", "-1.5", "0", "0", "--radius", "0.4", "--hub", "0.1", "--thrust", "5", "--rpm", "900"]]),
     Case("wheels that roll, mixed precision", "larkspur", ["flow.precision=mixed"], 1,

@@ -9,7 +9,7 @@ import argparse, csv, json, pathlib, shutil, statistics, subprocess, sys
 FREE_AIR = ["tunnel.ground=none"]
 OVER_THE_GROUND = ["tunnel.ground=fixed", "tunnel.ride_height_m=0.05", "schedule.speeds_m_s=40"]
 BODIES = {
-    "wing": ["tunnel.half_model=true", "schedule.speeds_m_s=30", "schedule.alphas_deg=4"] + FREE_AIR,
+    "wing": ["tunnel.model=half", "schedule.speeds_m_s=30", "schedule.alphas_deg=4"] + FREE_AIR,
     "box": OVER_THE_GROUND,
     "slanted": OVER_THE_GROUND,
     "plate": ["schedule.speeds_m_s=20"] + FREE_AIR,
@@ -19,7 +19,7 @@ BODIES = {
     "ellipsoid": ["schedule.speeds_m_s=20", "schedule.alphas_deg=10"] + FREE_AIR,
     "plainbox": ["schedule.speeds_m_s=30", "schedule.alphas_deg=8"] + FREE_AIR,
     # As a surface file: what was measured before numbers could build it stays comparable.
-    "brindle": ["schedule.speeds_m_s=16", "schedule.alphas_deg=6", "tunnel.half_model=true", "grid.target_y_plus=30",
+    "brindle": ["schedule.speeds_m_s=16", "schedule.alphas_deg=6", "tunnel.model=half", "grid.target_y_plus=30",
                 "grid.wake_lengths=0.1", "reference.area_from=planform", "reference.length_m=0.232",
                 "reference.moment_centre_m=0.1,0,0.02"],
     "larkspur": ["schedule.speeds_m_s=11"],

@@ -13,6 +13,7 @@
 #include "campaign/plan/points.h"
 #include "campaign/plan/preflight.h"
 #include "campaign/settings/set_field.h"
+#include "campaign/settings/variants.h"
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/model_stage.h"
@@ -85,6 +86,19 @@ TEST(SetField, TakesValuesAndRefusesTheRest) {
     for (const char* bad : {"grid", "grid.nothing=1", "nothing.at=all", "grid.cell_budget=x", "grid.layers=2.5",
                             "tunnel.half_model=perhaps", "flow.model=magic", "schedule.speeds_m_s=nan"})
         EXPECT_THROW(campaign::setField(s, bad), base::InputError) << bad;
+}
+
+TEST(Settings, TakeTheNameThatTheHalfModelHadBefore) {
+    auto j = campaign::toJson(Settings{});
+    j["tunnel"].erase("model");
+    j["tunnel"]["half_model"] = true;
+    j["set_ups"] = {{{"name", "whole"}, {"patch", {{"tunnel", {{"half_model", false}}}}}}};
+    const Settings s = campaign::settingsFromJson(j, "campaign.json");
+    EXPECT_EQ(s.modelExtent, campaign::ModelExtent::Half);
+    EXPECT_EQ(campaign::resolved(s, "", "whole", "").modelExtent, campaign::ModelExtent::Whole);
+    Settings typed;
+    campaign::setField(typed, "tunnel.half_model=true");
+    EXPECT_EQ(typed.modelExtent, campaign::ModelExtent::Half);
 }
 
 TEST(Settings, FinerPlacesAndPartsSurviveTheFile) {

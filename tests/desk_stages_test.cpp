@@ -221,7 +221,7 @@ TEST(WindLine, OffersToAddOrToChangeAndDoesNothingByItself) {
     EXPECT_DOUBLE_EQ(d.selected()->condition.beta_deg, 0.0);
     // A half model has no sideslip.
     auto half = before;
-    half.tunnel.halfModel = true;
+    half.modelExtent = campaign::ModelExtent::Half;
     d.change("half model", half);
     typeWind(beta, "5");
     EXPECT_EQ(settings(o), half);
@@ -302,7 +302,7 @@ TEST(TunnelStage, SaysTheSizeOfTheAirAndWhatTheModelBlocks) {
     Opened o;
     o.window.goTo("Tunnel");
     for (const char* side : {"sideways", "above", "below"}) type(find<QDoubleSpinBox>(o.window, side), "4.5");
-    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("10 m wide, 10 m high"))
+    EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("5 m wide, 10 m high"))
         << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
     EXPECT_TRUE(find<QPushButton>(o.window, "stageTunnel")->text().contains("blocks 0.7"));
     find<QComboBox>(o.window, "ground")->setCurrentIndex(2);
@@ -310,7 +310,7 @@ TEST(TunnelStage, SaysTheSizeOfTheAirAndWhatTheModelBlocks) {
     type(find<QDoubleSpinBox>(o.window, "rideHeight"), "0.1");
     EXPECT_TRUE(find<QLabel>(o.window, "tunnelSize")->text().contains("5.6 m high"))
         << find<QLabel>(o.window, "tunnelSize")->text().toStdString();
-    find<QComboBox>(o.window, "halfModel")->setCurrentIndex(1);
+    find<QComboBox>(o.window, "modelExtent")->setCurrentIndex(1);
     EXPECT_TRUE(settings(o).tunnel.halfModel);
 }
 

@@ -79,7 +79,7 @@ flow::Load loadOn(const Ball& b, const std::function<double(const Vec3&)>& press
     return sum;
 }
 const Ball& ball() {
-    static const Ball b(flow::Model::Laminar, 8000);
+    static const Ball b(flow::Model::Laminar, 12000);
     return b;
 }
 }  // namespace
@@ -198,6 +198,7 @@ TEST(RoundBody, HasNoLiftInWindAxesWhateverTheAngle) {
 TEST(Channel, BecomesTheParabolaFarFromItsInlet) {
     const double nu = 0.05;
     auto c = laminar(1.0 / nu);
+    c.tunnel.closed = true;  // so much comes in, whatever the walls resist
     const auto g =
         grid::boxGrid(grid::evenLine(0.0, 6.0, 48), grid::evenLine(0.0, 1.0, 1), grid::evenLine(0.0, 1.0, 24), {4, 5});
     const auto geo = grid::geometryOf(g);

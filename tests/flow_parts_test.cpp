@@ -187,8 +187,22 @@ struct OneCell {
 };
 }  // namespace
 
-TEST(BoundaryKinds, InletsBringTheWindWhateverTheCellHas) {
+TEST(BoundaryKinds, InletsOfFreeAirBringItsTotalPressure) {
     const OneCell cell;
+    const auto f = cell.faceOf(grid::kUpstream);
+    const auto& inlet = cell.boundaries->at(f);
+    const double p = cell.f.state.p[0], V = 10.0, u = V - p / V;
+    ASSERT_GT(p, 0.0);
+    EXPECT_NEAR(inlet.velocity(cell.f, f).x(), u, 1e-12);
+    EXPECT_NEAR(p + 0.5 * u * u, 0.5 * V * V, 0.51 * p * p / (V * V));
+    EXPECT_NEAR(inlet.flux(cell.f, f).flux, -u, 1e-12);
+    EXPECT_NEAR(inlet.flux(cell.f, f).slope, 1.0 / V, 1e-12);
+    EXPECT_NEAR(inlet.changedFlux(cell.f, f, 7.0, Vec3(1, 1, 1)), -u, 1e-12);
+    EXPECT_TRUE(inlet.tiesPressure());
+}
+
+TEST(BoundaryKinds, InletsOfClosedTunnelsBringTheWindWhateverTheCellHas) {
+    const OneCell cell([](flow::Case& c) { c.tunnel.closed = true; });
     const auto f = cell.faceOf(grid::kUpstream);
     const auto& inlet = cell.boundaries->at(f);
     EXPECT_EQ(inlet.velocity(cell.f, f), Vec3(10.0, 0.0, 0.0));

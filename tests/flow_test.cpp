@@ -161,7 +161,7 @@ TEST(Transport, ThroughWallLayersComesToSecondOrder) {
             grid::boxGrid(grid::evenLine(0, 1, n), grid::evenLine(0, 1, n), grid::gradedLine(0, 1, n, 0.025 / n), {}),
             {1.0, 0.5, 0.25}, 0.02);
     };
-    EXPECT_GE(std::log2(error(12) / error(24)), 1.6);
+    EXPECT_GE(std::log2(error(24) / error(48)), 1.6);
 }
 
 TEST(Damping, TakesNothingFromALinearVelocityAndTheSumOfNone) {
@@ -430,7 +430,7 @@ TEST(Pieces, ReadFromAFileByAllRanksAreThoseCutFromTheWholeGrid) {
 }
 
 TEST(CoarseStart, IsNearerToTheSettledFlowThanPotentialFlowIs) {
-    Ball coarse(flow::Model::Laminar, 3000), fine(flow::Model::Laminar, 12000);
+    Ball coarse(flow::Model::Laminar, 5000), fine(flow::Model::Laminar, 20000);
     const flow::Ranks ranks;
     flow::Solver first(coarse.grid, coarse.geometry, coarse.c, ranks), second(fine.grid, fine.geometry, fine.c, ranks),
         plain(fine.grid, fine.geometry, fine.c, ranks);
@@ -450,7 +450,7 @@ TEST(CoarseStart, IsNearerToTheSettledFlowThanPotentialFlowIs) {
 }
 
 TEST(CoarseChange, TakesANeighboursFlowMostOfTheWayToThatOfTheNewWind) {
-    Ball coarse(flow::Model::Laminar, 3000), fine(flow::Model::Laminar, 12000);
+    Ball coarse(flow::Model::Laminar, 5000), fine(flow::Model::Laminar, 20000);
     const flow::Ranks ranks;
     const auto settle = [](flow::Solver& s) {
         for (int i = 0; i < 100; ++i) s.iterate();
@@ -492,7 +492,11 @@ TEST(Roles, OfAClosedTunnelAreSlipOnAllFourSidesAndItsWindRunsAlong) {
     c.tunnel.closed = true;
     c.wind.speed = 10.0;
     int slip = 0;
-    for (const auto& r : flow::rolesFor(g.patches, c)) slip += r.boundary->slides();
+    for (const auto& r : flow::rolesFor(g.patches, c)) {
+        slip += r.boundary->slides();
+        // Its speed is that at the inlet, whatever the pressure there.
+        EXPECT_FALSE(r.boundary->isInlet() && r.boundary->tiesPressure());
+    }
     EXPECT_EQ(slip, 4);
     c.wind.alpha = 2.0 * base::degree;
     EXPECT_THROW(flow::rolesFor(g.patches, c), base::InputError);
@@ -509,7 +513,7 @@ TEST(Roles, FollowTheWindAndRefuseWindThroughTheGround) {
         const auto& b = *r[i].boundary;
         EXPECT_EQ(b.isInlet(), g.patches[i].side == grid::kUpstream) << g.patches[i].name;
         EXPECT_EQ(b.holdsPressure(), g.patches[i].side == grid::kDownstream) << g.patches[i].name;
-        EXPECT_EQ(b.tiesPressure(), g.patches[i].side != grid::kUpstream) << g.patches[i].name;
+        EXPECT_TRUE(b.tiesPressure()) << g.patches[i].name;
     }
     c.tunnel.floor = grid::Floor::Moving;
     EXPECT_THROW(flow::rolesFor(g.patches, c), base::InputError);
@@ -519,8 +523,58 @@ TEST(Roles, FollowTheWindAndRefuseWindThroughTheGround) {
     EXPECT_THROW(flow::rolesFor(g.patches, c), base::InputError);
 }
 
+// A disc that brakes the air holds it back as far as the inlet: there it is slower by what the pressure is higher.
+TEST(FreeInlet, KeepsTheTotalPressureThatTheWindHas) {
+    const auto g = grid::brick({{-1.0, -1.0, -1.0}, {3.0, 1.0, 1.0}}, {24, 12, 12});
+    const flow::Ranks ranks;
+    flow::Case c;
+    c.wind = {10.0, 0.0, 0.0, {}};
+    c.settings.model = flow::Model::Laminar;
+    flow::Disc brake;
+    brake.outer = 0.6;
+    brake.thrust = -0.4 * 1.225 * 100.0 * std::acos(-1.0) * 0.36;
+    c.discs.push_back(brake);
+    flow::Solver s(g, grid::geometryOf(g), c, ranks);
+    s.start().fromPotentialFlow();
+    for (int i = 0; i < 150; ++i) s.iterate();
+    const flow::Piece& p = s.piece();
+    double least = 1e300, most = -1e300, pressure = 0.0;
+    for (std::size_t cell = 0; cell < static_cast<std::size_t>(p.cells); ++cell) {
+        if (p.x[cell].x() > -1.0 + 4.0 / 24.0) continue;
+        const double total = (s.state().p[cell] + 0.5 * s.state().U[cell].squaredNorm()) / 50.0;
+        least = std::min(least, total);
+        most = std::max(most, total);
+        pressure = std::max(pressure, s.state().p[cell] / 50.0);
+    }
+    EXPECT_GT(ranks.max(pressure), 0.05);
+    EXPECT_NEAR(-ranks.max(-least), 1.0, 0.02);
+    EXPECT_NEAR(ranks.max(most), 1.0, 0.02);
+}
+
+// Cells hold means; what a parabola and a cubic have at faces follows from them exactly where cells are even.
+TEST(Rebuild, OfMeansOverEvenCellsIsExactForACubic) {
+    const double h = 1.0 / 12.0;
+    const Patch t(grid::brick({{0, 0, 0}, {1.0, 0.25, 0.25}}, {12, 3, 3}));
+    const auto mean = [&](double x) {  // of x^3 - 2 x^2 + x over a cell
+        return x * x * x + x * h * h / 4.0 - 2.0 * (x * x + h * h / 12.0) + x;
+    };
+    std::vector<double> phi;
+    for (const Vec3& x : t.piece.x) phi.push_back(mean(x.x()));
+    const std::vector<double> none(t.piece.faces() - t.piece.linked, 0.0);
+    std::vector<Vec3> g;
+    flow::Gradient(t.piece, std::vector<char>(none.size(), 0))(phi, none, g);
+    int faces = 0;
+    for (std::size_t f = 0; f < t.piece.linked; ++f) {
+        const double x = t.piece.xf[f].x();
+        if (std::abs(t.piece.S[f].normalized().x()) < 0.9 || x < 2.5 * h || x > 1.0 - 2.5 * h) continue;
+        ++faces;
+        EXPECT_NEAR(flow::betweenCells(t.piece, f, phi, g), x * x * x - 2.0 * x * x + x, 1e-12);
+    }
+    EXPECT_GT(faces, 0);
+}
+
 TEST(InviscidSphere, FeelsNoSideForceAndHasStagnationPressureInFront) {
-    const Ball b(flow::Model::Inviscid, 15000);
+    const Ball b(flow::Model::Inviscid, 25000);
     const flow::Ranks ranks;
     flow::Solver s(b.grid, b.geometry, b.c, ranks);
     s.start().fromPotentialFlow();

@@ -94,6 +94,17 @@ TEST(Findings, NamePressureAboveThatOfStandingAirAndMomentumThatDisagrees) {
     r.total.coefficients.CD = 0.5;
     r.field.emplace().forceFromOutside = Vec3(10.0, 0.0, 0.0);
     EXPECT_TRUE(readout::findingsOf(r, wall, geo, {}, false).empty());
+    // A side force is one only of a model that is its own image.
+    auto aside = r;
+    aside.total.coefficients.CY = 0.02;
+    EXPECT_TRUE(readout::findingsOf(aside, wall, geo, {}, false).empty());
+    grid::Tunnel symmetric;
+    symmetric.mirrored = true;
+    const auto said = readout::findingsOf(aside, wall, geo, symmetric, false);
+    ASSERT_EQ(said.size(), 1u);
+    EXPECT_NE(said[0].what.find("one-sided"), std::string::npos);
+    aside.wind.beta = 0.05;
+    EXPECT_TRUE(readout::findingsOf(aside, wall, geo, symmetric, false).empty());
     wall.Cp[7] = 1.4;
     wall.yPlus.assign(wall.face.size(), 900.0);
     r.field.emplace().forceFromOutside = Vec3(12.0, 0.0, 0.0);

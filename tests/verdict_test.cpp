@@ -326,6 +326,7 @@ TEST(Preflight, LooksAtEveryPointAndNamesIt) {
     EXPECT_NE(blocking().find("held lift"), std::string::npos);
     c.settings.schedule.held.clear();
     c.settings.tunnel = {};
+    c.settings.modelExtent = campaign::ModelExtent::Half;
     c.settings.tunnel.halfModel = true;
     c.settings.schedule.single.push_back({{20.0, 0.0, 5.0}, "", ""});
     EXPECT_NE(blocking().find("v20.00_a0.00_b5.00: A half model"), std::string::npos);

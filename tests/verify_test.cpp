@@ -327,6 +327,7 @@ grid::Grid channel(int n, double length) {
 
 TEST(PorousBlock, DropsThePressureByItsResistance) {
     auto c = plane(flow::Model::Laminar, 0.01);
+    c.tunnel.closed = true;  // so much comes in, whatever the block resists
     flow::PorousBlock b;
     b.name = "core";
     b.from = Vec3(1.5, -1.0, -1.0);
@@ -342,9 +343,9 @@ TEST(PorousBlock, DropsThePressureByItsResistance) {
     double front = 0.0;
     for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
         if (p.x[i].x() < 0.1) front = std::max(front, r.solver.state().p[i]);
-    EXPECT_NEAR(r.ranks.max(front), drop, 1e-3 * drop);
+    EXPECT_NEAR(r.ranks.max(front), drop, 3e-3 * drop);
     const auto reading = r.solver.read().blocks().at(0);
-    EXPECT_NEAR(reading.pressureDrop, drop * c.wind.air.density * 1.0, 1e-3 * drop);
+    EXPECT_NEAR(reading.pressureDrop, drop * c.wind.air.density * 1.0, 3e-3 * drop);
 }
 
 TEST(Disc, InAChannelRaisesThePressureByItsThrustOverTheSection) {

@@ -16,7 +16,7 @@ def progress(news):
 
 wing = pathlib.Path(__file__).resolve().parents[1] / "models/brindle.stl"
 campaign = crispvane.Campaign.new(sys.argv[1], wing, "mm", {
-    "tunnel.half_model": True, "reference.area_from": "planform", "grid.cell_budget": 40000,
+    "tunnel.model": "half", "reference.area_from": "planform", "grid.cell_budget": 40000,
     "schedule.speeds_m_s": 16, "schedule.alphas_deg": [0, 4],
 })
 print(campaign.check()["grid"] or "the grid is made first")

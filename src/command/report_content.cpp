@@ -257,9 +257,10 @@ void loadings(Outline& out, ReportMaterial& m) {
             lift.x.push_back(s.middle());
             lift.y.push_back(s.force().dot(flow->wind().liftAxis()) / q / (s.to - s.from));
         }
+        const double whole = r.result->halfModel ? 2.0 : 1.0;
         double sum = 0.0;
         for (const auto& s : along(Vec3::UnitX()).strips) {
-            sum += s.force().dot(flow->wind().dragAxis()) / q;
+            sum += whole * s.force().dot(flow->wind().dragAxis()) / q;
             drag.x.push_back(s.to);
             drag.y.push_back(sum);
         }

@@ -4,6 +4,7 @@
 #include <chrono>
 #include <cmath>
 #include <iterator>
+#include <set>
 
 #include "base/errors.h"
 #include "base/text.h"
@@ -14,6 +15,7 @@
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/reports.h"
+#include "campaign/store/keys.h"
 #include "campaign/store/table.h"
 #include "command/edit.h"
 #include "command/groups.h"
@@ -91,6 +93,7 @@ class CheckList {
         line("Surface: {}", health);
         line("Areas: frontal {:.5g} m2, side {:.5g} m2, planform {:.5g} m2{}", measures_.frontal, measures_.side,
              measures_.planform, c_.settings.tunnel.halfModel ? " (whole model)" : "");
+        if (const auto extent = campaign::extentSentence(c_.settings); !extent.empty()) line("Extent: {}", extent);
         line("Reference: S {:.5g} m2, c {:.5g} m, b {:.5g} m, moment centre {:.4g} {:.4g} {:.4g} m", reference_.area,
              reference_.length, reference_.span, reference_.momentCentre.x(), reference_.momentCentre.y(),
              reference_.momentCentre.z());
@@ -151,13 +154,9 @@ Outcome check(const json& a, const Talk& talk) {
 // The grids that points ask for, each once, by the point that names it.
 std::vector<campaign::Campaign> buildsOf(const campaign::Campaign& base, const std::vector<campaign::Point>& points) {
     std::vector<campaign::Campaign> out;
-    std::vector<std::pair<std::string, std::string>> seen;
-    for (const auto& p : points) {
-        const std::pair names{p.configuration, p.setUp};
-        if (std::find(seen.begin(), seen.end(), names) != seen.end()) continue;
-        seen.push_back(names);
-        out.push_back(base.of(p));
-    }
+    std::set<std::string> seen;
+    for (const auto& p : points)
+        if (const auto c = base.of(p); seen.insert(campaign::gridKey(c)).second) out.push_back(c);
     return out;
 }
 

@@ -96,8 +96,31 @@ class Inlet : public Boundary {
     }
     bool isInlet() const override { return true; }
 
-  private:
+  protected:
     std::shared_ptr<const FarWind> wind_;
+};
+
+/// The air comes in along the wind with the free stream's total pressure, to first order in what the body changes
+/// there: slower by p / V. With the speed held, what a blunt body holds back upstream would raise the total pressure of
+/// all the air that meets it: by 2 % of q where a plate across the wind stands five of its heights behind the inlet.
+class FreeInlet : public Inlet {
+  public:
+    using Inlet::Inlet;
+    Vec3 velocity(const Flow& flow, std::size_t f) const override { return share(flow, f) * wind_->velocity(); }
+    BoundaryFlux flux(const Flow& flow, std::size_t f) const override {
+        const double through = wind_->velocity().dot(flow.piece.S[f]), speed = wind_->speed();
+        return {share(flow, f) * through, std::max(-through, 0.0) / (speed * speed)};
+    }
+    double changedFlux(const Flow& flow, std::size_t f, double, const Vec3&) const override {
+        return flux(flow, f).flux;
+    }
+    bool tiesPressure() const override { return true; }
+
+  private:
+    // Bounded for the sake of starts.
+    double share(const Flow& flow, std::size_t f) const {
+        return std::clamp(1.0 - flow.state.p[cellAt(flow, f)] / (wind_->speed() * wind_->speed()), 0.5, 1.5);
+    }
 };
 
 /// Air leaves with what it has, and comes in with what the free stream has.
@@ -176,6 +199,9 @@ std::shared_ptr<const Boundary> slipBoundary() {
 }
 std::shared_ptr<const Boundary> inletBoundary(std::shared_ptr<const FarWind> wind) {
     return std::make_shared<Inlet>(std::move(wind));
+}
+std::shared_ptr<const Boundary> freeInletBoundary(std::shared_ptr<const FarWind> wind) {
+    return std::make_shared<FreeInlet>(std::move(wind));
 }
 std::shared_ptr<const Boundary> outletBoundary(std::shared_ptr<const FarWind> wind) {
     return std::make_shared<Outlet>(std::move(wind));

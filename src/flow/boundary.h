@@ -75,6 +75,8 @@ class FarWind {
 std::shared_ptr<const Boundary> wallBoundary(const Vec3& velocity, const Vec3& spin, const Vec3& centre);
 std::shared_ptr<const Boundary> slipBoundary();
 std::shared_ptr<const Boundary> inletBoundary(std::shared_ptr<const FarWind> wind);
+/// The same of free air, whose total pressure is held in place of its speed.
+std::shared_ptr<const Boundary> freeInletBoundary(std::shared_ptr<const FarWind> wind);
 std::shared_ptr<const Boundary> outletBoundary(std::shared_ptr<const FarWind> wind);
 /// A side of free air along the wind: air passes either way, by the wind through the side and by the pressure there. A
 /// slip wall would hold the flow together there and an outlet would let it go too freely; in between their errors

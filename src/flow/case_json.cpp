@@ -53,6 +53,7 @@ void forEachField(Visit& v, grid::Tunnel& t) {
     v("ground", t.floor);
     v("ride_height_m", t.rideHeight);
     v("half_model", t.halfModel);
+    v("mirrored", t.mirrored);
     v("closed", t.closed);
     v("ground_layer", t.groundLayer);
     v("ground_layer_ahead_lengths", t.groundLayerAhead);

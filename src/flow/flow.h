@@ -2,6 +2,7 @@
 #include <vector>
 
 #include "flow/piece.h"
+#include "flow/rebuild.h"
 #include "flow/state.h"
 #include "flow/wall_gradient.h"
 
@@ -23,12 +24,7 @@ struct Flow {
     std::vector<WallGradient> meanAtWalls;  ///< gradients of cells on walls as the turbulence models take them
 
     /// The velocity at a linked face, rebuilt from both sides [m/s].
-    Vec3 between(std::size_t f) const {
-        const Piece& p = piece;
-        const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
-        return p.w[f] * (state.U[P] + gradU[P] * (p.xf[f] - p.x[P])) +
-               (1.0 - p.w[f]) * (state.U[N] + gradU[N] * (p.xf[f] - p.x[N]));
-    }
+    Vec3 between(std::size_t f) const { return betweenCells(piece, f, state.U, gradU); }
     /// Unit normal of a face, out of the air; zero of one without area.
     Vec3 normal(std::size_t f) const {
         return piece.area[f] > 0.0 ? Vec3(piece.S[f] / piece.area[f]) : Vec3(Vec3::Zero());

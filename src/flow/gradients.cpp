@@ -103,13 +103,13 @@ void FlowGradients::updatePressureForce(Flow& flow) const {
     for (std::size_t f = 0; f < p.faces(); ++f) {
         fetchNeighbourAhead(p, f, s.p, flow.gradP, p.x, flow.pressureForce);
         const auto P = static_cast<std::size_t>(p.P[f]);
-        const double fromP = s.p[P] + flow.gradP[P].dot(p.xf[f] - p.x[P]);
         if (p.isBoundary(f)) {
-            flow.pressureForce[P] += (pressureKnown_[f - p.linked] ? 0.0 : fromP) * p.S[f];
+            if (!pressureKnown_[f - p.linked])
+                flow.pressureForce[P] += (s.p[P] + flow.gradP[P].dot(p.xf[f] - p.x[P])) * p.S[f];
             continue;
         }
         const auto N = static_cast<std::size_t>(p.N[f]);
-        const double pf = p.w[f] * fromP + (1.0 - p.w[f]) * (s.p[N] + flow.gradP[N].dot(p.xf[f] - p.x[N]));
+        const double pf = betweenCells(p, f, s.p, flow.gradP);
         flow.pressureForce[P] += pf * p.S[f];
         if (f < p.inner) flow.pressureForce[N] -= pf * p.S[f];
     }

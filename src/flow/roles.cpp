@@ -19,11 +19,25 @@ void checkWind(const Vec3& U, const grid::Tunnel& tunnel) {
         throw base::InputError("a half model cannot have sideslip.", "wind", "Set beta to 0, or use the full model.");
 }
 
+bool isOpen(const grid::Tunnel& t, int side) {
+    return !t.closed && !(side == grid::kLowY && t.halfModel) && !t.cutsModelAt(side) &&
+           !(side == grid::kBelow && t.floor != grid::Floor::None);
+}
+bool hasOpenSide(const grid::Tunnel& t) {
+    for (const int side : {grid::kLowY, grid::kHighY, grid::kBelow, grid::kAbove})
+        if (isOpen(t, side)) return true;
+    return false;
+}
+
 std::shared_ptr<const Boundary> boundaryOfSide(int side, const Case& c, const std::shared_ptr<const FarWind>& wind) {
     const Vec3 U = c.wind.velocity();
     const double through = (side % 2 == 0 ? -1.0 : 1.0) * U[side / 2];
     if (side == grid::kUpstream || side == grid::kDownstream)
-        return through < 0.0 ? inletBoundary(wind) : outletBoundary(wind);
+        // The speed of a tunnel that is closed all around is that at its inlet, and a vortex far away gives the wind
+        // there.
+        return through >= 0.0                         ? outletBoundary(wind)
+               : !hasOpenSide(c.tunnel) || c.vortexAt ? inletBoundary(wind)
+                                                      : freeInletBoundary(wind);
     if (c.tunnel.closed || (side == grid::kLowY && c.tunnel.halfModel)) return slipBoundary();
     if (!c.tunnel.cutsModelAt(side)) return openBoundary(wind);
     if (std::abs(through) > 1e-9 * U.norm())

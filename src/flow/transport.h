@@ -5,6 +5,7 @@
 
 #include "flow/ahead.h"
 #include "flow/piece.h"
+#include "flow/rebuild.h"
 #include "flow/sparse.h"
 
 namespace cvane::flow {
@@ -12,16 +13,9 @@ namespace cvane::flow {
 /// How the convected value at a face is reconstructed from the cell upwind of it.
 enum class Scheme {
     FirstOrder,   ///< the cell's value
-    SecondOrder,  ///< linear reconstruction
+    SecondOrder,  ///< rebuilt from its gradient, and in part from the cell downwind (kRebuilt)
     Limited       ///< linear reconstruction, limited by van Leer's function of the ratio of successive differences
 };
-
-inline double along(const Vec3& gradient, const Vec3& r) {
-    return gradient.dot(r);
-}
-inline Vec3 along(const Mat3& gradient, const Vec3& r) {
-    return gradient * r;
-}
 
 /// van Leer's limiter, 1 for a linear profile. Source: B. van Leer, J. Comput. Phys. 14 (1974).
 /// r is the upwind difference over the face difference, found from the gradient: r = 2 grad_C.d / (phi_D - phi_C) - 1.
@@ -85,7 +79,8 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
             const std::size_t C = fromP ? P : N;
             const Vec3 r = p.xf[f] - p.x[C];
             if constexpr (scheme == Scheme::SecondOrder) {
-                explicitPart -= flux * along(grad[C], r);
+                explicitPart -= flux * (kRebuilt * along(grad[C], r) +
+                                        (1.0 - kRebuilt) * (straightBetween(p, f, phi, grad) - phi[C]));
             } else {
                 const T face = fromP ? T(phi[N] - phi[P]) : T(phi[P] - phi[N]);
                 const Vec3 d = fromP ? p.d[f] : Vec3(-p.d[f]);

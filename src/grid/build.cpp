@@ -11,6 +11,7 @@
 #include "grid/curve_paths.h"
 #include "grid/draft.h"
 #include "grid/gaps.h"
+#include "grid/mirrored.h"
 #include "grid/plan.h"
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
@@ -84,6 +85,8 @@ shape::Surface wallOf(const Grid& g, const Geometry& geo) {
 
 Grid build(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& asked,
            const base::Progress& progress) {
+    if (isMirrored(tunnel))
+        return mirrored(build(placed, halfOf(tunnel), halfOf(asked), progress), shape::withoutHiddenParts(placed));
     Preparation ready(placed, tunnel, asked);
     const auto& [s, surface, box, model, seam] = ready.what;
     SealedModel& solid = *ready.solid;

@@ -23,6 +23,8 @@ constexpr int kQuickTries = 3;
 constexpr double kFirstTry = 0.3;      ///< of the budget at most: the first try for the cell size is to be a quick one
 constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
 
+constexpr double kFieldCells = 8.0, kFieldBudget = 250000.0, kBlunt = 2.0;  ///< see fieldCells
+
 constexpr double kRootsOfBudget = 0.1;  ///< cells of the coarsest size that fill the tunnel
 constexpr double kOpeningOfBudget =
     1.0;  ///< what opening gaps may add to a draft near the budget: half of it once the other cells have given way
@@ -59,6 +61,18 @@ LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first)
         out[l] = static_cast<std::uint8_t>(s.layers > 0 ? s.layers : n);
     }
     return out;
+}
+
+// Of the model as the wind sees it, the mirrored half with it: the root of its bounding box's area there. [m]
+double frontalSize(const Box& model, const Tunnel& tunnel) {
+    return std::sqrt(model.size().y() * (tunnel.halfModel ? 2.0 : 1.0) * model.size().z());
+}
+
+// Away from the model cells are no larger than their distance from it, and half its frontal size more, over this: more
+// cells of every size as the budget grows, so that grids of several budgets are alike. Bodies that are slender along
+// the wind disturb the air little, and have their cells on the wall.
+double fieldCells(double budget, double frontal, double length) {
+    return kFieldCells * std::cbrt(budget / kFieldBudget) * std::min(1.0, kBlunt * frontal / length);
 }
 
 // Octree with this cell size on the model, its cells not yet chosen. The box grows to whole root cells, except at the
@@ -118,6 +132,18 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
         back.low.x() = model.high.x() - 0.25 * height;
         const Vec3 behind = height * s.wakeAlong;
         sizing.regions.push_back({[back, behind](const Box& cell) { return sweptOver(back, behind, cell); }, level});
+    }
+    // Ahead of the model and beside it the flow turns on the scale of its frontal size however small the surface's
+    // cells are.
+    const double budget = s.cellBudget * (tunnel.halfModel ? 2.0 : 1.0), frontal = frontalSize(model, tunnel),
+                 across = fieldCells(budget, frontal, model.size().x());
+    for (int l = 1; l < level; ++l) {
+        const double away = across * root.minCoeff() / std::pow(2.0, l - 1) - 0.5 * frontal;
+        if (away <= 0.0) break;
+        Box around = model;
+        around.low.array() -= away;
+        around.high.array() += away;
+        sizing.regions.push_back({reachesInto(around), l});
     }
     if (s.groundLayer > 0.0 && tunnel.floor == Floor::Fixed) {
         // The way along which what the ground holds back comes to the model.

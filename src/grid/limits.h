@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <cmath>
 
 #include "grid/build.h"
@@ -25,5 +26,10 @@ inline constexpr Range kCellBudgets{2000, 1e9}, kLayers{0, kMostLayers}, kLayerG
     kWakeAngles_deg{-55, 55},  // both at once still lead downstream
     kExtents{0, 1000, Range::Zero::AsOthers, true},
     kCuttingExtents{-1, 1000, Range::Zero::Never, true};  // [body lengths]
+
+/// Of the cells of a whole those of its half, as few as a grid may have at least.
+inline int halfOfBudget(int cells) {
+    return std::max(cells / 2, static_cast<int>(kCellBudgets.low));
+}
 
 }  // namespace cvane::grid

@@ -88,8 +88,29 @@ Draft Preparation::draft(const Tunnel& tunnel, const base::Progress& progress) {
                                : draftNearBudget(*solid, what.model, what.box, tunnel, what.settings, progress);
 }
 
+Tunnel halfOf(Tunnel t) {
+    t.halfModel = true;
+    return t;
+}
+
+GridSettings halfOf(GridSettings s) {
+    s.cellBudget = halfOfBudget(s.cellBudget);
+    if (s.marks) {
+        Marks marks = *s.marks;
+        marks.firstBudget = halfOfBudget(marks.firstBudget);
+        for (Vec3& x : marks.places) x.y() = std::abs(x.y());
+        s.marks = std::make_shared<const Marks>(std::move(marks));
+    }
+    return s;
+}
+
 Plan planOf(const shape::Surface& placed, const Tunnel& tunnel, const GridSettings& settings,
             const base::Progress& progress) {
+    if (isMirrored(tunnel)) {
+        Plan plan = planOf(placed, halfOf(tunnel), halfOf(settings), progress);
+        plan.cells *= 2;
+        return plan;
+    }
     Preparation ready(placed, tunnel, settings);
     const Draft d = ready.draft(tunnel, progress);
     Plan out{d.cells, d.size, d.first, 0, 0};

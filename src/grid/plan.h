@@ -26,6 +26,14 @@ struct Preparation {
     std::unique_ptr<SealedModel> solid;
 };
 
+/// Whether a grid is that of a half and its image.
+inline bool isMirrored(const Tunnel& tunnel) {
+    return tunnel.mirrored && !tunnel.halfModel;
+}
+/// The tunnel and the settings of that half.
+Tunnel halfOf(Tunnel tunnel);
+GridSettings halfOf(GridSettings settings);
+
 /// Bytes a cell, of the builder and of a whole run's ranks together, whichever is more.
 inline constexpr double kBytesOfCell = 2.0e3;
 

@@ -22,7 +22,8 @@ Box tunnelBox(const Tunnel& t, const Box& placed) {
     const Box model = modelInTunnel(t, placed);
     if (model.empty())
         throw base::InputError("no part of the model is in the air.", "model", "Show at least one part.");
-    const double L = model.size().maxCoeff();
+    // Of the whole, so that a model and its half are in the same tunnel.
+    const double L = std::max(model.size().maxCoeff(), t.halfModel ? 2.0 * model.high.y() : 0.0);
     if (!(L > 0.0) || !std::isfinite(L))
         throw base::InputError("has no size.", "model", "Import a surface with an extent.");
     const auto check = [](double value, const char* name, const Range& range = kExtents) {

@@ -1,5 +1,6 @@
 #pragma once
 #include <algorithm>
+#include <tuple>
 
 #include "base/vec3.h"
 #include "grid/tunnel_sides.h"
@@ -19,6 +20,7 @@ struct Tunnel {
     Floor floor = Floor::None;
     double rideHeight = 0.0;  ///< lowest point of the model above the ground [m], used when there is a floor
     bool halfModel = false;   ///< the starboard half y >= 0 only, mirrored at y = 0
+    bool mirrored = false;    ///< a whole model that is its own mirror image: so is its grid
     bool closed = false;      ///< walls on all four sides that the air slips along; the wind then blows along x only
     LayerFrom groundLayer = LayerFrom::Inlet;
     double groundLayerAhead = 1.0;  ///< body lengths ahead of the model, with LayerFrom::Ahead
@@ -34,7 +36,14 @@ struct Tunnel {
                : side == kBelow                ? floor == Floor::None && below < 0.0
                                                : side == kAbove && above < 0.0;
     }
-    bool operator==(const Tunnel&) const = default;
+    /// Apart from what follows from the model and the wind (halfModel, mirrored).
+    bool operator==(const Tunnel& o) const {
+        const auto all = [](const Tunnel& t) {
+            return std::tie(t.upstream, t.downstream, t.sideways, t.above, t.below, t.floor, t.rideHeight, t.closed,
+                            t.groundLayer, t.groundLayerAhead);
+        };
+        return all(*this) == all(o);
+    }
 };
 
 /// The part of a placed model's bounds that is in the air: of a half model what lies at y > 0, so that a whole surface

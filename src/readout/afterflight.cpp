@@ -12,6 +12,7 @@ constexpr double kMostCp = 1.02, kLeastShare = 1e-3, kCpAnywhere = 1.1;
 // The logarithm ends at about a fifth of a boundary layer, on models of Re 1e6 to 1e7 at y+ 500 to 1000.
 constexpr double kMostYPlus = 500.0, kShareBeyond = 0.02;
 constexpr double kMostApart = 0.01;       ///< of CD
+constexpr double kOneSided = 1e-3;        ///< CY or Cl of a symmetric model
 constexpr double kLeastCount = 3e-5;      ///< 0.3 drag counts
 constexpr double kLayerUnderModel = 0.2;  ///< displacement thickness over ride height
 
@@ -48,6 +49,15 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
                  r.total.coefficients.CD + r.outsideCD(), r.total.coefficients.CD, percent(apart / std::max(CD, 1e-12)),
                  r.averagedOver > 0 ? "The mean flow lacks what the swing itself carries; judge the mean by its band."
                                     : "The flow is not settled yet: let it run further."),
+             std::nullopt});
+    const air::Coefficients& k = r.total.coefficients;
+    if (tunnel.mirrored && !tunnel.halfModel && std::abs(r.wind.beta) < 1e-9 &&
+        std::max(std::abs(k.CY), std::abs(k.Cl)) > kOneSided)
+        out.push_back(
+            {fmt::format("The flow is one-sided: CY {:.4f} and Cl {:.4f} of a model that is its own mirror "
+                         "image, in a wind without sideslip. The mean of this flow and its image has CY 0 and "
+                         "the same CD and CL; a half model finds the symmetric one.",
+                         k.CY, k.Cl),
              std::nullopt});
     if (!pushed && area > 0.0 && (above > kLeastShare * area || most > kCpAnywhere))
         out.push_back({fmt::format("Cp is above 1 on {} of the wall, {:.2f} at most at ({:.3g} {:.3g} {:.3g}) m, which "

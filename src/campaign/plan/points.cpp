@@ -10,6 +10,7 @@
 #include "base/errors.h"
 #include "base/text.h"
 #include "base/units.h"
+#include "grid/limits.h"
 
 namespace cvane::campaign {
 namespace {
@@ -170,7 +171,8 @@ std::vector<Point> pointsOf(const Settings& s) {
 std::string whyNotInTunnel(const grid::Tunnel& t, bool pitches, bool yaws) {
     if (t.floor != grid::Floor::None && pitches)
         return "Alpha other than 0 would blow through the ground. Set alpha to 0, and pitch the model instead.";
-    if (t.halfModel && yaws) return "A half model cannot have sideslip. Set beta to 0, or use the full model.";
+    if (t.halfModel && !t.mirrored && yaws)
+        return "A half model cannot have sideslip. Set beta to 0, or use the full model.";
     if (t.closed && (pitches || yaws))
         return "The wind of a closed tunnel blows along its axis. Set alpha and beta to 0 and turn the model, or open "
                "the sides.";
@@ -292,9 +294,27 @@ namespace {
 constexpr double kMostOfLayer = 0.05;
 }  // namespace
 
+std::function<double(const Vec3&)> layerOnModel(const Settings& s, double nose) {
+    const auto wind = heightsWindOf(s);
+    return [nose, V = wind.speed, nu = wind.air.kinematicViscosity()](const Vec3& x) {
+        return air::plateLayerThickness(x.x() - nose, V, nu);
+    };
+}
+
+std::string extentSentence(const Settings& s) {
+    if (isHalfOfBudget(s))
+        return "The model is its own mirror image: points without sideslip run as its starboard half, with half of the "
+               "cells.";
+    if (s.tunnel.mirrored) return "The model is its own mirror image, and so is its grid.";
+    if (s.modelExtent == ModelExtent::HalfWhereSymmetric)
+        return "The model, or what is set of its parts and places, is not its own mirror image: it runs whole.";
+    return {};
+}
+
 grid::GridSettings gridSettingsOf(const Settings& s, double length, const Vec3& stretch) {
     grid::GridSettings g = s.grid;
     g.stretch = stretch;
+    if (isHalfOfBudget(s)) g.cellBudget = grid::halfOfBudget(g.cellBudget);
     if (s.targetYPlus > 0.0) {
         const auto wind = heightsWindOf(s);
         g.firstHeight = firstHeightFor(s.targetYPlus, wind, length);

@@ -1,5 +1,6 @@
 #pragma once
 #include <cmath>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -85,10 +86,25 @@ double firstHeightFor(double yPlus, const air::FreeStream& wind, double length);
 /// @param length  of the model [m]
 double groundLayerOf(const Settings& settings, double length);
 
+/// Thickness [m] of the boundary layer at a place of the model: that of a plate which begins at its nose, in the wind
+/// that first heights are for. Throws InputError as heightsWindOf.
+/// @param nose  the model's least x [m]
+std::function<double(const Vec3&)> layerOnModel(const Settings& settings, double nose);
+
+/// Whether the grid is half of the one that the budget is for.
+inline bool isHalfOfBudget(const Settings& s) {
+    return s.tunnel.halfModel && s.modelExtent == ModelExtent::HalfWhereSymmetric;
+}
+
+/// How much of the model runs and why, a sentence; empty where that is what was asked for and no more is to be said.
+/// @param s  as Campaign::of makes them
+std::string extentSentence(const Settings& s);
+
 /// Grid settings with the stretch and the first height resolved: of a plate's turbulent layer at the tail a twentieth
 /// at most, and that over the largest stretch.
 /// @param length   the model's extent along the wind [m]
 /// @param stretch  how many times longer cells are along x, y, z (grid::stretchFor), 1 to 3
+/// Settings of a half that stands for the whole have half of its cells.
 grid::GridSettings gridSettingsOf(const Settings& settings, double length, const Vec3& stretch);
 
 std::string listText(const std::vector<double>& values);

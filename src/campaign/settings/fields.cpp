@@ -80,8 +80,11 @@ std::vector<Group> makeGroups() {
                   {0, 1000}, "with ground_layer from ahead of the model"),
           setting("ride_height_m", AT(tunnel.rideHeight), Grid, "Ride height", "m", {-kFar, kFar},
                   "lowest point of the whole model, hidden parts too, above the ground"),
-          setting("half_model", AT(tunnel.halfModel), Grid, "Half model", "", {},
-                  "the starboard half, mirrored at y = 0"),
+          setting(
+              "model", AT(modelExtent), Grid, "Model", "", {},
+              "half: the starboard half, mirrored at y = 0; half where symmetric: points without sideslip of a model "
+              "that is its own mirror image, with half of the cells",
+              {"whole", "half", "half where symmetric"}),
           setting("closed", AT(tunnel.closed), Flow, "Closed", "", {},
                   "walls that the air slips along on all four sides")}},
         {"grid",

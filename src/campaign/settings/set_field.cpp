@@ -5,6 +5,7 @@
 #include "base/errors.h"
 #include "base/number_list.h"
 #include "base/text.h"
+#include "campaign/settings/earlier_names.h"
 #include "campaign/settings/fields.h"
 
 namespace cvane::campaign {
@@ -18,12 +19,13 @@ void setField(Settings& settings, const std::string& assignment) {
     const auto dot = assignment.find('.');
     if (eq == std::string::npos || dot == std::string::npos || dot > eq)
         fail("is not of the form group.field=value.", "Name the field as in campaign.json.");
-    const std::string path = assignment.substr(0, eq);
+    std::string path = assignment.substr(0, eq);
     std::string value = assignment.substr(eq + 1);
     // As campaign.json shows lists and texts.
     if (value.size() > 1 &&
         ((value.front() == '[' && value.back() == ']') || (value.front() == '"' && value.back() == '"')))
         value = value.substr(1, value.size() - 2);
+    giveLaterName(path, value);
     for (const auto& l : settingLists())
         if (path == l.group + "." + l.name)
             fail("is a list.", l.name == "parts" ? "Parts are hidden, shown and renamed with the command \"parts\"."

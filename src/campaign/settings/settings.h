@@ -20,6 +20,13 @@ namespace cvane::campaign {
 /// Where the reference area comes from.
 enum class AreaFrom { Frontal, Side, Planform, Typed, Wing };
 
+/// How much of the model stands in the tunnel.
+enum class ModelExtent {
+    Whole,
+    Half,               ///< the starboard half, whatever is at port
+    HalfWhereSymmetric  ///< the half in a wind without sideslip where model and settings are their own mirror image
+};
+
 /// Reference values; an empty one is computed from the placed model.
 struct ReferenceSettings {
     AreaFrom areaFrom = AreaFrom::Frontal;
@@ -116,7 +123,9 @@ struct Settings {
     ModelSettings model;
     ReferenceSettings reference;
     AirSettings air;
+    /// Its halfModel and mirrored follow from modelExtent, the model and the wind: Campaign::of.
     grid::Tunnel tunnel;
+    ModelExtent modelExtent = ModelExtent::HalfWhereSymmetric;
     grid::GridSettings grid;
     bool cellsFollowFlow = false;                       ///< a first flow says where cells are halved
     bool leaveGapsFilled = false;                       ///< run although the grid has filled gaps

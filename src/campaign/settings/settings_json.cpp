@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/errors.h"
+#include "campaign/settings/earlier_names.h"
 #include "campaign/settings/fields.h"
 #include "campaign/settings/schema_1.h"
 #include "campaign/settings/settings.h"
@@ -108,7 +109,12 @@ Settings settingsFromJson(const json& j, const std::string& where) {
         throw base::InputError(
             fmt::format("was written by a newer version (schema {}, this program knows {}).", schema->dump(), kSchema),
             where, "Open it with that version.");
-    const json present = *schema == 1 ? fromSchema1(j, where) : j;
+    json present = *schema == 1 ? fromSchema1(j, where) : j;
+    giveLaterNames(present);
+    for (const char* variants : {"configurations", "set_ups"})
+        if (present.contains(variants) && present[variants].is_array())
+            for (auto& v : present[variants])
+                if (v.is_object() && v.contains("patch")) giveLaterNames(v["patch"]);
     Settings s = groupsFrom(present, where);
     if (present.contains("configurations"))
         s.configurations = variantsFrom(present["configurations"], "configurations", where);

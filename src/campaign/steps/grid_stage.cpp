@@ -72,7 +72,8 @@ bool coarseIsDone(const Campaign& c, const fs::path& folder) {
 // With a sixteenth of the cells, then with a quarter: the latter's file says that both are done.
 void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Surface& model,
                      const grid::GridSettings& fine, const base::Progress& progress) {
-    const int most = fine.cellBudget >= kLeastForCoarsest ? 2 : 1;
+    // By the cells of the whole, so that a half has as many grids.
+    const int most = c.settings.grid.cellBudget >= kLeastForCoarsest ? 2 : 1;
     for (int times = most; times > 0; --times) {
         // All sizes grow alike: what grids of one family say of the cells rests on that.
         const double fewer = std::pow(kCoarser, times), larger = std::cbrt(fewer);
@@ -200,6 +201,24 @@ grid::Plan plannedGrid(const Campaign& c, const shape::Surface& placed, const ba
         progress);
 }
 
+namespace {
+nlohmann::json coverageJson(const Campaign& c, const grid::Grid& g, const grid::Geometry& geometry) {
+    double nose = 1e300;
+    for (const auto& p : g.patches)
+        if (p.kind == grid::PatchKind::Wall)
+            for (auto f = p.first; f < p.first + p.count; ++f)
+                nose = std::min(nose, geometry.faceCentre[static_cast<std::size_t>(f)].x());
+    try {
+        const auto found = grid::coverageOf(g, geometry, layerOnModel(c.settings, nose));
+        return {{"share_of_wall_that_grows_gently", found.growsGently},
+                {"share_of_wall_that_covers_the_boundary_layer", found.covered},
+                {"median_over_boundary_layer", found.medianShare}};
+    } catch (const base::InputError&) {
+        return nullptr;  // a schedule without a wind: the preflight list says so
+    }
+}
+}  // namespace
+
 std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progress& asked) {
     const fs::path file = gridFile(c);
     if (gridIsCurrent(c)) {
@@ -246,7 +265,8 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
         [&](double f, std::string_view doing) { return progress(building + (kBuilding - building) * f, doing); }));
     base::report(progress, kBuilding, "writing the grid");
     const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - t0).count();
-    const auto q = grid::qualityOf(*g, grid::geometryOf(*g));
+    const auto geometry = grid::geometryOf(*g);
+    const auto q = grid::qualityOf(*g, geometry);
     std::map<std::string, std::size_t> byPart, byLevel;
     for (const auto& p : g->patches)
         if (p.kind == grid::PatchKind::Wall) byPart[p.name] = static_cast<std::size_t>(p.count);
@@ -272,6 +292,7 @@ std::shared_ptr<const grid::Grid> makeGrid(const Campaign& c, const base::Progre
                                        {"mean_cells", g->fit.meanOff},
                                        {"farthest_m", g->fit.farthest},
                                        {"place_m", {g->fit.place.x(), g->fit.place.y(), g->fit.place.z()}}}},
+                                     {"wall_layers", coverageJson(c, *g, geometry)},
                                      {"wall_faces_by_part", byPart},
                                      {"cells_by_level", byLevel},
                                      {"seconds", seconds},
@@ -370,6 +391,10 @@ std::optional<GridFigures> gridFigures(const Campaign& c) {
     std::sort(out.cellsByLevel.begin(), out.cellsByLevel.end());
     out.seconds = j.value("seconds", 0.0);
     out.peakMemory_GB = j.value("peak_memory_GB", 0.0);
+    if (const auto layers = j.find("wall_layers"); layers != j.end() && layers->is_object())
+        out.layers = grid::LayerCoverage{layers->value("share_of_wall_that_grows_gently", 0.0),
+                                         layers->value("share_of_wall_that_covers_the_boundary_layer", 0.0),
+                                         layers->value("median_over_boundary_layer", 0.0)};
     return out;
 }
 

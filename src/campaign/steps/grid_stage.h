@@ -5,6 +5,7 @@
 
 #include "base/progress.h"
 #include "campaign/store/campaign.h"
+#include "grid/layer_coverage.h"
 #include "grid/plan.h"
 #include "grid/quality.h"
 
@@ -53,6 +54,7 @@ struct GridFigures {
     std::vector<std::pair<std::string, std::size_t>> wallFacesByPart;
     std::vector<std::pair<int, std::size_t>> cellsByLevel;  ///< level 0: the coarsest cells of the octree
     double seconds = 0.0, peakMemory_GB = 0.0;
+    std::optional<grid::LayerCoverage> layers;  ///< nothing of a grid of before they were measured
 };
 std::optional<GridFigures> gridFigures(const Campaign& campaign);
 

@@ -42,7 +42,8 @@ void forEachReport(const Campaign& base, MeasureBook& book, const std::function<
     air::Reference reference;
     Point before;
     for (const Point& p : pointsOf(base.settings)) {
-        if (!seen || p.configuration != before.configuration || p.setUp != before.setUp) {
+        if (!seen || p.configuration != before.configuration || p.setUp != before.setUp ||
+            isAngle(p.condition.beta_deg) != isAngle(before.condition.beta_deg)) {
             seen = base.of(p);
             reference = book.reference(*seen);
         }

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "base/errors.h"
 #include "base/files.h"
 #include "base/text.h"
@@ -9,6 +11,7 @@
 #include "campaign/settings/variants.h"
 #include "campaign/store/folder_lock.h"
 #include "campaign/store/schema_1_folder.h"
+#include "campaign/store/symmetry.h"
 #include "shape/import.h"
 
 namespace cvane::campaign {
@@ -41,7 +44,7 @@ Campaign Campaign::create(const fs::path& folder, const wing::Aircraft& aircraft
     Campaign c = createEmpty(folder);
     setAircraft(c.settings, aircraft);
     c.save();
-    return c;
+    return c.of("", "");
 }
 
 Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
@@ -63,7 +66,7 @@ Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, con
         fs::remove_all(folder, ec);
         throw;
     }
-    return c;
+    return c.of("", "");
 }
 
 Campaign Campaign::open(const fs::path& folder) {
@@ -82,7 +85,7 @@ Campaign Campaign::open(const fs::path& folder) {
         bringToPresent(c, j);
         c.save();
     }
-    return c;
+    return c.of("", "");
 }
 
 fs::path Campaign::modelFile() const {
@@ -112,12 +115,27 @@ bool Campaign::changedOnDisk() const {
     }
 }
 
+Campaign Campaign::of(const Point& p) const {
+    return with(p.configuration, p.setUp, isAngle(p.condition.beta_deg));
+}
+
 Campaign Campaign::of(const std::string& configuration, const std::string& setUp) const {
+    const auto& betas = settings.schedule.betas_deg;
+    return with(configuration, setUp, !betas.empty() && std::all_of(betas.begin(), betas.end(), isAngle));
+}
+
+Campaign Campaign::with(const std::string& configuration, const std::string& setUp, bool yaws) const {
     Campaign c = *this;
-    if (configuration == configuration_ && setUp == setUp_) return c;
-    c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
-    c.configuration_ = configuration;
-    c.setUp_ = setUp;
+    if (configuration != configuration_ || setUp != setUp_) {
+        c.settings = resolved(settings, configuration, setUp, (folder_ / "campaign.json").string());
+        c.configuration_ = configuration;
+        c.setUp_ = setUp;
+    }
+    grid::Tunnel& t = c.settings.tunnel;
+    const ModelExtent extent = c.settings.modelExtent;
+    t.halfModel = extent == ModelExtent::Half;
+    t.mirrored = !t.halfModel && isSymmetric(c);
+    if (extent == ModelExtent::HalfWhereSymmetric && t.mirrored && !yaws) t.halfModel = true;
     return c;
 }
 

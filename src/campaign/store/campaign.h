@@ -34,7 +34,9 @@ class Campaign {
 
     /// The same with the settings of a point's configuration and set-up in place of the base's. Of one that is seen so
     /// already it is a copy.
-    Campaign of(const Point& point) const { return of(point.configuration, point.setUp); }
+    /// How much of the model is in the tunnel follows from the point's wind.
+    Campaign of(const Point& point) const;
+    /// The same for whatever points there are: as for those without sideslip, unless all have some.
     Campaign of(const std::string& configuration, const std::string& setUp) const;
 
     /// Whose settings these are; empty: the base's.
@@ -42,6 +44,7 @@ class Campaign {
     const std::string& setUp() const { return setUp_; }
 
   private:
+    Campaign with(const std::string& configuration, const std::string& setUp, bool yaws) const;
     explicit Campaign(std::filesystem::path folder) : folder_(std::move(folder)) {}
     std::filesystem::path folder_;
     std::string configuration_, setUp_;

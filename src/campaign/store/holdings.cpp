@@ -40,8 +40,11 @@ std::vector<Holding> holdingsOf(const Campaign& base) {
     std::map<std::string, int> shownAttempts;  // by key; of a run that has not come to its end none is an earlier one
     std::string configuration, setUp;
     std::optional<Campaign> seen;
+    bool yaws = false;
     for (const Point& p : pointsOf(base.settings)) {
-        if (!seen || p.configuration != configuration || p.setUp != setUp) seen = base.of(p);
+        if (!seen || p.configuration != configuration || p.setUp != setUp || isAngle(p.condition.beta_deg) != yaws)
+            seen = base.of(p);
+        yaws = isAngle(p.condition.beta_deg);
         configuration = p.configuration;
         setUp = p.setUp;
         runKeys.insert(runKey(*seen, p));

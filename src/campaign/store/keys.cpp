@@ -12,7 +12,7 @@ namespace cvane::campaign {
 using nlohmann::json;
 
 namespace {
-constexpr int kGridBuilder = 9;  ///< raised whenever the same settings give another grid
+constexpr int kGridBuilder = 10;  ///< raised whenever the same settings give another grid
 
 std::string modelSum(const Campaign& c) {
     try {
@@ -33,6 +33,9 @@ json caseOf(const Campaign& base, const Point& p) {
 std::string gridKey(const Campaign& c) {
     const Settings& s = c.settings;
     json on = {{"builder", kGridBuilder}, {"sum", modelSum(c)}, {"settings", changedFrom({}, s, {Affects::Grid})}};
+    on["settings"].erase("tunnel.model");
+    if (s.tunnel.halfModel) on["half"] = isHalfOfBudget(s) ? "of the budget" : "with the budget";
+    if (s.tunnel.mirrored && !s.tunnel.halfModel) on["mirrored"] = true;
     for (std::size_t i = 0; i < s.model.parts.size(); ++i)
         if (!s.model.parts[i].inTheAir) on["hidden"].push_back(i);
     if (s.tunnel.floor != grid::Floor::None && on.contains("hidden")) on["ride_height"] = "of the whole model";

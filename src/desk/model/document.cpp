@@ -102,7 +102,19 @@ void Document::look() {
     };
     if (!has(base_->settings.configurations, configuration_)) configuration_.clear();
     if (!has(base_->settings.setUps, setUp_)) setUp_.clear();
-    seen_ = std::make_unique<campaign::Campaign>(base_->of(configuration_, setUp_));
+    seen_ = std::make_unique<campaign::Campaign>(
+        selected_ ? base_->of(campaign::Point{selected_->condition, configuration_, setUp_})
+                  : base_->of(configuration_, setUp_));
+}
+
+// A symmetric model's half gives way to the whole in a wind from aside, and back.
+void Document::lookAsSelected() {
+    if (!isOpen() || base_->settings.modelExtent != campaign::ModelExtent::HalfWhereSymmetric) return;
+    const bool half = settings().tunnel.halfModel;
+    look();
+    if (half == settings().tunnel.halfModel) return;
+    tell(Change::Settings);
+    startModelJob();
 }
 
 void Document::lookAt(const std::string& configuration, const std::string& setUp) {
@@ -365,6 +377,10 @@ std::optional<Vec3> Document::heightsThatKeepTheGrid() const {
 }
 
 void Document::makeGrid() {
+    if (isOpen()) makeGridOf(*seen_);
+}
+
+void Document::makeGridOf(const campaign::Campaign& seen) {
     const Telling once(*this);
     if (!isOpen() || gridRunning()) return;
     if (!base_->hasModel()) {
@@ -372,7 +388,7 @@ void Document::makeGrid() {
         return;
     }
     gridJob_.start(
-        [this, c = *seen_](const auto& wanted) -> QString {
+        [this, c = seen](const auto& wanted) -> QString {
             auto last = std::chrono::steady_clock::now() - std::chrono::seconds(1);
             const base::TimeLeft left;
             try {

@@ -100,6 +100,7 @@ class Document : public QObject {
     /// wind alone that took it away.
     std::optional<Vec3> heightsThatKeepTheGrid() const;
     void makeGrid();
+    void makeGridOf(const campaign::Campaign& seen);  ///< of another point than those that are looked at
     void cancelGrid() { gridJob_.cancel(); }
 
     const std::vector<campaign::PointReport>& reports() const { return reports_; }
@@ -158,6 +159,7 @@ class Document : public QObject {
     bool take(const campaign::Settings& next);
     void push(const QString& intent, const campaign::Settings& next, const QString& place);
     void look();  ///< makes what is looked at out of the base
+    void lookAsSelected();
     void startModelJob();
     void modelJobDone(const ModelOutcome& outcome);
     void takeModel(const ModelOutcome& outcome);

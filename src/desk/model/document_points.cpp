@@ -47,6 +47,7 @@ void Document::select(const campaign::Point& p) {
     selected_ = p;
     tell(Change::Selection);
     lookAt(p.configuration, p.setUp);
+    lookAsSelected();
 }
 
 void Document::listPoints() {
@@ -89,7 +90,9 @@ void Document::listPoints() {
         }
     }
     selected_ = nearest;
-    if (selected_ != before) tell(Change::Selection);
+    if (selected_ == before) return;
+    tell(Change::Selection);
+    lookAsSelected();
 }
 
 void Document::refreshReports() {

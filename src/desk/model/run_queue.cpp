@@ -273,7 +273,7 @@ void RunQueue::started(const Waiting& what, Started outcome) {
         waiting_.push_front(what);
         gridMadeFor_ = what.point;
         document_.lookAt(what.point.configuration, what.point.setUp);
-        document_.makeGrid();
+        document_.makeGridOf(document_.base().of(what.point));
     }
     document_.refreshReports();
     emit changed();

@@ -19,13 +19,15 @@
 #include "desk/note_room.h"
 #include "desk/scene.h"
 #include "desk/stages/finer_table.h"
+#include "grid/layer_coverage.h"
 #include "grid/quality.h"
 
 namespace cvane::desk {
 
 namespace {
 // What is seen of a grid, worked out away from the window's thread.
-enum Colour { Plain, Level, Size, Angle, Asked };
+enum Colour { Plain, Level, Size, Angle, Covered, Asked };
+constexpr double kMostCovered = 2.0;  // of the boundary layer: more is shown alike
 constexpr double kLeastAsked = 1e-3;  // of the shown weights: less moves nothing
 
 // What the first flow asked for at each cell of a grid; empty: nothing, its cells do not follow a flow.
@@ -37,6 +39,26 @@ std::vector<double> askedOf(const campaign::Campaign& c, const grid::Geometry& g
             out.push_back(std::log10(std::max(asked->weight[nearest(x)], kLeastAsked)));
     }
     return out;
+}
+
+// Per point of the grid how the wall layers there stand to the boundary layer; 0 off the wall.
+std::vector<double> coveredOf(const Document& d, const grid::Grid& g, const grid::Geometry& geo) {
+    std::vector<double> sum(g.points.size(), 0.0), faces(g.points.size(), 0.0);
+    try {
+        const auto layer = campaign::layerOnModel(d.settings(), d.measures().bounds.low.x());
+        for (const auto& column : grid::wallColumns(g, geo)) {
+            const double here = layer(geo.faceCentre[static_cast<std::size_t>(column.face)]);
+            const double share = here > 0.0 ? std::min(column.thickness / here, kMostCovered) : kMostCovered;
+            for (const auto p : g.polygon(column.face)) {
+                sum[static_cast<std::size_t>(p)] += share;
+                faces[static_cast<std::size_t>(p)] += 1.0;
+            }
+        }
+    } catch (const base::InputError&) {
+        return {};  // no wind: the preflight list says so
+    }
+    for (std::size_t i = 0; i < sum.size(); ++i) sum[i] /= std::max(faces[i], 1.0);
+    return sum;
 }
 
 // @param asked  found before for this grid
@@ -62,10 +84,16 @@ GridStage::Shown shownOf(std::shared_ptr<const grid::Grid> g, std::shared_ptr<co
         s.low = colour == Angle ? 0.0 : *lo;
         s.high = colour == Angle ? 90.0 : *hi;
     }
-    s.name = colour == Level   ? "level"
-             : colour == Size  ? "log10 size/m"
-             : colour == Angle ? "angle, deg"
-                               : "log10 asked";
+    if (colour == Covered) {
+        s.low = 0.0;
+        s.high = kMostCovered;
+        s.ofWall = true;
+    }
+    s.name = colour == Level     ? "level"
+             : colour == Size    ? "log10 size/m"
+             : colour == Angle   ? "angle, deg"
+             : colour == Covered ? "layers / b.l."
+                                 : "log10 asked";
     if (worst) {
         std::vector<std::size_t> order(angles.size());
         std::iota(order.begin(), order.end(), 0u);
@@ -163,7 +191,12 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
     colour_ = new QComboBox;
     colour_->setObjectName("cellColour");
     colour_->addItems({tr("plain"), tr("octree level"), tr("cell size"), tr("worst non-orthogonality"),
-                       tr("first flow's indicator")});
+                       tr("layers over boundary layer"), tr("first flow's indicator")});
+    colour_->setItemData(
+        Covered,
+        tr("Thickness of the wall layers together over that of the turbulent boundary layer of a plate "
+           "that begins at the model's nose; below 0.9 the outer cells cut it off."),
+        Qt::ToolTipRole);
     colour_->setItemData(
         Asked,
         tr("Where the cells follow the flow: change of pressure across a cell of the first grid over the "
@@ -238,7 +271,7 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
         auto actor = scene::cutActor(s.cut, s.values, s.low, s.high, true, false);
         scene_.add("cut", actor);
         for (const char* other : {"scale", "worst"}) scene_.remove(other);
-        if (!s.values.empty())
+        if (!s.values.empty() || s.ofWall)
             scene_.add("scale", scene::scaleFor(s.low, s.high, field::Sense::Level, s.name, middle_.canvas().unit()));
         if (!s.worst.empty()) scene_.add("worst", scene::pointsActor(s.worst, look::accent));
         middle_.canvas().refresh();
@@ -261,7 +294,14 @@ void GridStage::showFigures() {
     counts_->setText(tr("Wall faces: %1.\nCells by level, from the coarsest: %2.\nMade in %3 s with %4 GB.")
                          .arg(parts.join(", "), levels.join(", "))
                          .arg(f->seconds, 0, 'f', 1)
-                         .arg(f->peakMemory_GB, 0, 'f', 2));
+                         .arg(f->peakMemory_GB, 0, 'f', 2) +
+                     (f->layers
+                          ? tr("\nWall layers grow by 1.3 at most on %1 % of the wall and cover the boundary layer "
+                               "on %2 %; in the middle they are %3 times as thick.")
+                                .arg(100.0 * f->layers->growsGently, 0, 'f', 0)
+                                .arg(100.0 * f->layers->covered, 0, 'f', 0)
+                                .arg(f->layers->medianShare, 0, 'g', 2)
+                          : QString()));
 }
 
 QString GridStage::keyFigure() const {
@@ -298,11 +338,14 @@ void GridStage::show() {
         scene_.add("wake", scene::boxActor(wake, look::calm));
     }
     if (g) {
-        scene_.keep("wall", std::to_string(document_.gridGeneration()),
-                    [&] { return scene::wallActor(*g, {}, 0, 1, true); });
+        const auto geo = document_.geometry();
+        const bool covered = colour_->currentIndex() == Covered && geo;
+        scene_.keep("wall", std::to_string(document_.gridGeneration()) + (covered ? " covered" : ""), [&] {
+            return covered ? scene::wallActor(*g, coveredOf(document_, *g, *geo), 0, kMostCovered, true)
+                           : scene::wallActor(*g, {}, 0, 1, true);
+        });
         for (const char* other : {"cut", "scale", "worst"}) scene_.hold(other);
         again_ = cutJob_.isRunning();
-        const auto geo = document_.geometry();
         if (!again_ && geo) {
             const int axis = axis_->currentIndex() - 1, colour = colour_->currentIndex();
             const double at = axis < 0 ? 0.0 : placeAt(axis, place_->value());

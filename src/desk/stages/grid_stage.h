@@ -25,6 +25,7 @@ class GridStage : public Stage {
 
     /// A cut with one value a polygon, and the places of the worst cells.
     struct Shown {
+        bool ofWall = false;  ///< the scale is that of the wall's colours
         grid::Cut cut;
         std::vector<double> values;
         double low = 0, high = 1;

@@ -26,8 +26,8 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, 
     choice(what, "tunnel.ground_layer", tr("Ground layer from"), "groundLayer", layer,
            {tr("the inlet"), tr("ahead of the model"), tr("the model")});
     number(what, "tunnel.ground_layer_ahead_lengths", tr("Ahead by body lengths"), "groundLayerAhead", 2, layer);
-    choice(what, "tunnel.half_model", tr("Model"), "halfModel", tr("change between whole and half model"),
-           {tr("whole"), tr("half, mirrored at y = 0")});
+    choice(what, "tunnel.model", tr("Model"), "modelExtent", tr("change between whole and half model"),
+           {tr("whole"), tr("half, mirrored at y = 0"), tr("half where symmetric")});
     choice(what, "tunnel.closed", tr("Sides"), "tunnelSides", tr("change the tunnel's sides"),
            {tr("open, any wind"), tr("walls, wind along x")});
     auto* inTheAir = section(tr("Devices"));
@@ -64,6 +64,8 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, 
                               .arg(s.y(), 0, 'g', 4)
                               .arg(s.z(), 0, 'g', 4)
                               .arg(tr("The model %1 of its section.").arg(keyFigure())));
+            if (const auto extent = campaign::extentSentence(document_.settings()); !extent.empty())
+                box_->setText(box_->text() + " " + QString::fromStdString(extent));
         } catch (const base::InputError& e) {
             box_->setText(e.what());
         }

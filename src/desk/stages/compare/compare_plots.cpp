@@ -74,8 +74,10 @@ void CompareStage::plotLoadings(const std::vector<Shown>& points) {
         const Vec3 way = isLift ? l.fields().wind.liftAxis() : l.fields().wind.dragAxis();
         std::vector<double> x, y;
         double sum = 0.0;
+        // From nose to tail of the whole model, whichever part of it was computed.
+        const double whole = p.report->result->halfModel ? 2.0 : 1.0;
         for (const auto& s : loading.strips) {
-            sum += s.force().dot(way) / q;
+            sum += whole * s.force().dot(way) / q;
             x.push_back(isSum ? s.to : s.middle());
             y.push_back(isSum ? sum : s.force().dot(way) / q / (s.to - s.from));
         }
