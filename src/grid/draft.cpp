@@ -137,7 +137,8 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
     // cells are.
     const double budget = s.cellBudget * (tunnel.halfModel ? 2.0 : 1.0), frontal = frontalSize(model, tunnel),
                  across = fieldCells(budget, frontal, model.size().x());
-    for (int l = 1; l < level; ++l) {
+    // Where buffers do as much the surface needs all cells.
+    for (int l = 1; l < level && across > s.bufferCells + 1.0; ++l) {
         const double away = across * root.minCoeff() / std::pow(2.0, l - 1) - 0.5 * frontal;
         if (away <= 0.0) break;
         Box around = model;

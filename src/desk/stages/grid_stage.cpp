@@ -272,7 +272,8 @@ GridStage::GridStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, d.po
         scene_.add("cut", actor);
         for (const char* other : {"scale", "worst"}) scene_.remove(other);
         if (!s.values.empty() || s.ofWall)
-            scene_.add("scale", scene::scaleFor(s.low, s.high, field::Sense::Level, s.name, middle_.canvas().unit()));
+            scene_.add("scale", scene::scaleFor(s.low, s.high, s.ofWall ? field::Sense::AboutZero : field::Sense::Level,
+                                                s.name, middle_.canvas().unit()));
         if (!s.worst.empty()) scene_.add("worst", scene::pointsActor(s.worst, look::accent));
         middle_.canvas().refresh();
         if (again_) show();

@@ -27,7 +27,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, 
            {tr("the inlet"), tr("ahead of the model"), tr("the model")});
     number(what, "tunnel.ground_layer_ahead_lengths", tr("Ahead by body lengths"), "groundLayerAhead", 2, layer);
     choice(what, "tunnel.model", tr("Model"), "modelExtent", tr("change between whole and half model"),
-           {tr("whole"), tr("half, mirrored at y = 0"), tr("half where symmetric")});
+           {tr("whole"), tr("half, mirrored at y = 0"), tr("half if symmetric")});
     choice(what, "tunnel.closed", tr("Sides"), "tunnelSides", tr("change the tunnel's sides"),
            {tr("open, any wind"), tr("walls, wind along x")});
     auto* inTheAir = section(tr("Devices"));
