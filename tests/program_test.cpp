@@ -249,7 +249,7 @@ TEST(Solver, AgreesOnOneTwoAndFourRanksAndGoesOnWithAnotherNumber) {
 TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     const test::Folder folder;
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run(newBall(folder, "--set grid.cell_budget=64000")), 0);
+    ASSERT_EQ(run(newBall(folder, "--set grid.cell_budget=64000 --set tunnel.model=whole")), 0);
     ASSERT_EQ(run("run " + c + " --ranks 2"), 0);
     const auto first = table(folder, "ball.cvane")[0]["result"];
     const double cells = first["cells"], few = first["coarse_grid"]["cells"], CD = first["coefficients"]["CD"],
@@ -525,7 +525,7 @@ TEST(Run, ShowsItsCoarseFlowsOnTheWayAndIsJudgedAnewWhileItGoes) {
 TEST(Solver, EndsAltogetherWhenOneRankRunsOutOfMemory) {
     const test::Folder folder;
     const std::string c = (folder / "ball.cvane").string();
-    ASSERT_EQ(run(newBall(folder, "--set grid.cell_budget=64000")), 0);
+    ASSERT_EQ(run(newBall(folder, "--set grid.cell_budget=64000 --set tunnel.model=whole")), 0);
     ASSERT_EQ(run("grid " + c), 0);
     std::chrono::steady_clock::time_point starved;
     const auto starve = [&] {

@@ -1,6 +1,8 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <filesystem>
+#include <fstream>
 #include <map>
 
 #include "bench/models.h"
@@ -178,6 +180,11 @@ TEST(SymmetricModel, IsNoneOnceAPartOrASettingHasNoImage) {
     EXPECT_TRUE(c.of(at(0.0)).settings.tunnel.mirrored);
     c.settings.modelExtent = campaign::ModelExtent::Half;
     EXPECT_TRUE(c.of(at(0.0)).settings.tunnel.halfModel);
+    // What was found is kept, and a file that is damaged only costs the time to find it again.
+    const auto kept = folder / "boxes.cvane/models/mirror.json";
+    EXPECT_TRUE(std::filesystem::exists(kept));
+    std::ofstream(kept) << "[{\"of\": 3}, 7";
+    EXPECT_TRUE(campaign::isSymmetric(campaign::Campaign::open(folder / "boxes.cvane")));
     const test::Folder other;
     EXPECT_FALSE(campaign::isSymmetric(make(other, 0.05)));
 }

@@ -1,6 +1,7 @@
 #include "shape/mirror.h"
 
 #include <algorithm>
+#include <utility>
 
 #include "shape/triangle_tree.h"
 
@@ -10,8 +11,10 @@ bool isMirrorImage(const Surface& s, double tolerance) {
     const Box b = s.bounds();
     if (std::abs(b.low.y() + b.high.y()) > tolerance) return false;
     const TriangleTree tree(s);
+    std::vector<char> asked(s.points.size(), 0);  // facets share their corners
     return std::all_of(s.facets.begin(), s.facets.end(), [&](const auto& f) {
         return std::all_of(f.begin(), f.end(), [&](std::int32_t k) {
+            if (std::exchange(asked[static_cast<std::size_t>(k)], 1)) return true;
             const Vec3& p = s.points[static_cast<std::size_t>(k)];
             return tree.closerThan(Vec3(p.x(), -p.y(), p.z()), tolerance);
         });

@@ -3,8 +3,10 @@
 #include <algorithm>
 #include <map>
 #include <mutex>
+#include <optional>
 
 #include "base/errors.h"
+#include "base/files.h"
 #include "campaign/store/model_source.h"
 #include "shape/mirror.h"
 
@@ -24,6 +26,49 @@ shape::Surface placedSurface(const Campaign& c) {
     shape::Surface s = shape::placed(sourceOf(c)->surface(), m.placement);
     for (std::size_t i = 0; i < std::min(s.parts.size(), m.parts.size()); ++i) s.parts[i] = m.parts[i];
     return s;
+}
+
+// What was found of models as they were placed, beside the surface file: each command asks, and a large one takes a
+// second. A folder that cannot be written to, or a file that is damaged, only costs that second.
+constexpr std::size_t kMostKept = 16;
+
+std::filesystem::path keptFile(const std::filesystem::path& folder) {
+    return folder / "models" / "mirror.json";
+}
+
+nlohmann::json allKept(const std::filesystem::path& folder) {
+    std::error_code ec;
+    if (!std::filesystem::is_regular_file(keptFile(folder), ec)) return nlohmann::json::array();
+    try {
+        auto j = base::readJson(keptFile(folder));
+        return j.is_array() ? j : nlohmann::json::array();
+    } catch (const base::InputError&) {
+        return nlohmann::json::array();
+    }
+}
+
+std::optional<Mirror> keptIn(const std::filesystem::path& folder, const std::string& key) {
+    try {
+        for (const auto& one : allKept(folder))
+            if (one.at("of") == key)
+                return Mirror{one.at("is_image").get<bool>(), one.at("pairs").get<std::vector<int>>()};
+    } catch (const nlohmann::json::exception&) {
+        return std::nullopt;
+    }
+    return std::nullopt;
+}
+
+void keep(const std::filesystem::path& folder, const std::string& key, const Mirror& found) {
+    std::error_code ec;
+    if (!std::filesystem::is_directory(keptFile(folder).parent_path(), ec)) return;  // numbers are quick
+    try {
+        auto all = allKept(folder);
+        all.push_back({{"of", key}, {"is_image", found.isImage}, {"pairs", found.pairs}});
+        while (all.size() > kMostKept) all.erase(0);
+        base::replaceFile(keptFile(folder), all.dump(1) + "\n");
+    } catch (const base::InputError&) {
+        return;
+    }
 }
 
 Mirror mirrorOf(const Campaign& c) {
@@ -46,6 +91,10 @@ Mirror mirrorOf(const Campaign& c) {
         if (const auto it = known.find(key); it != known.end()) return it->second;
     }
     Mirror found;
+    if (const auto kept = keptIn(c.folder(), key)) {
+        const std::lock_guard lock(mutex);
+        return known[key] = *kept;
+    }
     try {
         const shape::Surface all = placedSurface(c), s = shape::withoutHiddenParts(all);
         const double tolerance = kTolerance * s.bounds().size().norm();
@@ -54,6 +103,7 @@ Mirror mirrorOf(const Campaign& c) {
     } catch (const base::InputError&) {
         return {};
     }
+    keep(c.folder(), key, found);
     const std::lock_guard lock(mutex);
     return known[key] = std::move(found);
 }
@@ -71,7 +121,9 @@ bool settingsAreSymmetric(const Settings& s, const std::vector<int>& pairs) {
     const auto paired = [&](const std::string& part) {
         for (std::size_t i = 0; i < std::min(pairs.size(), s.model.parts.size()); ++i)
             if (s.model.parts[i].name == part)
-                return pairs[i] < 0 ? std::string() : s.model.parts[static_cast<std::size_t>(pairs[i])].name;
+                return pairs[i] < 0 || static_cast<std::size_t>(pairs[i]) >= s.model.parts.size()
+                           ? std::string()
+                           : s.model.parts[static_cast<std::size_t>(pairs[i])].name;
         return std::string();
     };
     const auto flipped = [](Vec3 v) {
