@@ -104,7 +104,9 @@ TEST(WallColumns, LeadFromTheWallToWhereTheLayersEnd) {
         ASSERT_GE(c.layers, 1);
         // The last cell's middle is half of it below where the layers end.
         const auto last = static_cast<std::size_t>(c.first - c.layers + 1);
-        EXPECT_LT(g.wallDistance[last], c.thickness);
+        if (geo.faceArea[static_cast<std::size_t>(c.face)].norm() > 0.0) {
+            EXPECT_LT(g.wallDistance[last], c.thickness);
+        }
     }
     EXPECT_EQ(counted, layerCells);
     const auto thin = grid::coverageOf(g, geo, [](const Vec3&) { return 1e-6; });

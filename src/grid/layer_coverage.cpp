@@ -17,9 +17,10 @@ std::vector<WallColumn> wallColumns(const Grid& g, const Geometry& geo) {
             double area = geo.faceArea[i].norm(), before = 0.0;
             for (CellIndex c = column.first; c >= 0; --c) {
                 const auto k = static_cast<std::size_t>(c);
-                if (g.layer[k] != column.layers + 1 || !(area > 0.0)) break;
-                const double height = geo.volume[k] / area;
-                if (column.layers > 0) column.growth = std::max(column.growth, height / before);
+                if (g.layer[k] != column.layers + 1) break;
+                // A face of no area belongs to a column that has collapsed on an edge.
+                const double height = area > 0.0 ? geo.volume[k] / area : 0.0;
+                if (before > 0.0) column.growth = std::max(column.growth, height / before);
                 before = height;
                 column.thickness += height;
                 ++column.layers;
