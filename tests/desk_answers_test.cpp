@@ -78,6 +78,33 @@ void ctrlClick(QTableView& board, int row, int column, Qt::KeyboardModifiers wit
 }
 }  // namespace
 
+// A symmetric model runs as its half ahead and whole with sideslip, each on a grid of its own that the queue makes.
+TEST(Answers, PointsWithSideslipRunWholeWhereTheOthersRunAsAHalf) {
+    Opened o(bench::sphere(0.5, 24));
+    auto& w = o.window;
+    auto& d = w.document();
+    auto s = small(d.settings());
+    s.schedule.betas_deg = {0.0, 4.0};
+    d.change("small, with sideslip", s);
+    ASSERT_TRUE(waitUntil([&] { return d.reports().size() == 2; }, 10000));
+    EXPECT_TRUE(d.settings().tunnel.halfModel) << "the selected point has no sideslip";
+    QTest::keyClick(&w, Qt::Key_F5);
+    ASSERT_TRUE(waitUntil([&] { return allDone(w); }, 60000)) << standing(w);
+    int cells[2] = {0, 0};
+    for (const auto& r : d.reports()) {
+        const bool yaws = r.point.condition.beta_deg != 0.0;
+        EXPECT_EQ(r.result->halfModel, !yaws) << r.point.name();
+        cells[yaws] = r.result->cells;
+    }
+    EXPECT_EQ(cells[1], 2 * cells[0]);
+    // Whichever is selected, the grid that is shown is its own.
+    for (const auto& r : d.reports()) {
+        d.select(r.point);
+        ASSERT_TRUE(waitUntil([&] { return d.grid() && d.grid()->cells() == r.result->cells; }, 20000))
+            << r.point.name();
+    }
+}
+
 TEST(Answers, TwoBuildsAreComparedInASentenceWithFewActionsAndCurvesEndAtTheBalance) {
     Opened o(twoBalls());
     auto& w = o.window;
