@@ -57,7 +57,9 @@ void GridStage::addFidelity(QFormLayout* form) {
 }
 
 void GridStage::showForecast(int cells) {
-    const auto f = campaign::forecastFor(cells, document_.reports());
+    // Of a half that stands for the whole: what is computed.
+    const bool half = document_.isOpen() && campaign::isHalfOfBudget(document_.settings());
+    const auto f = campaign::forecastFor(half ? 0.5 * cells : cells, document_.reports());
     forecast_->setText(tr("%L1 cells: %2 GB, %3 a point, CD to about \u00b1%4 %, by %5.")
                            .arg(cells)
                            .arg(f.memory_GB, 0, 'g', 2)
