@@ -143,6 +143,10 @@ TEST(SymmetricModel, RunsAsAHalfWithoutSideslipAndWholeOnThatGridsImageWithIt) {
     EXPECT_TRUE(yawed.of(at(0.0)).settings.tunnel.halfModel);
     EXPECT_FALSE(ahead.of(at(4.0)).settings.tunnel.halfModel);
     EXPECT_NE(campaign::gridKey(ahead), campaign::gridKey(yawed));
+    // Whole because it was asked for or because of the wind, it is the same grid.
+    auto whole = c;
+    whole.settings.modelExtent = campaign::ModelExtent::Whole;
+    EXPECT_EQ(campaign::gridKey(whole.of(at(0.0))), campaign::gridKey(yawed));
     EXPECT_EQ(campaign::gridSettingsOf(ahead.settings, 1.0, Vec3::Ones()).cellBudget, c.settings.grid.cellBudget / 2);
     EXPECT_EQ(campaign::gridSettingsOf(yawed.settings, 1.0, Vec3::Ones()).cellBudget, c.settings.grid.cellBudget);
     // Nothing forbids a yawed point where straight ones run as a half.

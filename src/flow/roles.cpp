@@ -38,9 +38,8 @@ std::shared_ptr<const Boundary> boundaryOfSide(int side, const Case& c, const st
         return through >= 0.0                         ? outletBoundary(wind)
                : !hasOpenSide(c.tunnel) || c.vortexAt ? inletBoundary(wind)
                                                       : freeInletBoundary(wind);
-    if (c.tunnel.closed || (side == grid::kLowY && c.tunnel.halfModel)) return slipBoundary();
-    if (!c.tunnel.cutsModelAt(side)) return openBoundary(wind);
-    if (std::abs(through) > 1e-9 * U.norm())
+    if (isOpen(c.tunnel, side)) return openBoundary(wind);
+    if (c.tunnel.cutsModelAt(side) && std::abs(through) > 1e-9 * U.norm())
         throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind",
                                "Turn the model instead of the wind.");
     return slipBoundary();

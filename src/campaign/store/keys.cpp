@@ -33,7 +33,12 @@ json caseOf(const Campaign& base, const Point& p) {
 std::string gridKey(const Campaign& c) {
     const Settings& s = c.settings;
     json on = {{"builder", kGridBuilder}, {"sum", modelSum(c)}, {"settings", changedFrom({}, s, {Affects::Grid})}};
-    on["settings"].erase("tunnel.model");
+    // Not what was asked of the model's extent but what came of it.
+    auto& settings = on["settings"];
+    if (const auto tunnel = settings.find("tunnel"); tunnel != settings.end()) {
+        tunnel->erase("model");
+        if (tunnel->empty()) settings.erase(tunnel);
+    }
     if (s.tunnel.halfModel) on["half"] = isHalfOfBudget(s) ? "of the budget" : "with the budget";
     if (s.tunnel.mirrored && !s.tunnel.halfModel) on["mirrored"] = true;
     for (std::size_t i = 0; i < s.model.parts.size(); ++i)

@@ -8,6 +8,7 @@
 #include "desk/note_room.h"
 #include "desk/stages/grid_stage.h"
 #include "desk/stages/planned_grid.h"
+#include "grid/limits.h"
 
 namespace cvane::desk {
 
@@ -59,7 +60,7 @@ void GridStage::addFidelity(QFormLayout* form) {
 void GridStage::showForecast(int cells) {
     // Of a half that stands for the whole: what is computed.
     const bool half = document_.isOpen() && campaign::isHalfOfBudget(document_.settings());
-    const auto f = campaign::forecastFor(half ? 0.5 * cells : cells, document_.reports());
+    const auto f = campaign::forecastFor(half ? grid::halfOfBudget(cells) : cells, document_.reports());
     forecast_->setText(tr("%L1 cells: %2 GB, %3 a point, CD to about \u00b1%4 %, by %5.")
                            .arg(cells)
                            .arg(f.memory_GB, 0, 'g', 2)
