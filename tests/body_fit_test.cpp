@@ -8,6 +8,7 @@
 #include "base/errors.h"
 #include "bench/setups.h"
 #include "grid/kept_cells.h"
+#include "grid/layer_coverage.h"
 #include "grid/quality.h"
 #include "grid/shape_cells.h"
 #include "grid/stretch.h"
@@ -388,7 +389,7 @@ TEST(WallFit, SaysHowFarTheWallIsFromTheModelAndWhere) {
 TEST(WallFit, CountsThePointsThatStandOffByMoreThanAHundredthOfTheirFaces) {
     const auto sphere = bench::sphere(0.5, 60);
     const shape::TriangleTree model(sphere);
-    auto settings = cells(10000);
+    auto settings = cells(20000);
     settings.wakeLength = 0.0;
     auto g = grid::build(sphere, kTunnel, settings, {});
     const auto geo = grid::geometryOf(g);
@@ -498,6 +499,7 @@ TEST(WallLayers, AreFewerWhereCellsAreSmallAndStillClose) {
     // A cube's cells are a quarter as large along its edges: no room there for as many layers as on its sides.
     auto [cube, tunnel, settings] = bench::setupOf("cube", "");
     settings.cellBudget = 40000;
+    settings.layerGrowth = 1.6;  // the budget would leave all columns as many as it allows at most
     const auto g = grid::build(cube, tunnel, settings, {});
     const auto geo = grid::geometryOf(g);
     int fewest = 99, most = 0;
@@ -541,4 +543,25 @@ TEST(WallLayers, BordersOfFewerLayersAreAmongThoseOfTheMost) {
         for (int g = 0; g < n; ++g) EXPECT_LT(l.border(g, n), l.border(g + 1, n));
     }
     for (int g = 0; g <= 7; ++g) EXPECT_EQ(l.border(g, 7), g);
+}
+
+// Where columns of nine and of twelve meet, the cells on the wall lie side by side one to one.
+TEST(WallLayers, OnTheWallAreOnePieceEach) {
+    grid::Layers l;
+    l.most = 12;
+    for (const int n : {6, 9, 12})
+        for (int g = (n + 1) / 2; g <= n; ++g) EXPECT_EQ(l.most - l.border(g, n), n - g) << n;
+}
+
+TEST(WallLayers, GrowNoFasterThanAskedAndKeepTheFirstHeightAlsoWhereCellsChangeSize) {
+    // An ellipsoid has cells of several sizes on its wall.
+    grid::GridSettings s;
+    s.cellBudget = 60000;
+    s.wakeLength = 0.0;
+    s.firstHeight = 0.004;
+    const auto g = grid::build(bench::ellipsoid({1.0, 0.25, 0.25}, 60), kTunnel, s, {});
+    const auto geo = grid::geometryOf(g);
+    EXPECT_GT(grid::coverageOf(g, geo, [](const Vec3&) { return 1.0; }).growsGently, 0.9);
+    EXPECT_GT(grid::qualityOf(g, geo).shareNearFirstHeight, 0.95);
+    EXPECT_EQ(grid::qualityOf(g, geo).foldedCells, 0u);
 }

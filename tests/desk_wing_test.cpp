@@ -12,6 +12,7 @@
 #include <QTableWidget>
 
 #include "base/files.h"
+#include "campaign/plan/propellers.h"
 #include "desk/stages/wing/wing_stage.h"
 #include "desk_helpers.h"
 #include "wing/aircraft_json.h"
@@ -294,4 +295,60 @@ TEST(WingStage, GivesTheBalanceACurveBeforeAnythingIsRun) {
     auto& plot = on.window.middle().upper();
     ASSERT_TRUE(waitUntil([&] { return plot.names().join(" ").contains("lifting surface"); }, 30000));
     EXPECT_FALSE(plot.names().join(" ").contains("outline"));
+}
+
+TEST(WingStage, APropellerIsTypedInBlowsTheWingAndStandsInTheTunnel) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    ASSERT_TRUE(on.computed());
+    const auto lift = [&] { return on.stage->work().shown()->outcome.rows[6].coefficients.CL; };
+    const double still = lift();
+    on.click("addPropeller");
+    ASSERT_EQ(on.aircraft().propellers.size(), 1u);
+    auto* table = test::find<QTableWidget>(on.window, "propellers");
+    table->item(0, 4)->setText("0.4");
+    table->item(0, 6)->setCheckState(Qt::Checked);
+    table->item(0, 1)->setText("20");
+    EXPECT_EQ(on.aircraft().propellers[0].thrust, 20.0);
+    EXPECT_TRUE(on.aircraft().propellers[0].mirrored);
+    ASSERT_TRUE(on.computed());
+    EXPECT_GT(lift(), 1.005 * still);
+    EXPECT_EQ(campaign::discsOf(on.window.document().settings()).size(), 2u);
+    // What makes no ring is said, and the last one stays.
+    table->item(0, 2)->setText("0");
+    EXPECT_GT(on.aircraft().propellers[0].diameter, 0.0);
+    EXPECT_TRUE(test::find<QLabel>(on.window, "message")->text().contains("diameter"));
+    table->setCurrentCell(0, 0);
+    on.click("removePropeller");
+    EXPECT_TRUE(on.aircraft().propellers.empty());
+    on.window.document().undoStack().undo();
+    EXPECT_EQ(on.aircraft().propellers.size(), 1u);
+}
+
+TEST(WingStage, ARowOfMassesHasACurveEachOnThePolarAndInTheTable) {
+    OnWing on;
+    on.click("stageWing");
+    on.click("buildWing");
+    ASSERT_TRUE(on.computed());
+    auto* masses = test::find<QLineEdit>(on.window, "massRow");
+    masses->setText("2, 4");
+    emit masses->editingFinished();
+    ASSERT_TRUE(on.computed());
+    const auto shown = on.stage->work().shown();
+    ASSERT_EQ(shown->outcomes.size(), 2u);
+    // At one angle twice the mass flies faster by the root of two.
+    const auto speed = [&](std::size_t k) { return shown->outcomes[k].rows[8].wind.speed; };
+    EXPECT_NEAR(speed(1), std::sqrt(2.0) * speed(0), 1e-3 * speed(0));
+    auto* polar = test::find<desk::Plot>(on.window, "wingPolar");
+    EXPECT_GE(polar->plottableCount(), 4);
+    const auto file = on.folder / "loadings.csv";
+    on.stage->saveTable(QString::fromStdString(file.string()));
+    const auto csv = base::readFile(file);
+    EXPECT_EQ(csv.rfind("mass_kg,centre_x_m,", 0), 0u);
+    EXPECT_NE(csv.find("\n2,"), std::string::npos);
+    EXPECT_NE(csv.find("\n4,"), std::string::npos);
+    masses->setText("two");
+    emit masses->editingFinished();
+    EXPECT_FALSE(test::find<QLabel>(on.window, "message")->text().isEmpty());
 }

@@ -69,6 +69,7 @@ TEST(Ground, AtRestLeavesABluntBodyTheDragThatItHasOverAMovingOne) {
         c.tunnel = {4.0, 6.0, 3.0, 3.0, 3.0, floor, 0.05, false};
         grid::GridSettings s;
         s.cellBudget = 12000;
+        s.layers = 5;
         s.groundLayer = air::plateLayerThickness(4.0, 40.0, 1.5e-5);
         const auto g = grid::build(bench::roundNosedBox(0.0), c.tunnel, s, {});
         flow::Solver solver(g, grid::geometryOf(g), c, ranks);

@@ -35,6 +35,15 @@ TEST(Gap, UnderABoxIsOpenWithEnoughCellsAndNamedWithTooFew) {
     EXPECT_EQ(verdict(open).find("not to be trusted"), std::string::npos) << verdict(open);
 }
 
+// Cells in the gap under it would leave a box of a metre cells of half a metre.
+TEST(Gap, IsNotOpenedAtThePriceOfTheSurfacesCells) {
+    auto setup = bench::setupOf("lowbox", "");
+    setup.settings.cellBudget = 20000;
+    const auto g = grid::build(setup.surface, setup.tunnel, setup.settings, {});
+    setup.settings.gapLevels = 0;
+    EXPECT_LT(g.surfaceCell, 1.6 * grid::build(setup.surface, setup.tunnel, setup.settings, {}).surfaceCell);
+}
+
 TEST(Gap, OfASlottedPlateIsNamedWhereItIs) {
     const auto g = gridOf("slotted", 20000);
     ASSERT_FALSE(g.gaps.empty());

@@ -65,6 +65,7 @@ TEST(Leak, SmallerThanACellClosesByItself) {
 
 TEST(Leak, WiderThanACellIsFoundAndShownAsAPath) {
     auto s = cells(40000);
+    s.layers = 5;
     s.sealWidth = 0.01;  // narrower than the hole, so it stays open
     const auto g = grid::build(ballWithHole(15.0), kTunnel, s, {});
     ASSERT_EQ(g.leaks.size(), 1u);

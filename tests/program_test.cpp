@@ -254,11 +254,11 @@ TEST(Solver, StartsOnTheCoarseGridAndSaysHowFarTheCellsMatter) {
     const auto first = table(folder, "ball.cvane")[0]["result"];
     const double cells = first["cells"], few = first["coarse_grid"]["cells"], CD = first["coefficients"]["CD"],
                  coarseCD = first["coarse_grid"]["coefficients"]["CD"];
-    EXPECT_NEAR(few, cells / 4, 0.1 * cells);
+    EXPECT_NEAR(few, cells / 2, 0.1 * cells);
     EXPECT_NE(CD, coarseCD);
     const auto& coarsest = first["coarse_grid"]["coarser_grid"];
     const double fewest = coarsest["cells"];
-    EXPECT_NEAR(fewest, few / 4, 0.1 * few);
+    EXPECT_NEAR(fewest, few / 2, 0.1 * few);
     // That of the drag as a whole, and no less than those of its parts together.
     const auto& parts = first["grid_band_of_drag"];
     EXPECT_NEAR(first["grid_band"]["CD"].get<double>(),

@@ -123,6 +123,19 @@ TEST(GridBand, OfDragIsNoNarrowerThanItsPartsThatMoveAgainstEachOther) {
     EXPECT_NEAR(r.gridBand()->CD, 0.02, 1e-12);
 }
 
+TEST(GridBand, RestsOnTheCoarsestWhereTheCoarseFlowSwings) {
+    readout::Result r;
+    r.cells = 6400;
+    r.coefficients.CD = 0.30;
+    r.coarse = readout::CoarseResult{1600, 400, flow::Verdict::Unsteady, {}, {}, {}};
+    EXPECT_FALSE(r.gridBand().has_value());
+    r.coarse->coarser.push_back({800, 50, flow::Verdict::Settled, {}, {}, {}});
+    r.coarse->coarser[0].coefficients.CD = 0.33;
+    ASSERT_TRUE(r.gridBand().has_value());
+    EXPECT_EQ(r.gridsOfBand(), 2);
+    EXPECT_NEAR(r.gridBand()->CD, readout::gridBand(0.30, 0.33, 2.0).band, 1e-12);
+}
+
 TEST(GridBand, OfADifferenceLeavesOutWhatBothShare) {
     readout::Result a, b;
     const auto set = [](readout::Result& r, double CD, double share) {
@@ -142,7 +155,12 @@ TEST(GridBand, OfADifferenceLeavesOutWhatBothShare) {
     const auto back = readout::resultFromJson(readout::toJson(b), "here");
     EXPECT_NEAR(back.gridBand()->CD, b.gridBand()->CD, 1e-15);
     EXPECT_EQ(back.gridsOfBand(), 3);
+    // Where one of the two swings the others are compared, each with its like.
     b.coarse->verdict = flow::Verdict::Unsteady;
+    const auto far = [](const readout::Result& r) { return r.coarse->coarser[0].coefficients.CD; };
+    const double change = (a.coefficients.CD - b.coefficients.CD) - (far(a) - far(b));
+    EXPECT_NEAR(readout::bandOfDifference(a, b)->CD, readout::gridBand(change, 0.0, 4.0).band, 1e-9);
+    b.coarse->coarser[0].verdict = flow::Verdict::Unsteady;
     EXPECT_FALSE(readout::bandOfDifference(a, b).has_value());
 }
 

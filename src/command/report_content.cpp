@@ -8,12 +8,14 @@
 #include <set>
 
 #include "campaign/plan/points.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/settings/fields.h"
 #include "campaign/settings/variants.h"
 #include "campaign/store/monitor.h"
 #include "campaign/store/run_order.h"
 #include "campaign/store/run_standing.h"
 #include "campaign/store/stored_flow.h"
+#include "command/report_wing.h"
 #include "flow/version.h"
 #include "readout/loading.h"
 #include "readout/pressure_station.h"
@@ -119,7 +121,7 @@ void tunnel(Outline& out, ReportMaterial& m) {
     std::vector<std::vector<std::string>> rows;
     for (const auto& w : m.c.settings.devices.wheels)
         rows.push_back({"wheel " + w.part, w.rolling ? "rolls with the ground" : fmt::format("{:g} 1/min", w.rpm)});
-    for (const auto& d : m.c.settings.devices.discs)
+    for (const auto& d : campaign::discsOf(m.c.settings))
         rows.push_back({"disc " + d.name, fmt::format("{:g} N", d.thrust)});
     for (const auto& b : m.c.settings.devices.blocks) rows.push_back({"porous block " + b.name, "resists the air"});
     if (!rows.empty()) out.table({"device", "what it does"}, rows, false);
@@ -391,6 +393,7 @@ void settings(Outline& out, ReportMaterial& m) {
 const ReportWriter kWriters[] = {{"answer", "In short", writeAnswer},
                                  {"asked", "What was asked", asked},
                                  {"model", "Model", model},
+                                 {"wing", "Wing and lifting surface", writeWing},
                                  {"tunnel", "Tunnel and devices", tunnel},
                                  {"grid", "Grid", gridSection},
                                  {"method", "Method", method},

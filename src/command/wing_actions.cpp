@@ -8,6 +8,7 @@
 #include "base/units.h"
 #include "command/edit.h"
 #include "command/groups.h"
+#include "lifting/loadings.h"
 #include "lifting/tables.h"
 #include "report/workbook.h"
 #include "shape/stl_export.h"
@@ -54,64 +55,28 @@ void write(const json& a, const std::string& csv, const std::string& strips) {
                               {{"angles", report::cellsOf(csv)}, {"strips", report::cellsOf(strips)}});
 }
 
-/// One of a row of masses and centres of gravity.
-struct Loaded {
-    wing::Aircraft aircraft;
-    lifting::Asked asked;
-};
-
 // Each mass with each centre; of a list that is not given the aircraft's own.
-std::vector<Loaded> loadedFrom(const json& a, const wing::Aircraft& aircraft) {
+std::vector<lifting::Loading> loadingsFrom(const json& a, const wing::Aircraft& aircraft) {
     const auto list = [&](const char* name) {
         return a.contains(name) ? base::numbersIn(textIn(a, name), name) : std::vector<double>();
     };
-    auto masses = list("masses"), centres = list("centres");
+    const auto masses = list("masses");
     if (!masses.empty() && a.contains("hold-mass"))
         throw base::InputError("masses and hold-mass are both given.", "masses", "Give one of them.");
-    const bool held = !masses.empty();
-    if (masses.empty()) masses = {aircraft.mass};
-    if (centres.empty())
-        centres = {aircraft.centreOfGravity.x()};
-    else if (!(masses.front() > 0.0))
-        throw base::InputError("there is no mass that could have a centre.", "centres",
-                               "Give --masses, or mass_kg in the aircraft's file.");
-    std::vector<Loaded> out;
-    for (const double mass : masses)
-        for (const double centre : centres) {
-            Loaded l{aircraft, {}};
-            l.aircraft.mass = mass;
-            l.aircraft.centreOfGravity.x() = centre;
-            l.asked = askedOf(a, l.aircraft);
-            if (held) l.asked.holdMass = mass;
-            out.push_back(std::move(l));
-        }
-    return out;
-}
-
-// A table with what each of its lines is of before them.
-std::string headed(const std::string& csv, const wing::Aircraft& a, bool withHead) {
-    std::istringstream in(csv);
-    std::string out, line;
-    for (bool head = true; std::getline(in, line); head = false) {
-        if (head && !withHead) continue;
-        out +=
-            (head ? "mass_kg,centre_x_m," : fmt::format("{:.7g},{:.7g},", a.mass, a.centreOfGravity.x())) + line + "\n";
-    }
-    return out;
+    return lifting::loadingsOf(aircraft, askedOf(a, aircraft), masses, list("centres"));
 }
 
 // A row of masses and centres of gravity, whose tables are one behind the other.
-Outcome runLoadings(const json& a, const std::vector<Loaded>& all, const Talk& talk) {
+Outcome runLoadings(const json& a, const std::vector<lifting::Loading>& all, const Talk& talk) {
     Outcome out;
     std::string csv, strips;
     const auto shelf = std::make_shared<lifting::PolarShelf>();
     for (const auto& l : all) {
         const auto found = lifting::run(l.aircraft, l.asked, progressTo(talk), shelf);
         out.value["loadings"].push_back(lifting::jsonOf(l.aircraft, l.asked, found));
-        out.text += fmt::format("mass {:.6g} kg, centre of gravity at x {:.6g} m\n{}\n", l.aircraft.mass,
-                                l.aircraft.centreOfGravity.x(), lifting::textOf(l.aircraft, l.asked, found));
-        csv += headed(lifting::csvOf(l.aircraft, found), l.aircraft, csv.empty());
-        strips += headed(lifting::stripsCsvOf(l.aircraft, found), l.aircraft, strips.empty());
+        out.text += fmt::format("mass {}\n{}\n", l.name(), lifting::textOf(l.aircraft, l.asked, found));
+        csv += lifting::withLoading(lifting::csvOf(l.aircraft, found), l.aircraft, csv.empty());
+        strips += lifting::withLoading(lifting::stripsCsvOf(l.aircraft, found), l.aircraft, strips.empty());
         for (const auto& r : found.rows)
             if (!r.reached) out.code = 3;
     }
@@ -126,10 +91,11 @@ Outcome runWing(const json& a, const Talk& talk) {
         shape::writeStl(wing::skinOf(aircraft), file, 1.0);
         if (!a.contains("alpha")) return {{{"surface", file}}, fmt::format("{}: written\n", file), 0};
     }
-    if (a.contains("masses") || a.contains("centres")) return runLoadings(a, loadedFrom(a, aircraft), talk);
+    if (a.contains("masses") || a.contains("centres")) return runLoadings(a, loadingsFrom(a, aircraft), talk);
     const auto asked = askedOf(a, aircraft);
     const auto out = lifting::run(aircraft, asked, progressTo(talk));
-    const auto value = lifting::jsonOf(aircraft, asked, out);
+    auto value = lifting::jsonOf(aircraft, asked, out);
+    value["wetted_area_m2"] = wing::skinOf(aircraft).area();
     write(a, lifting::csvOf(aircraft, out), lifting::stripsCsvOf(aircraft, out));
     bool missed = false;
     for (const auto& r : out.rows) missed |= !r.reached;

@@ -12,6 +12,7 @@
 #include "campaign/launch/point_run.h"
 #include "campaign/methods/runner.h"
 #include "campaign/plan/preflight.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/reports.h"
@@ -125,7 +126,7 @@ class CheckList {
                  m.centre.x(), m.centre.y(), m.centre.z());
         }
         for (const auto& r : s.devices.roughParts) line("Rough: {} with sand grains of {:.3g} m", r.part, r.sandGrain);
-        for (const auto& d : s.devices.discs)
+        for (const auto& d : campaign::discsOf(s))
             line("Disc {}: radius {:.4g} m, {}", d.name, d.outer,
                  d.thrust != 0.0 ? fmt::format("thrust {:.4g} N", d.thrust) : fmt::format("power {:.4g} W", d.power));
         for (const auto& b : s.devices.blocks)

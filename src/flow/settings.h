@@ -52,7 +52,7 @@ struct FlowSettings {
     bool secondOrder = true;
     Limiter limiter = Limiter::PoorCells;
     Precision precision = Precision::Double;
-    bool coarseFirst = true;  ///< on a grid with a quarter of the cells: a start, and how far the cells matter
+    bool coarseFirst = true;  ///< on grids with fewer cells: a start, and how far the cells matter
     bool operator==(const FlowSettings&) const = default;
 };
 

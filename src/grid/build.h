@@ -42,7 +42,7 @@ struct Marks {
 struct GridSettings {
     int cellBudget = 200000;
     int layers = 0;               ///< cells between the wall and the outer cells; 0: as many as the growth asks for
-    double layerGrowth = 1.3;     ///< height ratio of neighbouring layers, where `layers` is 0
+    double layerGrowth = 1.25;    ///< most that a layer is higher than the one below it, where `layers` is 0
     double firstHeight = 0.0;     ///< of the cell on the wall [m]; 0: a twentieth of the cell size on the model
     int curvatureLevels = 2;      ///< how many levels finer where the model turns sharply
     double turnAngle_deg = 20.0;  ///< turn within one cell above which it is split
@@ -62,6 +62,7 @@ struct GridSettings {
     std::vector<FinerPlace> finerPlaces;
     std::map<std::string, int> finerParts;  ///< levels finer (positive) on the parts of these names
     std::shared_ptr<const Marks> marks;     ///< null: none
+    double fewer = 1.0;  ///< times fewer cells than the finest grid of its family, which has as many layers
     bool operator==(const GridSettings&) const = default;
 };
 

@@ -17,18 +17,19 @@ namespace cvane::grid {
 namespace {
 
 constexpr double kClearance = 0.35;  ///< of a cell, between the staircase and the model
-constexpr double kLastLayer =
-    0.5;  ///< least height of the last layer, in outer cells: their volume ratio stays below 3
 constexpr int kQuickTries = 3;
 constexpr double kFirstTry = 0.3;      ///< of the budget at most: the first try for the cell size is to be a quick one
 constexpr double kNearBudget = 0.048;  ///< of the logarithm of the cells: 5 % are promised
 
 constexpr double kFieldCells = 8.0, kFieldBudget = 250000.0, kBlunt = 2.0;  ///< see fieldCells
 
+constexpr double kLayersOfBudget = 12.5;  ///< most, on kFieldBudget cells
+
 constexpr double kRootsOfBudget = 0.1;  ///< cells of the coarsest size that fill the tunnel
 constexpr double kOpeningOfBudget =
     1.0;  ///< what opening gaps may add to a draft near the budget: half of it once the other cells have given way
 constexpr int kMostOpening = 6;
+constexpr double kMostCoarser = 1.5;   ///< that open gaps may make the cells on the model
 constexpr double kCellsOfMark = 12.0;  ///< that one mark adds at the first try, with those that buffers ask for
 constexpr double kMostTried = 6.0;     ///< times the budget: more is not counted
 
@@ -47,18 +48,26 @@ bool sweptOver(const Box& box, const Vec3& along, const Box& cell) {
     return from <= to;
 }
 
-// By level of the cells on the wall, as many layers as lead from the first height to the outer cells by the asked
-// growth; fewer where more would leave the first cell without its height, or the last one small.
-LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first) {
+// Of the cells of the whole model. [cells]
+double wholeBudget(const GridSettings& s, const Tunnel& tunnel) {
+    return s.cellBudget * (tunnel.halfModel ? 2.0 : 1.0);
+}
+
+// By level of the cells on the wall, as many layers as fill their gap from the first height on with no more than the
+// asked growth: a few that grow faster leave friction 5 to 10 % low, at any thickness together. Small budgets have
+// fewer, for there the surface's own cells leave more of the drag open than friction does.
+// @param budget  of the finest grid of the family
+LayersByLevel layersFor(const GridSettings& s, const Octree& tree, double first, double budget) {
+    const int most = std::clamp(static_cast<int>(kLayersOfBudget * std::sqrt(budget / kFieldBudget)), 3, kMostLayers);
     LayersByLevel out{};
     for (std::size_t l = 0; l < out.size(); ++l) {
-        const double h = tree.cellSize(static_cast<int>(l)).minCoeff(), gap = kGap * h;
-        int n = 2;
-        for (; n < kMostLayers; ++n) {
-            const auto more = layerHeights(gap, first, n + 1);
-            if (more[1] < s.layerGrowth * more[0] || more.back() < kLastLayer * h) break;
+        const double gap = kGap * tree.cellSize(static_cast<int>(l)).minCoeff();
+        int n = s.layers > 0 ? s.layers : 2;
+        for (; s.layers == 0 && n < most; ++n) {
+            const auto heights = layerHeights(gap, first, n);
+            if (heights[1] <= s.layerGrowth * heights[0]) break;
         }
-        out[l] = static_cast<std::uint8_t>(s.layers > 0 ? s.layers : n);
+        out[l] = static_cast<std::uint8_t>(n);
     }
     return out;
 }
@@ -135,7 +144,7 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
     }
     // Ahead of the model and beside it the flow turns on the scale of its frontal size however small the surface's
     // cells are.
-    const double budget = s.cellBudget * (tunnel.halfModel ? 2.0 : 1.0), frontal = frontalSize(model, tunnel),
+    const double budget = wholeBudget(s, tunnel), frontal = frontalSize(model, tunnel),
                  across = fieldCells(budget, frontal, model.size().x());
     // Where buffers do as much the surface needs all cells.
     for (int l = 1; l < level && across > s.bufferCells + 1.0; ++l) {
@@ -180,9 +189,9 @@ std::optional<Draft> outlineOf(const SealedModel& solid, const Box& model, const
 }
 
 // Chooses the cells of an outline and counts them with their layers.
-void fill(Draft& d, const SealedModel& solid, const GridSettings& s) {
+void fill(Draft& d, const SealedModel& solid, const GridSettings& s, const Tunnel& tunnel) {
     d.kept = keepCells(d.tree, solid.tree(), kClearance);
-    d.layers = layersFor(s, d.tree, d.first);
+    d.layers = layersFor(s, d.tree, d.first, s.fewer * wholeBudget(s, tunnel));
     d.cells = d.kept.leaves.size();
     for (std::size_t l = 0; l < d.layers.size(); ++l) d.cells += d.kept.gapFacesOfLevel[l] * d.layers[l];
 }
@@ -212,21 +221,20 @@ Opening openingOf(const Draft& d, const std::function<std::optional<Draft>(int)>
     return out;
 }
 
-}  // namespace
-
 // The number of cells falls steadily with their size; a secant in logarithms lands within 5 % in a few tries. The level
 // steps make the curve jump, so brackets guard it and the nearest try is kept. Choosing the cells takes longer than
 // refining, and looking for leaks longer than both: far from the budget the octree's leaves alone tell how far, by the
 // cells that a leaf was good for in a counted try of like size.
-Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s,
-                      const base::Progress& progress) {
+// @param mostOpening  levels that gaps may be opened by
+Draft draftOpening(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s,
+                   int mostOpening, const base::Progress& progress) {
     const double budget = s.cellBudget;
     const auto miss = [&](double n) { return std::abs(std::log(n / budget)); };
     double openingCells = 0.0;
     int opening = 0;  // levels for gaps, known once there is a size near the budget
     const auto draftOf = [&](double size) {
         auto d = outlineOf(solid, model, box, tunnel, s, size, opening, 4.0 * budget);
-        if (d) fill(*d, solid, s);
+        if (d) fill(*d, solid, s, tunnel);
         return d;
     };
     // The first try is coarse, to learn cheaply what the model asks for and where it leaks.
@@ -253,7 +261,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
         const bool counted =
             d && (std::max(size / countedSize, countedSize / size) > kAlike || miss(cells) < 2.0 * kNearBudget);
         if (counted) {
-            fill(*d, solid, s);
+            fill(*d, solid, s, tunnel);
             // What leaks let in counts too, so closing them makes all earlier counts void.
             if (first || miss(static_cast<double>(d->cells)) < kLookForLeaks) {
                 if (solid.closeLeaks(d->tree)) {
@@ -284,7 +292,7 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             const auto gaps = openingOf(*best, [&](int levels) {
                 return outlineOf(solid, model, box, tunnel, s, size, levels, kMostTried * cells);
             });
-            opening = gaps.levels;
+            opening = std::min(gaps.levels, mostOpening);
             openingCells = gaps.cells;
             if (opening == 0) break;
             tooSmall = lastSize = 0.0;
@@ -313,6 +321,9 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
             best = std::move(d);
     }
     if (!best) best = std::move(unopened);
+    // Cells in the gaps must not come at the price of the surface's own: then fewer levels open what they can.
+    if (best && unopened && best->size > kMostCoarser * unopened->size)
+        return draftOpening(solid, model, box, tunnel, s, opening > 2 ? opening - 1 : 0, progress);
     if (!best)
         throw base::InputError(fmt::format("no grid of about {} cells fits this model in this tunnel.", s.cellBudget),
                                "grid", "Type a larger budget, or a smaller tunnel.");
@@ -328,6 +339,13 @@ Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, cons
     return std::move(*best);
 }
 
+}  // namespace
+
+Draft draftNearBudget(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s,
+                      const base::Progress& progress) {
+    return draftOpening(solid, model, box, tunnel, s, kMostOpening, progress);
+}
+
 Draft draftWithMarks(SealedModel& solid, const Box& model, const Box& box, const Tunnel& tunnel, const GridSettings& s,
                      const base::Progress& progress) {
     GridSettings first = s;
@@ -340,7 +358,7 @@ Draft draftWithMarks(SealedModel& solid, const Box& model, const Box& box, const
         Draft d = plain;
         d.sizing.mostNodes = static_cast<std::size_t>(4.0 * budget) + 100000;
         if (!refineAt(d.tree, d.sizing, std::span(places).first(count))) return std::nullopt;
-        fill(d, solid, s);
+        fill(d, solid, s, tunnel);
         return d;
     };
     // More marks make more cells, the first ones most, since each brings the buffers around it: the place between two

@@ -12,9 +12,9 @@
 namespace cvane::grid {
 
 /// Thickness of the wall layers together, in cells: more than the mean distance of a staircase with its clearance, so
-/// that the outer cells next to them are the smaller for it and there is room for layers that grow slowly. Larkspur's
-/// CD on 208,000, 250,000 and a million cells: 0.0625, 0.0605 at 1.1 and 0.0646, 0.0642 at 1.5 against 0.0608 on the
-/// million.
+/// that the outer cells next to them are the smaller for it. Larkspur's CD on 208,000, 250,000 and a million cells:
+/// 0.0625, 0.0605 at 1.1 and 0.0646, 0.0642 at 1.5 against 0.0608 on the million. At 1.7 layers cover the boundary
+/// layer on a tenth of the wall more, friction stays within 1 %, and Cp rises above 1 where blunt edges face the wind.
 constexpr double kGap = 1.3;
 
 using LayersByLevel = std::array<std::uint8_t, 32>;

@@ -26,11 +26,15 @@ double degreesOf(double cosine) {
     return std::acos(std::clamp(cosine, -1.0, 1.0)) / base::degree;
 }
 
+// Cells on either side that are thinner than this share of their face are wall layers: along them values change little,
+// and the face itself is the measure of how far off its centre they are taken.
+constexpr double kThin = 0.05;
+
 // How far the line between two cell centres, from P along d, passes by the face's centre, over its length.
 double skewnessOf(const Vec3& P, const Vec3& d, const Vec3& face, const Vec3& S) {
     const double dn = d.dot(S);
     if (!(dn > 0.0)) return 0.0;
-    return (face - P - d * ((face - P).dot(S) / dn)).norm() / d.norm();
+    return (face - P - d * ((face - P).dot(S) / dn)).norm() / std::max(d.norm(), kThin * std::sqrt(S.norm()));
 }
 
 }  // namespace

@@ -47,6 +47,7 @@ void findFewestAtPoints(const Staircase& s, const WallImage& w, Layers& l) {
     const auto gap = s.gapFaces();
     for (std::size_t j = 0; j < gap.size(); ++j)
         for (const auto p : gap[j]->points) {
+            if (l.ofColumn[j] == 1) continue;  // its one cell does not mind where its neighbours' layers end
             auto& least = l.ofPoint[static_cast<std::size_t>(w.wallOf[static_cast<std::size_t>(p)])];
             least = std::min(least, l.ofColumn[j]);
         }

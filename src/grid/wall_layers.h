@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <cstdint>
 #include <functional>
 #include <span>
@@ -16,8 +17,13 @@ struct Layers {
     std::vector<std::uint8_t> ofColumn;  ///< layers of each column, 1..most, in the order of Staircase::gapFaces
     std::vector<std::uint8_t> ofPoint;   ///< per wall point: those of the column with the fewest that meet there
     std::vector<double> evenness;        ///< per wall point: 0 as layerHeights says, 1 all layers of one height
-    /// Point of an edge, 0 on the staircase to `most` on the wall, at which layer g of n begins.
-    int border(int g, int n) const { return (2 * g * most + n) / (2 * n); }
+    /// Point of an edge, 0 on the staircase to `most` on the wall, at which layer g of n begins. Layers on the wall are
+    /// one piece each, so that columns of more and of fewer have like cells there side by side; the outer half joins
+    /// what is over.
+    int border(int g, int n) const {
+        const int outer = std::max(1, n / 2);
+        return g + (most - n) * std::min(g, outer) / outer;
+    }
 };
 
 /// @param ofColumn  layers of each column

@@ -10,6 +10,7 @@
 #include "base/text.h"
 #include "base/units.h"
 #include "lifting/bodies.h"
+#include "lifting/slipstream.h"
 #include "wing/layout.h"
 #include "wing/measures.h"
 
@@ -92,8 +93,11 @@ class Lab {
     Made made_{};
 };
 
-Attitude attitudeOf(const air::FreeStream& wind, const air::Reference& reference) {
-    return {wind, Vec3::Zero(), reference.momentCentre};
+Attitude attitudeOf(const air::FreeStream& wind, const air::Reference& reference, const wing::Aircraft& aircraft) {
+    Attitude out{wind, Vec3::Zero(), reference.momentCentre};
+    if (Slipstream s(wing::propellersOf(aircraft), wind); !s.empty())
+        out.beside = [s = std::move(s)](const Vec3& place) { return s.at(place); };
+    return out;
 }
 
 // Strips' lift as their sections have it: what flows through a strip beside its surface is changed until the section,
@@ -161,7 +165,7 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
     row.wind = wind;
     const auto& lattice = lab.lattice(wind, false);
     const auto seen = lab.windOf(wind);
-    const auto attitude = attitudeOf(seen, reference);
+    const auto attitude = attitudeOf(seen, reference, lab.aircraft());
     const auto loads =
         asked.holdStrips ? heldToSections(lattice, book, attitude, reference) : lattice.at(attitude, reference);
     row.coefficients = loads.coefficients;
@@ -181,9 +185,12 @@ Row solve(Lab& lab, const Asked& asked, const PolarBook& book, const air::FreeSt
     for (std::size_t k = 0; k < strips.size(); ++k) {
         StripRow s{strips[k], loads.strips[k], wind.reynolds(strips[k].chord), 0.0, false};
         const double own = strips[k].chord * strips[k].width;
+        // In a slipstream the section meets faster air.
+        const double faster =
+            attitude.beside ? (seen.velocity() + attitude.beside(strips[k].quarter)).norm() / seen.speed : 1.0;
         if (asked.sectionDrag || asked.holdStrips) {
-            const auto says = book.of(strips[k], s.load.cl, s.reynolds);
-            s.cd = says.cd;
+            const auto says = book.of(strips[k], s.load.cl / (faster * faster), faster * s.reynolds);
+            s.cd = faster * faster * says.cd;
             s.stalled = says.stalled;
         }
         const Vec3 drag = asked.sectionDrag ? Vec3(q * own * s.cd * seen.dragAxis()) : Vec3::Zero();
@@ -300,7 +307,7 @@ Derivatives derivativesAt(Lab& lab, const air::FreeStream& wind, const air::Refe
     Derivatives out;
     const auto base = lab.windOf(wind);
     const auto difference = [&](const VortexLattice& of, const auto& change, double step) {
-        Attitude up = attitudeOf(base, reference), down = up;
+        Attitude up = attitudeOf(base, reference, lab.aircraft()), down = up;
         change(up, step);
         change(down, -step);
         auto a = of.at(up, reference), b = of.at(down, reference);
@@ -349,7 +356,7 @@ Derivatives derivativesAt(Lab& lab, const air::FreeStream& wind, const air::Refe
             const auto turned = [&](double by) {
                 c.angle_deg = was + by;
                 lab.forget();
-                return lab.lattice(wind, true).at(attitudeOf(base, reference), reference);
+                return lab.lattice(wind, true).at(attitudeOf(base, reference, lab.aircraft()), reference);
             };
             const auto down = turned(kStep_deg), up = turned(-kStep_deg);
             c.angle_deg = was;
@@ -385,6 +392,10 @@ std::vector<std::string> remarksOn(const wing::Aircraft& a, const Asked& asked, 
         remarks.push_back(
             "Bodies by slender-body theory and a plate's friction, each by itself: they do not bend the flow about the "
             "wings, and wings do not lift on them.");
+    if (!a.propellers.empty())
+        remarks.push_back(
+            "Propellers as even discs by momentum theory: their thrust is in no coefficient, their slipstreams are "
+            "straight and do not bend wakes, and induced drag is that of the circulation in still air.");
     if (!asked.sectionDrag)
         remarks.push_back("Without the sections' drag: CD is induced drag and bodies' friction alone.");
     if (!asked.holdStrips)

@@ -34,6 +34,11 @@ Vec3 onset(const Motion& m, const Vec3& place) {
 }
 }  // namespace
 
+Vec3 VortexLattice::onset(const Attitude& a, const Motion& m, const Vec3& place) {
+    const Vec3 v = lifting::onset(m, place);
+    return a.beside ? Vec3(v + a.beside(place)) : v;
+}
+
 VortexLattice::VortexLattice(wing::Lattice lattice, const Surroundings& surroundings)
     : lattice_(std::move(lattice)), around_(surroundings) {
     if (!(around_.mach >= 0.0 && around_.mach < 0.95))
@@ -98,7 +103,7 @@ void VortexLattice::layRings() {
 
 Eigen::VectorXd VortexLattice::velocityThrough(const Motion& m) const {
     Eigen::VectorXd out(index(control_.size()));
-    for (std::size_t i = 0; i < control_.size(); ++i) out[index(i)] = onset(m, control_[i]).dot(normal_[i]);
+    for (std::size_t i = 0; i < control_.size(); ++i) out[index(i)] = lifting::onset(m, control_[i]).dot(normal_[i]);
     return out;
 }
 
@@ -114,6 +119,7 @@ void VortexLattice::solveMotions() {
 }
 
 Loads VortexLattice::at(const Attitude& attitude, const air::Reference& reference) const {
+    if (attitude.beside) return at(attitude, reference, std::vector<double>(lattice_.strips.size(), 0.0));
     const Motion m = motionOf(attitude);
     return loadsOf(m, circulation_ * m, induced_ * m, attitude, reference);
 }
@@ -122,7 +128,10 @@ Loads VortexLattice::at(const Attitude& attitude, const air::Reference& referenc
                         const std::vector<double>& throughStrip) const {
     const Motion m = motionOf(attitude);
     Eigen::VectorXd b = -velocityThrough(m);
-    for (std::size_t i = 0; i < control_.size(); ++i) b[index(i)] -= throughStrip[strip_[i]];
+    for (std::size_t i = 0; i < control_.size(); ++i) {
+        b[index(i)] -= throughStrip[strip_[i]];
+        if (attitude.beside) b[index(i)] -= attitude.beside(control_[i]).dot(normal_[i]);
+    }
     const Eigen::MatrixXd circulation = equations_->solve(b, {Parity::Neither});
     const Eigen::MatrixXd induced = equations_->inducedBy(circulation, {Parity::Neither});
     return loadsOf(m, circulation.col(0), induced.col(0), attitude, reference);
@@ -155,7 +164,7 @@ Loads VortexLattice::loadsOf(const Motion& m, const Eigen::VectorXd& circulation
         const Filament& f = filaments[b];
         const double strength = strengthOf(f, circulation);
         const Vec3 v = induced.segment<3>(3 * index(b)), length = f.to - f.from;
-        const Vec3 force = density * strength * (onset(m, middle_[b]) + v).cross(length);
+        const Vec3 force = density * strength * (onset(attitude, m, middle_[b]) + v).cross(length);
         if (f.across) {
             push(f.with, force, middle_[b]);
             const auto k = strip_[static_cast<std::size_t>(f.with)];
@@ -275,7 +284,7 @@ std::vector<std::vector<Vec3>> VortexLattice::carriedWakes(const Attitude& attit
         for (int k = 0; k < pieces; ++k) {
             const Vec3 next = now ? (*now)[static_cast<std::size_t>(k)] : Vec3(was + piece * around_.wake);
             const Vec3 middle = 0.5 * (was + next);
-            const Vec3 v = onset(m, middle) + field_->withCore(middle, strength, kCore * length);
+            const Vec3 v = lifting::onset(m, middle) + field_->withCore(middle, strength, kCore * length);
             end += piece * v.normalized();
             out[at].push_back(end);
             was = next;

@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <memory>
 #include <optional>
 
@@ -26,6 +27,8 @@ struct Attitude {
     air::FreeStream wind;
     Vec3 rates = Vec3::Zero();   ///< roll (starboard wing down), pitch (nose up), yaw (nose to starboard) [rad/s]
     Vec3 centre = Vec3::Zero();  ///< about which it turns [m]
+    std::function<Vec3(const Vec3&)> beside =
+        {};  ///< velocity of the air at a place beside both [m/s], as of slipstreams
 };
 
 /// What a strip carries; of the potential flow.
@@ -75,6 +78,8 @@ class VortexLattice {
   private:
     void layRings();
     void solveMotions();
+    /// At a place of the surface, without what the rings make [m/s].
+    static Vec3 onset(const Attitude& attitude, const Eigen::Matrix<double, 6, 1>& motion, const Vec3& place);
     Eigen::VectorXd velocityThrough(const Eigen::Matrix<double, 6, 1>& motion) const;
     Loads loadsOf(const Eigen::Matrix<double, 6, 1>& motion, const Eigen::VectorXd& circulation,
                   const Eigen::VectorXd& induced, const Attitude& attitude, const air::Reference& reference) const;

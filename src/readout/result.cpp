@@ -83,23 +83,37 @@ struct OnGrids {
     std::vector<int> cells;
     std::vector<C> values;
     std::vector<std::optional<double>> pressureDrag;  ///< part of CD
+    std::vector<int> steps;                           ///< of each how many times coarser: 0, 1, 2
     bool ofOneFamily = true;
 
-    void add(int n, const C& c, std::optional<double> pressureShare) {
+    void add(int step, int n, const C& c, std::optional<double> pressureShare) {
+        steps.push_back(step);
         cells.push_back(n);
         values.push_back(c);
         pressureDrag.push_back(pressureShare ? std::optional(*pressureShare * c.CD) : std::nullopt);
+    }
+    /// Leaves out the grids on which another has no value.
+    void keepThoseOf(const OnGrids& other) {
+        for (std::size_t i = cells.size(); i-- > 0;) {
+            if (std::find(other.steps.begin(), other.steps.end(), steps[i]) != other.steps.end()) continue;
+            const auto at = static_cast<std::ptrdiff_t>(i);
+            steps.erase(steps.begin() + at), cells.erase(cells.begin() + at), values.erase(values.begin() + at);
+            pressureDrag.erase(pressureDrag.begin() + at);
+        }
     }
 };
 OnGrids onGrids(const Result& r) {
     OnGrids out;
     out.ofOneFamily = !r.cellsFollowedFlow;
-    out.add(r.cells, r.coefficients, r.pressureShareOfDrag);
-    if (!r.coarse || !isCoarser(*r.coarse, r.cells)) return out;
-    out.add(r.coarse->cells, r.coarse->coefficients, r.coarse->pressureShareOfDrag);
-    if (!out.ofOneFamily) return out;
-    for (const auto& c : r.coarse->coarser)
-        if (isCoarser(c, r.coarse->cells)) out.add(c.cells, c.coefficients, c.pressureShareOfDrag);
+    out.add(0, r.cells, r.coefficients, r.pressureShareOfDrag);
+    if (!r.coarse) return out;
+    const auto add = [&](int step, const CoarseResult& c) {
+        if (isCoarser(c, out.cells.back())) out.add(step, c.cells, c.coefficients, c.pressureShareOfDrag);
+    };
+    add(1, *r.coarse);
+    // One that swings leaves the others to say what the cells do.
+    if (out.ofOneFamily)
+        for (const auto& c : r.coarse->coarser) add(2, c);
     return out;
 }
 /// @param value  on the grid of that number
@@ -180,10 +194,11 @@ std::string remarkOf(const Result& r) {
 
 std::optional<C> bandOfDifference(const Result& a, const Result& b) {
     OnGrids x = onGrids(a);
-    const OnGrids y = onGrids(b);
-    const std::size_t n = std::min(x.cells.size(), y.cells.size());
+    OnGrids y = onGrids(b);
+    x.keepThoseOf(y);
+    y.keepThoseOf(x);
+    const std::size_t n = x.cells.size();
     if (n < 2) return {};
-    x.cells.resize(n), x.values.resize(n), x.pressureDrag.resize(n);
     x.ofOneFamily = x.ofOneFamily && y.ofOneFamily;
     for (std::size_t i = 0; i < n; ++i) {
         // The two may have unlike numbers of cells: the mean of their sizes stands for both.

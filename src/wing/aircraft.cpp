@@ -91,7 +91,37 @@ void checkBody(const Body& b) {
             fail(where, fmt::format("its power is {:g}.", t.power), "Give 1 to 20; 2 is an ellipse.");
     }
 }
+
+void checkPropeller(const Propeller& p) {
+    constexpr double kMostThrust = 1e7, kMostTurns = 1e6;  // [N], [1/min]
+    const auto where = fmt::format("propeller \"{}\"", base::printable(p.name));
+    if (!(p.diameter > p.hub && p.hub >= 0.0 && p.diameter <= kLargest))
+        fail(where, fmt::format("its diameter is {:g} m and that of its hub {:g} m.", p.diameter, p.hub),
+             "Give a diameter above the hub's.");
+    if (!(p.axis.norm() > 0.0 && p.axis.norm() < 1e6))
+        fail(where, "its axis has no direction.", "Give the way in which it pushes the air, as 1 0 0.");
+    for (int k = 0; k < 3; ++k) checkFinite(where, "its place", p.centre[k], kLargest, "m");
+    checkFinite(where, "its thrust", p.thrust, kMostThrust, "N");
+    checkFinite(where, "its speed of turning", p.rpm, kMostTurns, "rpm");
+    if (p.mirrored && p.centre.y() == 0.0)
+        fail(where, "it is mirrored and stands in the mirror plane.", "Move it to starboard, or do not mirror it.");
+}
 }  // namespace
+
+std::vector<Propeller> propellersOf(const Aircraft& a) {
+    std::vector<Propeller> out;
+    for (const Propeller& p : a.propellers) {
+        out.push_back(p);
+        if (!p.mirrored) continue;
+        Propeller port = p;
+        port.name += ", port";
+        port.centre.y() = -p.centre.y();
+        port.axis.y() = -p.axis.y() + 0.0;
+        port.rpm = -p.rpm + 0.0;
+        out.push_back(port);
+    }
+    return out;
+}
 
 std::size_t panelsOf(const Aircraft& a) {
     double all = 0.0;
@@ -125,6 +155,12 @@ void check(const Aircraft& a) {
             fail(where, fmt::format("two parts are called \"{}\", or one has no name.", base::printable(b.name)),
                  "Give each a name of its own.");
         checkBody(b);
+    }
+    for (const auto& p : a.propellers) {
+        if (p.name.empty() || !names.insert(p.name).second)
+            fail(where, fmt::format("two parts are called \"{}\", or one has no name.", base::printable(p.name)),
+                 "Give each a name of its own.");
+        checkPropeller(p);
     }
     if (!(a.mass >= 0.0 && a.mass < 1e7)) fail(where, fmt::format("its mass is {:g} kg.", a.mass), "Give 0 or more.");
     if (const auto n = panelsOf(a); n > kMostPanels)

@@ -64,11 +64,24 @@ struct Body {
     bool operator==(const Body&) const = default;
 };
 
+/// A propeller as the disc that it sweeps, which pushes the air evenly.
+struct Propeller {
+    std::string name = "propeller";
+    Vec3 centre = Vec3::Zero();        ///< [m]
+    Vec3 axis = Vec3::UnitX();         ///< the way in which the air is pushed; any length
+    double diameter = 0.3, hub = 0.0;  ///< of the ring [m]
+    double thrust = 0.0;               ///< of each [N]
+    double rpm = 0.0;                  ///< right-handed about the axis; 0: the slipstream does not turn
+    bool mirrored = false;             ///< in y = 0, turning the other way
+    bool operator==(const Propeller&) const = default;
+};
+
 /// An aircraft from a few numbers, in the model frame.
 struct Aircraft {
     std::string name;
     std::vector<LiftingSurface> surfaces;  ///< the first is the one that reference values are of
     std::vector<Body> bodies;
+    std::vector<Propeller> propellers;
     double mass = 0.0;                                 ///< [kg]; 0: not known
     Vec3 centreOfGravity = Vec3::Zero();               ///< [m]
     std::map<std::string, section::Contour> sections;  ///< outlines of its own, by name
@@ -76,8 +89,12 @@ struct Aircraft {
 };
 
 /// Throws InputError that names surface and station: chords that are not above 0, stations out of order, sections that
-/// are neither a code nor its own, controls beyond their surface, bodies that run backwards, too many panels.
+/// are neither a code nor its own, controls beyond their surface, bodies that run backwards, propellers without a ring,
+/// too many panels.
 void check(const Aircraft& aircraft);
+
+/// Those of an aircraft with the images of the mirrored ones, which are called "NAME, port" and turn the other way.
+std::vector<Propeller> propellersOf(const Aircraft& aircraft);
 
 /// How many panels its lattice has, both halves of mirrored surfaces.
 std::size_t panelsOf(const Aircraft& aircraft);

@@ -153,6 +153,17 @@ void each(Visit& v, Body& b) {
     v("mirrored", b.mirrored);
 }
 template <class Visit>
+void each(Visit& v, Propeller& p) {
+    v("name", p.name);
+    v("place_m", p.centre);
+    v("axis", p.axis);
+    v("diameter_m", p.diameter);
+    v("hub_m", p.hub);
+    v("thrust_N", p.thrust);
+    v("rpm", p.rpm);
+    v("mirrored", p.mirrored);
+}
+template <class Visit>
 void each(Visit& v, Aircraft& a) {
     v("name", a.name);
     v("mass_kg", a.mass);
@@ -211,6 +222,7 @@ json toJson(const Aircraft& a) {
         one["frames"] = listOf(b.stations);
         j["bodies"].push_back(one);
     }
+    if (!a.propellers.empty()) j["propellers"] = listOf(a.propellers);
     j["sections"] = json::object();
     for (const auto& [name, outline] : a.sections) {
         json& points = j["sections"][name] = json::array();
@@ -248,6 +260,8 @@ Aircraft aircraftFrom(const json& j, const std::string& where) {
         f.done();
         a.bodies.push_back(std::move(b));
     });
+    in.list("propellers",
+            [&](const json& one, const std::string& at) { a.propellers.push_back(readOne<Propeller>(one, at)); });
     if (const json* own = in.at("sections")) {
         if (!own->is_object()) in.fail("\"sections\" is no object with names.");
         for (const auto& [name, points] : own->items())

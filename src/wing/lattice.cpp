@@ -112,6 +112,10 @@ void add(Lattice& out, const Aircraft& a, std::size_t index, bool port) {
 }  // namespace
 
 bool isSymmetric(const Aircraft& a) {
+    if (std::any_of(a.propellers.begin(), a.propellers.end(), [](const Propeller& p) {
+            return !p.mirrored && (p.centre.y() != 0.0 || p.axis.y() != 0.0 || p.rpm != 0.0);
+        }))
+        return false;
     return std::all_of(a.surfaces.begin(), a.surfaces.end(), [&](const LiftingSurface& s) {
         if (!s.mirrored) return standsInMirror(s) && !isCambered(a, s);
         return std::none_of(s.controls.begin(), s.controls.end(),

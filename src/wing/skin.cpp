@@ -4,6 +4,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "shape/unite.h"
 #include "wing/layout.h"
 
 namespace cvane::wing {
@@ -202,6 +203,7 @@ shape::Surface skinOf(const Aircraft& a) {
     for (const auto& b : a.bodies) addBody(out, b);
     shape::weld(out);
     shape::orientFacets(out);
+    if (auto one = shape::united(out)) return std::move(*one);
     return out;
 }
 

@@ -5,13 +5,14 @@
 
 namespace cvane::wing {
 namespace {
-constexpr int kSkinVersion = 1;  // raised whenever the same numbers give another surface
-}
+// Raised whenever the same numbers give another surface: of one part, and of several that may run into each other.
+constexpr int kSkinVersion = 1, kJoinedVersion = 2;
+}  // namespace
 
 std::string AircraftSource::sum() const {
     auto j = toJson(aircraft_);
-    j["skin"] = kSkinVersion;
-    for (const char* name : {"name", "mass_kg", "centre_of_gravity_m"}) j.erase(name);
+    j["skin"] = aircraft_.surfaces.size() + aircraft_.bodies.size() > 1 ? kJoinedVersion : kSkinVersion;
+    for (const char* name : {"name", "mass_kg", "centre_of_gravity_m", "propellers"}) j.erase(name);
     for (auto& s : j["surfaces"]) {
         s.erase("rows");
         s.erase("row_spacing");

@@ -4,6 +4,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/settings/fields.h"
 #include "campaign/steps/flow_case.h"
 #include "campaign/steps/grid_stage.h"
@@ -23,9 +24,12 @@ int FieldRunner::version() const {
 }
 
 nlohmann::json FieldRunner::caseOf(const Campaign& c, const Condition& condition) const {
-    return {{"grid", gridKey(c)},
-            {"flow", changedFrom({}, c.settings, {Affects::Flow})},
-            {"condition", {condition.speed, condition.alpha_deg + 0.0, condition.beta_deg + 0.0}}};
+    nlohmann::json on = {{"grid", gridKey(c)},
+                         {"flow", changedFrom({}, c.settings, {Affects::Flow})},
+                         {"condition", {condition.speed, condition.alpha_deg + 0.0, condition.beta_deg + 0.0}}};
+    // Where they are the grid's key says.
+    for (const auto& d : builtDiscs(c.settings)) on["propellers"].push_back({d.name, d.inner, d.thrust, d.rpm});
+    return on;
 }
 
 void FieldRunner::prepare(const Campaign& c, const Point& p) const {

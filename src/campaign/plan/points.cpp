@@ -10,6 +10,7 @@
 #include "base/errors.h"
 #include "base/text.h"
 #include "base/units.h"
+#include "campaign/plan/propellers.h"
 #include "grid/limits.h"
 
 namespace cvane::campaign {
@@ -329,7 +330,7 @@ grid::GridSettings gridSettingsOf(const Settings& s, double length, const Vec3& 
     if (s.tunnel.floor == grid::Floor::Fixed && flow::isTurbulent(s.flow.model))
         g.groundLayer = groundLayerOf(s, length);
     // A disc needs some twelve cells across to be more than a dot, a block eight along its shortest side.
-    for (const auto& d : s.devices.discs) {
+    for (const auto& d : discsInTunnel(s)) {
         const Vec3 half = d.axis.norm() > 0.0 ? Vec3(0.2 * d.outer * d.axis.normalized()) : Vec3::Zero();
         if (d.outer > 0.0)
             g.finerPlaces.push_back(

@@ -10,6 +10,7 @@
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/hold.h"
 #include "flow/roles.h"
@@ -189,7 +190,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     for (const auto& r : s.devices.roughParts)
         if (!isPart(r.part))
             out.push_back({true, fmt::format("The rough part \"{}\" is no part of the model. Take it out.", r.part)});
-    for (const auto& d : s.devices.discs) {
+    for (const auto& d : discsOf(s)) {
         if (!(d.outer > d.inner) || !(d.inner >= 0.0))
             out.push_back(
                 {true,
@@ -201,7 +202,7 @@ std::vector<Remark> preflight(const Campaign& c, const ModelMeasures& m) {
     }
     attempt([&] {
         const Box box = grid::tunnelBox(tunnel, m.bounds);
-        for (const auto& d : s.devices.discs)
+        for (const auto& d : discsInTunnel(s))
             if (!box.contains(d.centre))
                 out.push_back({true, fmt::format("The disc \"{}\" at ({:.4g} {:.4g} {:.4g}) m is outside the tunnel. "
                                                  "Type a place inside it, or widen the tunnel.",

@@ -92,7 +92,7 @@ std::vector<Group> makeGroups() {
           setting("layers", AT(grid.layers), Grid, "Layers on the wall", "", grid::kLayers,
                   "0: as many as the growth asks for"),
           setting("layer_growth", AT(grid.layerGrowth), Grid, "Growth ratio of layers", "", grid::kLayerGrowths,
-                  "height ratio of neighbours, where layers is 0"),
+                  "at most, where layers is 0"),
           setting("first_height_m", AT(grid.firstHeight), Grid, "First height", "m", grid::kFirstHeights,
                   "of the cell on the wall; 0: a twentieth of the cell size"),
           setting(

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/errors.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/steps/model_stage.h"
 #include "shape/axle.h"
 
@@ -71,7 +72,7 @@ flow::Case flowCaseOf(const Settings& s, const Point& point, const shape::Surfac
     }
     for (const auto& r : s.devices.roughParts)
         if (!isAbsent(placed, r.part, s.tunnel)) c.rough.push_back({s.model.idOf(r.part), r.sandGrain});
-    c.discs = s.devices.discs;
+    c.discs = discsInTunnel(s);
     c.blocks = s.devices.blocks;
     return c;
 }

@@ -24,8 +24,8 @@ namespace cvane::campaign {
 namespace fs = std::filesystem;
 
 namespace {
-// Shares of the time: a quarter of the cells, and the file (measured at a million cells).
-constexpr double kCoarseShare = 0.2, kBuilding = 0.95;
+// Shares of the time: three quarters of the cells on two grids, and the file.
+constexpr double kCoarseShare = 0.4, kBuilding = 0.95;
 constexpr double kFirstFlow = 0.8;  // where a first flow is asked for
 
 nlohmann::json leaksJson(const std::vector<grid::Leak>& leaks) {
@@ -55,9 +55,10 @@ fs::path gridFile(const Campaign& c) {
 }
 
 namespace {
-constexpr double kCoarser = 4.0;          ///< times fewer cells on the coarse grid
+constexpr double kCoarser = 2.0;          ///< times fewer cells on the coarse grid, and again on the coarsest
+constexpr double kCoarserAlone = 4.0;     ///< the same where there is one only
 constexpr int kLeastForCoarse = 20000;    ///< cells below which a coarse grid would say nothing
-constexpr int kLeastForCoarsest = 64000;  ///< the same for a second one
+constexpr int kLeastForCoarsest = 40000;  ///< the same for a second one
 constexpr const char* kCoarse = "coarse.cgns";
 constexpr const char* kCoarsest = "coarsest.cgns";
 constexpr const char* kNoCoarse = "no-coarse.txt";  ///< why there is none
@@ -69,18 +70,19 @@ bool coarseIsDone(const Campaign& c, const fs::path& folder) {
            fs::exists(folder / kCoarse, ec) || fs::exists(folder / kNoCoarse, ec);
 }
 
-// With a sixteenth of the cells, then with a quarter: the latter's file says that both are done.
+// With a quarter of the cells, then with a half: the latter's file says that both are done.
 void makeCoarseGrids(const Campaign& c, const fs::path& folder, const shape::Surface& model,
                      const grid::GridSettings& fine, const base::Progress& progress) {
     // By the cells of the whole, so that a half has as many grids.
     const int most = c.settings.grid.cellBudget >= kLeastForCoarsest ? 2 : 1;
     for (int times = most; times > 0; --times) {
         // All sizes grow alike: what grids of one family say of the cells rests on that.
-        const double fewer = std::pow(kCoarser, times), larger = std::cbrt(fewer);
+        const double fewer = most > 1 ? std::pow(kCoarser, times) : kCoarserAlone, larger = std::cbrt(fewer);
         grid::GridSettings s = fine;
         s.cellBudget = static_cast<int>(s.cellBudget / fewer);
         for (auto& place : s.finerPlaces) place.cell *= larger;
         s.firstHeight *= larger;
+        s.fewer = fewer;
         s.groundLayer *= larger;
         grid::Grid g;
         try {

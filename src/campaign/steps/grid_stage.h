@@ -29,9 +29,10 @@ double shareOfWallOff(const Campaign& campaign);
 grid::Plan plannedGrid(const Campaign& campaign, const shape::Surface& placed, const base::Progress& progress);
 
 std::filesystem::path gridFile(const Campaign& campaign);  ///< grids/<key>/grid.cgns
-/// A grid of the same settings with a quarter of the cells beside it. It may not exist: too few cells, or not wanted.
+/// A grid of the same settings with half of the cells beside it (a quarter where it is the only one). It may not exist:
+/// too few cells, or not wanted.
 std::filesystem::path coarseGridFile(const Campaign& campaign);
-std::filesystem::path coarsestGridFile(const Campaign& campaign);  ///< with a sixteenth
+std::filesystem::path coarsestGridFile(const Campaign& campaign);  ///< with a quarter
 /// To settings whose schedule has got shorter: the wind that first heights are for stays as it was where there is a
 /// grid, of any configuration and set-up, so that the points that are left keep their grid and results. One that was
 /// kept is given up when the schedule's fastest reaches it again.

@@ -4,6 +4,7 @@
 #include "base/files.h"
 #include "campaign/methods/runner.h"
 #include "campaign/plan/points.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/settings/fields.h"
 #include "campaign/store/model_source.h"
 #include "flow/settings.h"
@@ -12,7 +13,7 @@ namespace cvane::campaign {
 using nlohmann::json;
 
 namespace {
-constexpr int kGridBuilder = 10;  ///< raised whenever the same settings give another grid
+constexpr int kGridBuilder = 11;  ///< raised whenever the same settings give another grid
 
 std::string modelSum(const Campaign& c) {
     try {
@@ -56,7 +57,7 @@ std::string gridKey(const Campaign& c) {
     }
     // Of discs and porous blocks the grid knows only where they are.
     const auto list = [](const Vec3& v) { return json{v.x(), v.y(), v.z()}; };
-    for (const auto& d : s.devices.discs) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});
+    for (const auto& d : discsOf(s)) on["discs"].push_back({list(d.centre), list(d.axis), d.outer});
     for (const auto& b : s.devices.blocks) on["blocks"].push_back({list(b.from), list(b.to)});
     return base::settingsKey(on.dump());
 }

@@ -7,6 +7,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/store/model_source.h"
 #include "shape/mirror.h"
 
@@ -138,11 +139,10 @@ bool settingsAreSymmetric(const Settings& s, const std::vector<int>& pairs) {
         if (std::find(s.devices.wheels.begin(), s.devices.wheels.end(), other) == s.devices.wheels.end()) return false;
     }
     if (!isOwnImage(s.devices.roughParts, [&](auto r) { return r.part = paired(r.part), r; })) return false;
-    // Their names differ from side to side: one in the plane is its own image, others need a whole model.
-    const auto& discs = s.devices.discs;
-    if (std::any_of(discs.begin(), discs.end(),
-                    [](const auto& d) { return d.centre.y() != 0.0 || d.axis.y() != 0.0 || d.rpm != 0.0; }))
-        return false;
+    // Their names differ from side to side. One that turns is not its own image in the plane.
+    auto discs = discsOf(s);
+    for (auto& d : discs) d.name.clear();
+    if (!isOwnImage(discs, imageOf)) return false;
     const auto& blocks = s.devices.blocks;
     if (std::any_of(blocks.begin(), blocks.end(), [](const auto& b) { return b.from.y() != -b.to.y(); })) return false;
     if (!isOwnImage(s.grid.finerPlaces, [&](grid::FinerPlace p) {

@@ -3,7 +3,7 @@
 #include <QThreadPool>
 
 #include "desk/model/job.h"
-#include "lifting/runs.h"
+#include "lifting/loadings.h"
 
 namespace cvane::desk {
 
@@ -16,7 +16,8 @@ class WingWork : public QObject {
     ~WingWork() override;
     /// Where polars are kept; another campaign's are not looked for.
     void keepPolarsIn(const std::filesystem::path& folder);
-    void ask(const wing::Aircraft& aircraft, const lifting::Asked& asked);
+    /// @param others  further loadings, whose curves stand beside
+    void ask(const wing::Aircraft& aircraft, const lifting::Asked& asked, std::vector<lifting::Loading> others = {});
     /// Nothing is asked for any more, and nothing shown.
     void clear();
     bool running() const { return quick_.running() || whole_.running(); }
@@ -25,7 +26,10 @@ class WingWork : public QObject {
         wing::Aircraft aircraft;
         lifting::Asked asked;
         lifting::Outcome outcome;
-        bool whole = false;  ///< with the sections' drag, where that was asked for
+        std::vector<lifting::Loading> loadings;  ///< beside it
+        std::vector<lifting::Outcome> outcomes;  ///< of these
+        double wetted = 0.0;                     ///< area of the skin [m2]; 0: not known yet
+        bool whole = false;                      ///< with the sections' drag, where that was asked for
     };
     /// Null: nothing yet.
     const std::shared_ptr<const Shown>& shown() const { return shown_; }
@@ -40,7 +44,16 @@ class WingWork : public QObject {
         std::shared_ptr<const Shown> shown;
         QString trouble;
     };
-    void startWhole(const wing::Aircraft& aircraft, const lifting::Asked& asked);
+    /// What is asked for, as a job takes it.
+    struct Wanted {
+        wing::Aircraft aircraft;
+        lifting::Asked asked;
+        std::vector<lifting::Loading> others;
+        bool needsPolars() const { return asked.sectionDrag || asked.holdStrips; }
+    };
+    static Found computed(const Wanted& wanted, bool whole, const std::shared_ptr<lifting::PolarShelf>& shelf,
+                          const std::function<bool()>& goOn);
+    void startWhole(const std::shared_ptr<const Wanted>& wanted);
     QThreadPool pool_;
     std::filesystem::path folder_;
     std::shared_ptr<lifting::PolarShelf> shelf_ = std::make_shared<lifting::PolarShelf>();

@@ -5,6 +5,7 @@
 
 #include "base/errors.h"
 #include "base/units.h"
+#include "campaign/plan/propellers.h"
 #include "campaign/steps/flow_case.h"
 #include "desk/look.h"
 #include "desk/note_room.h"
@@ -133,7 +134,7 @@ void TunnelStage::show() {
     };
     drawModel();
     const auto& devices = document_.settings().devices;
-    for (const auto& d : devices.discs)
+    for (const auto& d : campaign::discsOf(document_.settings()))
         if (d.axis.norm() > 0.0) {
             const Vec3 n = d.axis.normalized(),
                        u = n.cross(std::abs(n.z()) < 0.9 ? Vec3(Vec3::UnitZ()) : Vec3(Vec3::UnitX())).normalized(),

@@ -115,10 +115,7 @@ void BodySheet::add() {
     edit_(tr("add a body"), [&](wing::Aircraft& a) {
         const auto& root = a.surfaces.front().stations.front();
         wing::Body b;
-        b.name = freeName("body", [&](const std::string& n) {
-            return std::any_of(a.bodies.begin(), a.bodies.end(), [&](const auto& x) { return x.name == n; }) ||
-                   std::any_of(a.surfaces.begin(), a.surfaces.end(), [&](const auto& x) { return x.name == n; });
-        });
+        b.name = freePartName("body", a);
         b.place = a.surfaces.front().place;
         // Widths over the largest, at places over the length; the wing stands where it is widest.
         constexpr double kLength = 4.0, kWidth = 0.4, kAhead = 1.2;  // in root chords

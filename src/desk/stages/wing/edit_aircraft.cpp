@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace cvane::desk {
 
 QPushButton* rowButton(QWidget* of, QBoxLayout* row, const QString& words, const char* name, const QString& tip,
@@ -20,6 +22,15 @@ std::string freeName(const std::string& wanted, const std::function<bool(const s
     std::string name = wanted;
     for (int n = 2; taken(name); ++n) name = fmt::format("{} {}", wanted, n);
     return name;
+}
+
+std::string freePartName(const std::string& wanted, const wing::Aircraft& a) {
+    return freeName(wanted, [&](const std::string& name) {
+        const auto among = [&](const auto& all) {
+            return std::any_of(all.begin(), all.end(), [&](const auto& x) { return x.name == name; });
+        };
+        return among(a.surfaces) || among(a.bodies) || among(a.propellers);
+    });
 }
 
 }  // namespace cvane::desk

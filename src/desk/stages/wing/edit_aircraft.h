@@ -22,5 +22,7 @@ QPushButton* rowButton(QWidget* of, QBoxLayout* row, const QString& words, const
                        const std::function<void()>& does);
 /// "flap", or "flap 2" where there is one.
 std::string freeName(const std::string& wanted, const std::function<bool(const std::string&)>& taken);
+/// The same among the surfaces, bodies and propellers of an aircraft, which share their names.
+std::string freePartName(const std::string& wanted, const wing::Aircraft& aircraft);
 
 }  // namespace cvane::desk

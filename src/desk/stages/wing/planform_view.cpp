@@ -72,6 +72,8 @@ PlanformView::Frames PlanformView::frames() const {
             add(b.place + Vec3(t.x, 0.5 * t.width, t.z + 0.5 * t.height), true);
             add(b.place + Vec3(t.x, -0.5 * t.width, t.z - 0.5 * t.height), true);
         }
+    for (const auto& d : wing::propellersOf(aircraft_))
+        for (const double side : {-0.5, 0.5}) add(d.centre + side * d.diameter * Vec3(0.0, 1.0, 1.0), false);
     Frames out;
     if (box.empty()) return out;
     const Vec3 size = box.size().cwiseMax(1e-3), middle = box.centre();
@@ -161,6 +163,15 @@ void PlanformView::paintEvent(QPaintEvent*) {
             p.drawEllipse(middle, 0.5 * scale * widest->width, 0.5 * scale * widest->height);
         }
     for (std::size_t i = 0; i < aircraft_.surfaces.size(); ++i) drawSurface(p, i);
+    p.setPen(QPen(look::accent, 1.2));
+    p.setBrush(Qt::NoBrush);
+    for (const auto& d : wing::propellersOf(aircraft_)) {
+        const Vec3 n = d.axis.normalized(), across = 0.5 * d.diameter * Vec3(-n.y(), n.x(), 0.0);
+        p.drawLine(inPlan(d.centre - across), inPlan(d.centre + across));
+        p.drawLine(inPlan(d.centre), inPlan(d.centre + (d.thrust < 0.0 ? -0.25 : 0.25) * d.diameter * n));
+        const double radius = 0.5 * frames().ahead.scale * d.diameter;
+        p.drawEllipse(inAhead(d.centre), radius, radius);
+    }
     p.setPen(Qt::NoPen);
     p.setBrush(look::warn);
     for (const auto& place : stalled_) p.drawEllipse(inPlan(place), 2.5, 2.5);

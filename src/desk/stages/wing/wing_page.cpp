@@ -197,6 +197,7 @@ void WingStage::plot() {
     }
     if (!work_.trouble().isEmpty()) text = work_.trouble();
     stability_->setText(text);
+    if (hasAircraft()) fillMeasures();
     says_->setText(work_.words().isEmpty() ? QString() : tr("At work: %1.").arg(work_.words()));
     showAngle();
 }
@@ -234,6 +235,15 @@ void WingStage::plotPolar() {
                 failedX.push_back(a), failedY.push_back(b);
         }
         polar_->add(shown->whole ? tr("lifting surface") : tr("without profile drag"), px, py, look::curve(0), 1);
+        for (std::size_t k = 0; k < shown->outcomes.size(); ++k) {
+            const auto& other = shown->outcomes[k];
+            std::vector<double> ox, oy;
+            for (const auto& r : other.rows)
+                if (r.reached)
+                    ox.push_back(all[x].value(r, other.reference)), oy.push_back(all[y].value(r, other.reference));
+            // The first colours are those of the aircraft itself and of the field.
+            polar_->add(QString::fromStdString(shown->loadings[k].name()), ox, oy, look::curve(k + 2), 0);
+        }
         if (!failedX.empty()) polar_->add(tr("not reached"), failedX, failedY, look::faint, 4);
         const auto at = std::min(looking_->angle(), rows.size() - 1);
         polar_->add(tr("at the slider"), {all[x].value(rows[at], shown->outcome.reference)},

@@ -205,6 +205,20 @@ void WingStage::makeFlight() {
     gravityLabel_ = new QLabel;
     gravityLabel_->setWordWrap(true);
     form->addRow(gravityLabel_, centre);
+    const auto row = [&](const QString& label, const char* name, const QString& tip) {
+        auto* line = new QLineEdit;
+        line->setObjectName(name);
+        line->setAccessibleName(label);
+        line->setToolTip(tip);
+        line->setMinimumWidth(kLeastWidth);
+        connect(line, &QLineEdit::editingFinished, this, &WingStage::ask);
+        form->addRow(label, line);
+        return line;
+    };
+    masses_ = row(tr("Masses, kg"), "massRow",
+                  tr("A curve for each of these in level flight: first:last:step, or with commas; empty: none"));
+    centres_ = row(tr("Centres, x"), "centreRow",
+                   tr("A curve for each of these places of the centre of gravity; with masses each of each"));
     const auto check = [&](const QString& words, const char* name, const QString& tip) {
         auto* box = new QCheckBox(words);
         box->setObjectName(name);
@@ -243,19 +257,18 @@ void WingStage::makeFlight() {
     auto* copy = new QPushButton(tr("Copy"));
     copy->setObjectName("copyWing");
     copy->setToolTip(tr("All angles, for a spreadsheet"));
-    auto* table = new QPushButton(tr("Table\u2026"));
-    table->setObjectName("tableOfWing");
-    table->setToolTip(tr("All angles and the span loading as XLSX, or the angles as CSV"));
-    for (auto* b : {copy, table}) b->setMinimumWidth(20);
+    auto* save = new QPushButton(tr("Table\u2026"));
+    save->setObjectName("tableOfWing");
+    save->setToolTip(tr("All angles and the span loading as XLSX, or the angles as CSV"));
+    for (auto* b : {copy, save}) b->setMinimumWidth(20);
     out->addWidget(copy);
-    out->addWidget(table);
+    out->addWidget(save);
     form->addRow(out);
     connect(copy, &QPushButton::clicked, this, [this] {
-        if (const auto shown = work_.shown())
-            QApplication::clipboard()->setText(QString::fromStdString(
-                report::tabbed(report::cellsOf(lifting::csvOf(shown->aircraft, shown->outcome)))));
+        if (work_.shown())
+            QApplication::clipboard()->setText(QString::fromStdString(report::tabbed(report::cellsOf(table()))));
     });
-    connect(table, &QPushButton::clicked, this, &WingStage::exportTable);
+    connect(save, &QPushButton::clicked, this, &WingStage::exportTable);
 }
 
 void WingStage::fill() {
@@ -294,6 +307,7 @@ void WingStage::fill() {
     const ShownLength length{lengthUnit(), lengthSuffix().trimmed()};
     controls_->fill(aircraft(), surface_, length);
     bodies_->fill(aircraft(), length);
+    propellers_->fill(aircraft(), length);
     filling_ = false;
     fillMeasures();
     view_->show(aircraft(), surface_, stations_->currentRow());
@@ -394,6 +408,9 @@ void WingStage::fillMeasures() {
                        .arg(m.meanChord / u, 0, 'g', 4)
                        .arg(m.meanQuarter.x() / u, 0, 'g', 4);
     if (const auto volume = wing::tailVolume(a, surface_)) text += tr(" Tail volume %1.").arg(*volume, 0, 'f', 3);
+    if (const auto shown = work_.shown(); shown && shown->wetted > 0.0 && shown->aircraft == a)
+        text +=
+            tr(" Wetted area of the whole %1 %2.").arg(shown->wetted / area.inSI, 0, 'g', 5).arg(area.symbol.data());
     measures_->setText(text);
 }
 

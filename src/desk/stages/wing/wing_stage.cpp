@@ -41,9 +41,7 @@ wing::LiftingSurface tailOf(const wing::Aircraft& a, bool fin) {
     const auto& w = a.surfaces.front();
     const double root = w.stations.front().chord, half = w.stations.back().along;
     wing::LiftingSurface s;
-    s.name = freeName(fin ? "fin" : "tail", [&](const std::string& n) {
-        return std::any_of(a.surfaces.begin(), a.surfaces.end(), [&](const auto& x) { return x.name == n; });
-    });
+    s.name = freePartName(fin ? "fin" : "tail", a);
     s.place = w.place + Vec3(w.stations.front().leading + 3.5 * root, 0.0, 0.2 * root);
     s.mirrored = !fin;
     s.roll_deg = fin ? 90.0 : 0.0;
@@ -82,6 +80,7 @@ WingStage::WingStage(Document& d, Middle& m) : Stage(d, m) {
     };
     section(tr("Controls of the surface"))->addRow(controls_ = new ControlsSheet(edit));
     section(tr("Bodies"))->addRow(bodies_ = new BodySheet(edit));
+    section(tr("Propellers"))->addRow(propellers_ = new PropellerSheet(edit));
     makeFlight();
     column_ = outer;
     column_->addStretch(1);
@@ -251,6 +250,31 @@ lifting::Asked WingStage::asked() const {
     return a;
 }
 
+std::vector<lifting::Loading> WingStage::loadings(const lifting::Asked& asked) const {
+    const auto list = [](const QLineEdit* from, const char* name) {
+        const auto text = from->text().trimmed().toStdString();
+        return text.empty() ? std::vector<double>() : base::numbersIn(text, name);
+    };
+    const auto masses = list(masses_, "masses");
+    auto centres = list(centres_, "centres");
+    if (masses.empty() && centres.empty()) return {};
+    for (double& x : centres) x *= lengthUnit();
+    return lifting::loadingsOf(aircraft(), asked, masses, centres);
+}
+
+std::string WingStage::table() const {
+    const auto shown = work_.shown();
+    if (!shown) return {};
+    const auto own = lifting::csvOf(shown->aircraft, shown->outcome);
+    if (shown->loadings.empty()) return own;
+    std::string all = lifting::withLoading(own, shown->aircraft, true);
+    for (std::size_t k = 0; k < shown->loadings.size(); ++k) {
+        const auto& a = shown->loadings[k].aircraft;
+        all += lifting::withLoading(lifting::csvOf(a, shown->outcomes[k]), a, false);
+    }
+    return all;
+}
+
 void WingStage::ask() {
     if (!hasAircraft()) {
         work_.clear();
@@ -258,7 +282,8 @@ void WingStage::ask() {
     }
     try {
         work_.keepPolarsIn(campaign::stripPolars(document_.base().folder()));
-        work_.ask(aircraft(), asked());
+        const auto now = asked();
+        work_.ask(aircraft(), now, loadings(now));
     } catch (const base::InputError& e) {
         emit document_.problem(e.what());
     }
@@ -268,7 +293,7 @@ void WingStage::saveTable(const QString& file) {
     const auto shown = work_.shown();
     if (!shown) return;
     try {
-        const auto csv = lifting::csvOf(shown->aircraft, shown->outcome);
+        const auto csv = table();
         if (file.endsWith(".xlsx"))
             report::writeWorkbook(file.toStdString(),
                                   {{"angles", report::cellsOf(csv)},

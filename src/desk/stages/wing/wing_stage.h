@@ -11,6 +11,7 @@
 #include "desk/stages/wing/controls_sheet.h"
 #include "desk/stages/wing/loading_view.h"
 #include "desk/stages/wing/planform_view.h"
+#include "desk/stages/wing/propeller_sheet.h"
 
 class QDoubleSpinBox;
 class QSpinBox;
@@ -55,6 +56,10 @@ class WingStage : public Stage {
     void showAngle();
     void ask();
     lifting::Asked asked() const;
+    /// Further loadings that are typed; none where none is. Throws InputError.
+    std::vector<lifting::Loading> loadings(const lifting::Asked& asked) const;
+    /// The angles of all loadings, as CSV.
+    std::string table() const;
     /// The aircraft with a change, as one step of undo.
     void changeAircraft(const QString& intent, const std::function<void(wing::Aircraft&)>& edit);
     void changeSurface(const QString& intent, const std::function<void(wing::LiftingSurface&)>& edit);
@@ -82,12 +87,13 @@ class WingStage : public Stage {
     CellTable* stations_ = nullptr;
     ControlsSheet* controls_ = nullptr;
     BodySheet* bodies_ = nullptr;
+    PropellerSheet* propellers_ = nullptr;
     QDoubleSpinBox *halfSpan_ = nullptr, *incidence_ = nullptr, *roll_ = nullptr, *mass_ = nullptr, *speed_ = nullptr;
     std::array<QDoubleSpinBox*, 3> place_{}, gravity_{};
     QSpinBox* rows_ = nullptr;
     QCheckBox *mirrored_ = nullptr, *roundTip_ = nullptr, *level_ = nullptr, *stall_ = nullptr, *elastic_ = nullptr,
               *rolled_ = nullptr;
-    QLineEdit* alphas_ = nullptr;
+    QLineEdit *alphas_ = nullptr, *masses_ = nullptr, *centres_ = nullptr;
     QPointF pressed_;  ///< on the polar
     std::size_t surface_ = 0;
     bool filling_ = false;
