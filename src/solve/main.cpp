@@ -19,8 +19,9 @@ int main(int argc, char** argv) {
         nlohmann::json{{"error", fmt::format("A rank on {} ran out of memory. Make a grid of fewer cells, or use fewer "
                                              "ranks on this machine or more machines.",
                                              host.data())}}
-            .dump() +
-        "\n");
+                .dump() +
+            "\n",
+        argc == 2 ? std::filesystem::path(argv[1]) / "progress.jsonl" : std::filesystem::path());
     MPI_Init(&argc, &argv);
     const flow::Ranks ranks;
     int code = 0;

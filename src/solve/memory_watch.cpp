@@ -1,5 +1,6 @@
 #include "solve/memory_watch.h"
 
+#include <fcntl.h>
 #include <sys/mman.h>
 #include <unistd.h>
 
@@ -17,6 +18,7 @@ constexpr std::size_t kLittle = std::size_t{256} << 10;
 constexpr std::size_t kMuch = std::size_t{64} << 20;
 // Made before memory is short: to say that it is must take none.
 std::string theWords;
+int theFile = STDOUT_FILENO;
 std::atomic_flag ending = ATOMIC_FLAG_INIT;
 
 bool isRefused(std::size_t bytes) {
@@ -30,8 +32,8 @@ bool isRefused(std::size_t bytes) {
 [[noreturn]] void end() {
     if (ending.test_and_set())
         for (;;) ::pause();  // another thread is at it
-    [[maybe_unused]] const auto n = ::write(STDOUT_FILENO, theWords.data(), theWords.size());
-    ::usleep(2000000);  // until mpiexec, on a busy machine, has passed it on: this end ends that too
+    [[maybe_unused]] const auto n = ::write(theFile, theWords.data(), theWords.size());
+    ::usleep(300000);  // until mpiexec has passed it on, where it went that way: this end ends that too
     ::_exit(1);
 }
 
@@ -48,8 +50,10 @@ void onExit(int status, void*) {
 }
 }  // namespace
 
-void endWhenMemoryIsOut(std::string lastWords) {
-    theWords = std::move(lastWords);
+void endWhenMemoryIsOut(std::string lastWords, const std::filesystem::path& file) {
+    theWords = "\n" + std::move(lastWords);
+    if (const int given = ::open(file.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC | O_NONBLOCK); given >= 0)
+        theFile = given;
     std::set_new_handler(end);
     ::on_exit(onExit, nullptr);
     for (const int signal : {SIGSEGV, SIGBUS, SIGABRT}) std::signal(signal, onSignal);

@@ -54,6 +54,7 @@ LastWords readProgress(const fs::path& folder, PointReport& out) {
         const auto it = j.find(name);
         return it != j.end() && it->is_number() ? it->get<double>() : otherwise;
     };
+    bool failed = false;
     for (std::string line; std::getline(in, line);) {
         const json j = json::parse(line, nullptr, false);
         if (j.is_discarded() || !j.is_object()) continue;
@@ -65,14 +66,17 @@ LastWords readProgress(const fs::path& folder, PointReport& out) {
             out.CD = numberIn(j, "CD", 0.0);
             out.secondsLeft = numberIn(j, "left_s", 0.0);
             out.inTime = numberIn(j, "time_step_s", 0.0) > 0.0;
-            out.message.clear();
-            last.ended = false;
+            // Of several ranks one may run out of memory before the last iterations of the first have been passed on.
+            if (!failed) last.ended = false;
         }
         const auto textIn = [&](const char* name) {
             return j.contains(name) && j[name].is_string() ? j[name].get<std::string>() : std::string();
         };
         if (j.contains("notice")) last.notice = textIn("notice");
-        if (j.contains("error")) out.message = textIn("error");
+        if (j.contains("error")) {
+            out.message = textIn("error");
+            failed = true;
+        }
         last.ended = last.ended || j.contains("error") || j.contains("stopped") || j.contains("finished");
     }
     return last;
