@@ -2,15 +2,19 @@
 
 namespace cvane::air {
 
-/// State of the air; SI.
+/// State of the air, or of another ideal gas; SI.
 struct Air {
     double temperature = 288.15;   ///< [K]
     double pressure = 101325.0;    ///< [Pa]
     double density = 1.225;        ///< [kg/m3]
     double viscosity = 1.7894e-5;  ///< dynamic [Pa s]
     double soundSpeed = 340.294;   ///< [m/s]
+    double sutherland = 110.4;     ///< constant of Sutherland's law [K]: how the viscosity rises with the temperature
+    double prandtl = 0.72;
     bool operator==(const Air&) const = default;
     double kinematicViscosity() const { return viscosity / density; }
+    double gasConstant() const { return pressure / (density * temperature); }             ///< [J/(kg K)]
+    double ratioOfHeats() const { return soundSpeed * soundSpeed * density / pressure; }  ///< gamma
 };
 
 /// Dynamic viscosity of dry air by Sutherland's law [Pa s], temperature [K] > 0.

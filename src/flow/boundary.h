@@ -14,10 +14,12 @@ struct BoundaryMomentum {
     double coefficient = 0.0;
     Vec3 value = Vec3::Zero(), source = Vec3::Zero();
 };
-/// What flows out through a boundary face, and how that changes with the correction of its cell's pressure.
+/// What flows out through a boundary face, mass over the free stream's density, and how that changes with the
+/// correction of its cell's pressure.
 struct BoundaryFlux {
-    double flux = 0.0;   ///< [m3/s]
-    double slope = 0.0;  ///< [m s]
+    double flux = 0.0;     ///< [m3/s]
+    double slope = 0.0;    ///< by the speed through the face [m s]
+    double carried = 0.0;  ///< by the density that leaves, in compressible air [m s]
 };
 /// What goes through a boundary face that is not the model's: its part of the force on the model [m4/s2].
 struct BoundaryForce {
@@ -62,12 +64,17 @@ class FarWind {
     Vec3 at(const Vec3& x) const;
     const Vec3& velocity() const { return velocity_; }  ///< of the undisturbed stream [m/s]
     double speed() const { return speed_; }
+    /// Of compressible air: sqrt|1 - M^2|, not below what keeps a side open at Mach 1; 1 of incompressible.
+    double steepness() const { return steepness_; }
+    /// Compressible air that passes a face with this normal at Mach 1 or more.
+    bool isFastThrough(const Vec3& normal) const { return soundSpeed_ > 0.0 && normal.dot(velocity_) > soundSpeed_; }
     /// Of the vortex at Case::vortexAt [m2/s], clockwise in x, z, which lifts.
     void setCirculation(double circulation) { circulation_ = circulation; }
 
   private:
     Vec3 velocity_;
     double speed_, circulation_ = 0.0;
+    double steepness_ = 1.0, soundSpeed_ = 0.0;  ///< 0: incompressible
     std::optional<Vec3> vortexAt_;
     std::function<Vec3(const Vec3&)> given_;
 };
@@ -78,6 +85,10 @@ std::shared_ptr<const Boundary> inletBoundary(std::shared_ptr<const FarWind> win
 /// The same of free air, whose total pressure is held in place of its speed.
 std::shared_ptr<const Boundary> freeInletBoundary(std::shared_ptr<const FarWind> wind);
 std::shared_ptr<const Boundary> outletBoundary(std::shared_ptr<const FarWind> wind);
+/// Of compressible plane flow with a vortex (Case::vortexAt): the wind with its vortex, at any angle to the side.
+std::shared_ptr<const Boundary> farSideBoundary(std::shared_ptr<const FarWind> wind);
+/// Air leaves faster than sound: nothing is known there but what comes from inside.
+std::shared_ptr<const Boundary> fastOutletBoundary(std::shared_ptr<const FarWind> wind);
 /// A side of free air along the wind: air passes either way, by the wind through the side and by the pressure there. A
 /// slip wall would hold the flow together there and an outlet would let it go too freely; in between their errors
 /// cancel for the most part, and nothing jumps as the wind turns through the side's plane.

@@ -31,6 +31,8 @@ struct Case {
     /// Of plane flow about a section: the wind on the far side is that of a vortex there too, whose circulation is that
     /// of the lift (Solver::setCirculation); without it a far side 15 chords away takes some per cent of the lift.
     std::optional<Vec3> vortexAt;
+    /// The air has density and temperature of its own in every cell: an ideal gas.
+    bool compressible = false;
     /// For verification, in no file: velocity on every boundary face in place of walls, wind and outlets, and a force
     /// per mass on the air [m/s2], both as functions of the place.
     std::function<Vec3(const Vec3&)> givenVelocity, givenForce;

@@ -135,7 +135,7 @@ std::vector<double> handOutRows(std::span<const double> rows, const Piece& p, co
 }
 
 void scatterState(const Checkpoint& c, const Piece& p, State& s, const Ranks& ranks) {
-    const bool fits = ranks.rank() != 0 || (c.cellData.size() == rowWidth() * static_cast<std::size_t>(p.allCells) &&
+    const bool fits = ranks.rank() != 0 || (c.cellData.size() == rowWidth(s) * static_cast<std::size_t>(p.allCells) &&
                                             c.flux.size() == static_cast<std::size_t>(p.allFaces));
     if (ranks.any(!fits)) throw base::InputError("belongs to another grid.", "checkpoint", "Start the run afresh.");
     takeRows(handOutRows(c.cellData, p, ranks), s);

@@ -9,16 +9,19 @@
 
 namespace cvane::flow {
 namespace {
-constexpr std::size_t kRow = 3 + rowWidth() + 9 + 3;  ///< x, values, slopes of U and p
+// Numbers in a point's row: x, values, slopes of U and p.
+std::size_t rowOf(const State& s) {
+    return 3 + rowWidth(s) + 9 + 3;
+}
 
 // Points as rows of numbers, and back.
 std::vector<double> rowsOf(const FlowCloud& c, const std::vector<std::size_t>& which) {
     std::vector<double> out;
-    out.reserve(kRow * which.size());
+    out.reserve(rowOf(c.at) * which.size());
     const auto put = [&](const auto& m) { out.insert(out.end(), m.data(), m.data() + m.size()); };
     for (const auto i : which) {
         put(c.x[i]);
-        for (const Variable& v : kVariables)
+        for (const Variable& v : variablesOf(c.at))
             if (v.vector)
                 put((c.at.*v.vector)[i]);
             else
@@ -29,12 +32,13 @@ std::vector<double> rowsOf(const FlowCloud& c, const std::vector<std::size_t>& w
     return out;
 }
 
-FlowCloud sized(std::size_t points) {
+FlowCloud sized(std::size_t points, bool compressible) {
     FlowCloud c;
+    c.at.compressible = compressible;
     c.x.resize(points);
     c.gradU.resize(points);
     c.gradP.resize(points);
-    for (const Variable& v : kVariables) v.visit(c.at, [&](auto& field) { fillWithZero(field, points); });
+    for (const Variable& v : variablesOf(c.at)) v.visit(c.at, [&](auto& field) { fillWithZero(field, points); });
     return c;
 }
 
@@ -44,7 +48,7 @@ void takeRow(const double* v, FlowCloud& c, std::size_t i) {
         v += m.size();
     };
     take(c.x[i]);
-    for (const Variable& variable : kVariables)
+    for (const Variable& variable : variablesOf(c.at))
         if (variable.vector)
             take((c.at.*variable.vector)[i]);
         else
@@ -136,7 +140,8 @@ FlowCloud cloudOf(const Flow& flow) {
     out.x = own(flow.piece.x);
     out.gradU = own(flow.gradU);
     out.gradP = own(flow.gradP);
-    for (const Variable& v : kVariables)
+    out.at.compressible = flow.state.compressible;
+    for (const Variable& v : variablesOf(flow.state))
         if (v.vector)
             out.at.*v.vector = own(flow.state.*v.vector);
         else
@@ -146,8 +151,9 @@ FlowCloud cloudOf(const Flow& flow) {
 
 FlowCloud gatheredAtRoot(const FlowCloud& part, const Ranks& ranks) {
     const auto rows = ranks.gatherAtRoot(rowsOf(part, allOf(part)));
-    FlowCloud out = sized(rows.size() / kRow);
-    for (std::size_t i = 0; i < out.x.size(); ++i) takeRow(rows.data() + kRow * i, out, i);
+    const std::size_t row = rowOf(part.at);
+    FlowCloud out = sized(rows.size() / row, part.at.compressible);
+    for (std::size_t i = 0; i < out.x.size(); ++i) takeRow(rows.data() + row * i, out, i);
     return out;
 }
 
@@ -171,9 +177,10 @@ std::vector<FlowCloud> nearestPoints(const std::vector<const FlowCloud*>& clouds
             answers[r] = rowsOf(*cloud, which);
         }
         const auto answered = ranks.exchange(answers);
-        FlowCloud& here = out.emplace_back(sized(places.size()));
+        FlowCloud& here = out.emplace_back(sized(places.size(), cloud->at.compressible));
+        const std::size_t row = rowOf(cloud->at);
         for (std::size_t r = 0; r < size; ++r)
-            for (std::size_t k = 0; k < asked[r].size(); ++k) takeRow(answered[r].data() + kRow * k, here, asked[r][k]);
+            for (std::size_t k = 0; k < asked[r].size(); ++k) takeRow(answered[r].data() + row * k, here, asked[r][k]);
     }
     return out;
 }

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "flow/ahead.h"
+#include "flow/transport.h"
 
 namespace cvane::flow {
 
@@ -16,7 +17,10 @@ Continuity::Continuity(const Flow& flow, const Case& c, const Boundaries& bounda
       law_(flow.piece.faces() - flow.piece.linked) {
     // The aggregates come from the geometry alone, so that a resumed run has the same ones as an uninterrupted one.
     fillWithLaplacian(flow.piece);
-    multigrid_ = std::make_unique<Multigrid>(matrix_, flow.piece.halo, ranks_, c.settings.precision);
+    multigrid_ = std::make_unique<Multigrid>(
+        matrix_, flow.piece.halo, ranks_,
+        Multigrid::Kind{c.settings.precision, c.compressible ? Symmetry::None : Symmetry::Full});
+    if (c.compressible) density_.assign(flow.piece.linked, 1.0);
 }
 
 void Continuity::fillWithLaplacian(const Piece& p) {
@@ -44,7 +48,7 @@ std::vector<double> Continuity::assemble(Flow& flow, const TimeLevels& time) {
         if (p.isBoundary(f)) {
             const BoundaryFlux law = law_[f - p.linked] = boundaries_.at(f).flux(flow, f);
             flux = law.flux;
-            matrix_.diag[P] += law.slope;
+            matrix_.diag[P] += law.slope + law.carried;
             b[P] -= flux;
             continue;
         }
@@ -59,8 +63,30 @@ std::vector<double> Continuity::assemble(Flow& flow, const TimeLevels& time) {
         flux = Uf.dot(p.S[f]) - Df * p.gap[f] * ((s.p[N] - s.p[P]) - gradf.dot(p.d[f]));
         // What the fluxes of earlier steps had beyond the cells' velocities has its inertia too: without it a flow at
         // rest would depend on the step.
-        if (time.inTime()) flux += Df * time.fromBefore(&State::flux, f);
-        const double a = (w * Dcorrect[P] + (1.0 - w) * Dcorrect[N]) * p.gap[f];
+        if (time.inTime())
+            flux += Df * (w * s.densityIn(P) + (1.0 - w) * s.densityIn(N)) * time.fromBefore(&State::flux, f);
+        double a = (w * Dcorrect[P] + (1.0 - w) * Dcorrect[N]) * p.gap[f];
+        if (flow.gas) {
+            // `flux` is the volume's: it carries the density of the cell upwind, rebuilt as velocities are.
+            const bool fromP = flux >= 0.0;
+            const auto C = fromP ? P : N;
+            const double limited = std::max(flow.shock[P], flow.shock[N]);
+            double beyond = 0.0;
+            if (limited < 1.0) beyond += (1.0 - limited) * beyondUpwind(p, f, fromP, s.density, flow.gradDensity);
+            if (limited > 0.0) beyond += limited * limitedBeyondUpwind(p, f, fromP, s.density, flow.gradDensity);
+            const double density = density_[f] = std::max(s.density[C] + beyond, 0.2 * s.density[C]);
+            const double carried = flux / (flow.gas->R * flow.temperatureIn(C));  // with the pressure upwind
+            a *= density;
+            flux *= density;
+            matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a + std::min(carried, 0.0);
+            matrix_.diag[P] += a + std::max(carried, 0.0);
+            b[P] -= flux;
+            if (f >= p.inner) continue;
+            matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -a - std::max(carried, 0.0);
+            matrix_.diag[N] += a - std::min(carried, 0.0);
+            b[N] += flux;
+            continue;
+        }
         matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a;
         matrix_.diag[P] += a;
         b[P] -= flux;
@@ -69,7 +95,20 @@ std::vector<double> Continuity::assemble(Flow& flow, const TimeLevels& time) {
         matrix_.diag[N] += a;
         b[N] += flux;
     }
+    if (flow.gas) addStorage(flow, time, b);
     return b;
+}
+
+void Continuity::addStorage(const Flow& flow, const TimeLevels& time, std::vector<double>& b) {
+    const Piece& p = flow.piece;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
+        double perStep = flow.pseudo[c];
+        if (time.inTime()) {
+            perStep += p.V[c] * time.weight();
+            b[c] -= p.V[c] * (time.weight() * flow.state.density[c] - time.fromBefore(&State::density, c));
+        }
+        matrix_.diag[c] += perStep / (flow.gas->R * flow.temperatureIn(c));
+    }
 }
 
 double Continuity::correct(Flow& flow, const TimeLevels& time, double reduction, int mostCycles) {
@@ -83,7 +122,10 @@ double Continuity::correct(Flow& flow, const TimeLevels& time, double reduction,
     ranks_.sum(std::span<double>(sums, 2));
     std::vector<double> correction(p.stored(), 0.0);
     iterations_ = multigrid_->solve(matrix_, b, correction, reduction, mostCycles, pressureFree_).iterations;
-    takeCorrection(flow, correction);
+    if (flow.gas)
+        takeGasCorrection(flow, correction);
+    else
+        takeCorrection(flow, correction);
     return sums[0] / (sums[1] * windSpeed_);
 }
 
@@ -112,6 +154,37 @@ void Continuity::takeCorrection(Flow& flow, const std::vector<double>& correctio
     }
     p.halo.exchange(s.U);
     for (std::size_t c = 0; c < p.stored(); ++c) s.p[c] += correction[c];
+}
+
+void Continuity::takeGasCorrection(Flow& flow, const std::vector<double>& correction) const {
+    // As above; the fluxes also carry the densities that the pressures change, which the velocities do not follow.
+    const Piece& p = flow.piece;
+    const GasLaw& gas = *flow.gas;
+    State& s = flow.state;
+    std::vector<double> perPressure(p.stored());
+    for (std::size_t c = 0; c < p.stored(); ++c) perPressure[c] = 1.0 / (gas.R * flow.temperatureIn(c));
+    for (std::size_t f = 0; f < p.faces(); ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]);
+        if (p.isBoundary(f)) {
+            const BoundaryFlux& law = law_[f - p.linked];
+            s.flux[f] += (law.slope + law.carried) * correction[P];
+            s.U[P] += law.slope * correction[P] / (s.density[P] * p.V[P]) * (p.xf[f] - p.x[P]);
+            continue;
+        }
+        const auto N = static_cast<std::size_t>(p.N[f]);
+        const double change = -(p.w[f] * flow.Dcorrect[P] + (1.0 - p.w[f]) * flow.Dcorrect[N]) * p.gap[f] *
+                              (correction[N] - correction[P]);
+        if (f < p.inner) s.U[N] -= change / p.V[N] * (p.xf[f] - p.x[N]);
+        const auto C = s.flux[f] >= 0.0 ? P : N;
+        s.flux[f] += density_[f] * change + s.flux[f] / density_[f] * perPressure[C] * correction[C];
+        s.U[P] += change / p.V[P] * (p.xf[f] - p.x[P]);
+    }
+    p.halo.exchange(s.U);
+    // No farther at once than half way to no pressure, or to twice of it.
+    for (std::size_t c = 0; c < p.stored(); ++c) {
+        const double whole = gas.pressureOf(s.p[c]);
+        s.p[c] += std::clamp(correction[c], -0.5 * whole, whole);
+    }
 }
 
 void Continuity::takeOutDivergence(Flow& flow, const Gradient& ofPressure) {

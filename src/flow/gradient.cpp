@@ -81,4 +81,11 @@ void Gradient::operator()(const std::vector<Vec3>& u, const std::vector<Vec3>& b
     apply(u, b, g);
 }
 
+void gradientOf(const Piece& p, const Gradient& gradient, const std::vector<double>& phi, std::vector<Vec3>& out) {
+    std::vector<double> atBoundary(p.faces() - p.linked);
+    for (std::size_t i = 0; i < atBoundary.size(); ++i)
+        atBoundary[i] = phi[static_cast<std::size_t>(p.P[p.linked + i])];
+    gradient(phi, atBoundary, out);
+}
+
 }  // namespace cvane::flow

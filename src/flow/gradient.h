@@ -32,4 +32,7 @@ class Gradient {
     std::vector<Vec3> cP_, cN_;  // grad_P += cP (phi_N - phi_P), grad_N += cN (phi_N - phi_P)
 };
 
+/// Gradient of a variable that does not change towards the boundary. Collective.
+void gradientOf(const Piece& piece, const Gradient& gradient, const std::vector<double>& phi, std::vector<Vec3>& out);
+
 }  // namespace cvane::flow

@@ -25,7 +25,9 @@ class FlowGradients {
     const Gradient& ofPressure() const { return ofPressure_; }
 
   private:
+    void updateGas(Flow& flow) const;
     void updateWalls(Flow& flow) const;
+    void updateShocks(Flow& flow) const;
     void updatePressureForce(Flow& flow) const;
 
     const Boundaries& boundaries_;
@@ -36,6 +38,7 @@ class FlowGradients {
     Gradient ofVelocity_, ofPressure_;
     GradientLimiter limitVelocity_, limitPressure_;
     std::vector<double> noPressure_;  ///< of faces that hold the free stream's
+    std::vector<char> nothingKnown_;  ///< of boundary faces
 };
 
 }  // namespace cvane::flow

@@ -8,7 +8,8 @@ namespace cvane::flow {
 /// What one iteration left over; each is scaled to be of order one at the start.
 struct Residuals {
     double momentum = 0, mass = 0, first = 0, second = 0;  ///< first, second: of the turbulence model's variables
-    double worst() const { return std::max({momentum, mass, first, second}); }
+    double energy = 0;
+    double worst() const { return std::max({momentum, mass, first, second, energy}); }
 };
 
 /// What a Course drives: a flow of some physics that is iterated to rest or moved in steps of time. All functions are

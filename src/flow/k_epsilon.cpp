@@ -29,30 +29,30 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
     const auto n = static_cast<std::size_t>(p.cells);
     auto &k = s.first, &epsilon = s.second;
     const auto gradK = gradientOf(g_, k), gradE = gradientOf(g_, epsilon);
-    const WallCells wall(g_, walls);
+    const WallCells wall(g_, s, walls);
     const double freeEpsilon = freeStream()[1];
 
     // 0 in the layer at the wall, 1 outside; and epsilon in the layer, k^1.5 / (cl y (1 - exp(-Re_y / A_eps)))
     std::vector<double> outside(n), inLayer(n), production(n);
     for (std::size_t c = 0; c < n; ++c) {
-        const double y = wall.has(c) ? wall.y[c] : g_.distance[c], Re = std::sqrt(k[c]) * y / g_.nu;
+        const double y = wall.has(c) ? wall.y[c] : g_.distance[c], Re = std::sqrt(k[c]) * y / g_.kinematicIn(s, c);
         outside[c] = 0.5 * (1.0 + std::tanh((Re - kChange) / kWidth));
         inLayer[c] = k[c] * std::sqrt(k[c]) / (cl * y * std::max(1.0 - std::exp(-Re / A_eps), 1e-12));
-        production[c] = strainSquared(gradU[c]);
+        production[c] = shearSquared(gradU[c], s);
     }
     const auto gammaOf = [&](double sigma) {
         std::vector<double> gamma(p.stored());
-        for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = g_.nu + s.nuT[c] / sigma;
+        for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = g_.dynamicIn(c) + s.densityIn(c) * s.nuT[c] / sigma;
         return gamma;
     };
     const double re = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaE), freeEpsilon, 1e-8 * freeEpsilon, gradE, epsilon, &State::second,
+        g_, ranks, s, gammaOf(sigmaE), freeEpsilon, 1e-8 * freeEpsilon, gradE, epsilon, &State::second,
         [&](std::size_t c, double& diag, double& b) {
             const double S = std::sqrt(production[c]), eta = S * k[c] / epsilon[c];
             const double C1 = std::max(0.43, eta / (eta + 5.0));
-            b += p.V[c] *
-                 (C1 * S * epsilon[c] + C2 * freeEpsilon * freeEpsilon / (g_.free.k + std::sqrt(g_.nu * freeEpsilon)));
-            diag += p.V[c] * C2 * epsilon[c] / (k[c] + std::sqrt(g_.nu * epsilon[c]));
+            b += p.V[c] * (C1 * S * epsilon[c] + C2 * freeEpsilon * freeEpsilon /
+                                                     (g_.free.k + std::sqrt(g_.kinematicIn(s, c) * freeEpsilon)));
+            diag += p.V[c] * C2 * epsilon[c] / (k[c] + std::sqrt(g_.kinematicIn(s, c) * epsilon[c]));
         },
         [&](std::size_t c) {
             if (wall.has(c) || outside[c] < 0.01) return std::max(inLayer[c], 1e-8 * freeEpsilon);
@@ -60,15 +60,15 @@ std::array<double, 2> KEpsilon::advance(State& s, const WallState& walls, const 
         },
         AsItIs{});
     const double rk = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaK), g_.free.k, 1e-8 * g_.free.k, gradK, k, &State::first,
+        g_, ranks, s, gammaOf(sigmaK), g_.free.k, 1e-8 * g_.free.k, gradK, k, &State::first,
         [&](std::size_t c, double& diag, double& b) {
             b += p.V[c] * ((wall.has(c) ? wall.production[c] : s.nuT[c] * production[c]) + freeEpsilon);
             diag += p.V[c] * epsilon[c] / k[c];
         },
         [](std::size_t) { return -1.0; }, AsItIs{});
     for (std::size_t c = 0; c < n; ++c) {
-        const double y = wall.has(c) ? wall.y[c] : g_.distance[c], Re = std::sqrt(k[c]) * y / g_.nu;
-        const double layer = g_.nu * Re * kappa * std::pow(cMu, 0.25) * (1.0 - std::exp(-Re / A_mu));
+        const double y = wall.has(c) ? wall.y[c] : g_.distance[c], Re = std::sqrt(k[c]) * y / g_.kinematicIn(s, c);
+        const double layer = g_.kinematicIn(s, c) * Re * kappa * std::pow(cMu, 0.25) * (1.0 - std::exp(-Re / A_mu));
         const double free = realisableCmu(gradU[c], k[c], epsilon[c]) * k[c] * k[c] / epsilon[c];
         s.nuT[c] = outside[c] * free + (1.0 - outside[c]) * layer;
     }

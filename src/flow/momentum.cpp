@@ -6,7 +6,10 @@
 
 namespace cvane::flow {
 namespace {
-constexpr double kDamping = 0.1;        ///< share of a value that alternates from cell to cell, frictionless flow only
+constexpr double kDamping = 0.1;  ///< share of a value that alternates from cell to cell, frictionless flow only
+/// Of the sound through a face, in shocks: what leaves a shock of 10 deg at Mach 2 (pressure ratio 1.7) an overshoot of
+/// 2 % in place of 4; without it the limiter changes nothing of that.
+constexpr double kShockViscosity = 0.5;
 constexpr double kLeastThrough = 0.02;  ///< of the wind through a cell's section: less counts as this much in a_P
 }  // namespace
 
@@ -39,20 +42,31 @@ void MomentumEquation::addTransportTerms(const Flow& flow) {
     const Piece& p = flow.piece;
     const State& s = flow.state;
     std::vector<double> gamma(p.stored());
-    for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = flow.nu + s.nuT[c];
+    for (std::size_t c = 0; c < p.stored(); ++c) gamma[c] = flow.effectiveIn(c);
     const SeriesViscosity* between = turbulence_ ? turbulence_->viscosityBetweenCells(s) : nullptr;
     const auto add = [&]<Scheme scheme>() {
         if (between)
             addTransport<scheme, true>(p, s.flux, gamma, s.U, flow.gradU, matrix_, b_, *between);
-        else if (turbulence_)
-            addTransport<scheme, true>(p, s.flux, gamma, s.U, flow.gradU, matrix_, b_);
+        else if (turbulence_ || (flow.gas && flow.nu > 0.0))
+            addTransport<scheme, true>(p, s.flux, gamma, s.U, flow.gradU, matrix_, b_, {}, flow.shock);
+        else if (flow.gas)
+            addTransport<scheme>(p, s.flux, gamma, s.U, flow.gradU, matrix_, b_, {}, flow.shock);
         else
             addTransport<scheme>(p, s.flux, gamma, s.U, flow.gradU, matrix_, b_);
     };
-    if (case_.settings.secondOrder)
+    if (flow.gas && flow.nu > 0.0) addCompressionStress(p, gamma, dilatationOf(flow), b_);
+    if (case_.settings.secondOrder && flow.gas)
+        add.template operator()<Scheme::LimitedInShocks>();
+    else if (case_.settings.secondOrder)
         add.template operator()<Scheme::SecondOrder>();
     else
         add.template operator()<Scheme::FirstOrder>();
+    if (flow.gas) {
+        std::vector<double> sound(p.stored());
+        for (std::size_t c = 0; c < p.stored(); ++c)
+            sound[c] = s.density[c] * flow.gas->soundSpeedAt(flow.temperatureIn(c));
+        addShockViscosity(p, kShockViscosity, flow.shock, sound, matrix_);
+    }
     if (case_.settings.secondOrder && case_.settings.model == Model::Inviscid)
         addDamping(p, kDamping, s.flux, s.U, flow.gradU, matrix_, b_);
 }
@@ -87,11 +101,13 @@ double MomentumEquation::relax(Flow& flow, const RelaxationControl& relaxation, 
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
         // At a stagnation point nothing flows through a cell and, without friction, a falls to zero.
         const double a = std::max(matrix_.diag[c], kLeastThrough * V * flow.section[c]),
-                     inTime = time.inTime() ? p.V[c] * time.weight() : 0.0, relaxed = (a + inTime) / share;
+                     density = flow.state.densityIn(c), inTime = time.inTime() ? density * p.V[c] * time.weight() : 0.0,
+                     relaxed = (a + inTime) / share;
         flow.D[c] = p.V[c] / (a + inTime);
         // SIMPLEC: the neighbours' corrections move along with the cell's own.
         flow.Dcorrect[c] = p.V[c] / (relaxed - (matrix_.diag[c] - outside_[c]));
-        if (time.inTime()) b_[c] += p.V[c] * time.fromBefore(&State::U, c);
+        if (flow.gas) flow.pseudo[c] = (relaxed - inTime - matrix_.diag[c]) / density;
+        if (time.inTime()) b_[c] += density * p.V[c] * time.fromBefore(&State::U, c);
         b_[c] -= p.V[c] * flow.pressureForce[c];
         b_[c] += (relaxed - inTime - matrix_.diag[c]) * flow.state.U[c];
         matrix_.diag[c] = relaxed;

@@ -32,7 +32,7 @@ template <class Real>
 class Multigrid::CycleIn : public Multigrid::Cycle {
   public:
     /// `whole`: the levels continue another hierarchy, they are not its finest
-    CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, bool whole = false);
+    CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, Symmetry symmetry, bool whole = false);
     void update(const Sparse& A) override;
     void apply(const std::vector<double>& b, std::vector<double>& z) override;
     int levels() const override { return static_cast<int>(levels_.size()) + (rest_ ? rest_->cycle->levels() - 1 : 0); }
@@ -73,15 +73,18 @@ class Multigrid::CycleIn : public Multigrid::Cycle {
     void solveCoarsest(const std::vector<Real>& b, std::vector<Real>& x);
     void cycle(std::size_t level, const std::vector<Real>& b, std::vector<Real>& x);
     const Ranks& ranks_;
+    Symmetry symmetry_;
     bool whole_;
     std::vector<std::unique_ptr<Level>> levels_;
     std::unique_ptr<Rest> rest_;             ///< with several ranks
     Eigen::LDLT<Eigen::MatrixXd> coarsest_;  ///< with one
+    Eigen::PartialPivLU<Eigen::MatrixXd> coarsestGeneral_;
 };
 
 template <class Real>
-Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, bool whole)
-    : ranks_(ranks), whole_(whole) {
+Multigrid::CycleIn<Real>::CycleIn(const Sparse& sample, const Halo& halo, const Ranks& ranks, Symmetry symmetry,
+                                  bool whole)
+    : ranks_(ranks), symmetry_(symmetry), whole_(whole) {
     levels_.push_back(std::make_unique<Level>());
     levels_[0]->matrix = &sample;
     levels_[0]->halo = halo;
@@ -164,7 +167,7 @@ void Multigrid::CycleIn<Real>::makeRest() {
     R.mine.resize(n);
     R.gathered.resize(R.rows.all);
     gatherRest();
-    R.cycle = std::make_unique<CycleIn>(R.matrix, Halo{}, R.alone, true);
+    R.cycle = std::make_unique<CycleIn>(R.matrix, Halo{}, R.alone, symmetry_, true);
 }
 
 template <class Real>
@@ -201,7 +204,10 @@ void Multigrid::CycleIn<Real>::update(const Sparse& A) {
     }
     // A touch more on the diagonal keeps a matrix without fixed values solvable.
     M.diagonal() *= 1.0 + 1e-10;
-    coarsest_.compute(M);
+    if (symmetry_ == Symmetry::Full)
+        coarsest_.compute(M);
+    else
+        coarsestGeneral_.compute(M);
 }
 
 template <class Real>
@@ -226,8 +232,13 @@ void Multigrid::CycleIn<Real>::apply(const std::vector<double>& b, std::vector<d
 template <class Real>
 void Multigrid::CycleIn<Real>::solveCoarsest(const std::vector<Real>& b, std::vector<Real>& x) {
     if (!rest_) {
-        const Eigen::VectorXd y = coarsest_.solve(
-            Eigen::Map<const Eigen::VectorX<Real>>(b.data(), levels_.back()->matrix->rows).template cast<double>());
+        const Eigen::VectorXd right =
+            Eigen::Map<const Eigen::VectorX<Real>>(b.data(), levels_.back()->matrix->rows).template cast<double>();
+        Eigen::VectorXd y;
+        if (symmetry_ == Symmetry::Full)
+            y = coarsest_.solve(right);
+        else
+            y = coarsestGeneral_.solve(right);
         for (std::size_t i = 0; i < static_cast<std::size_t>(y.size()); ++i)
             x[i] = static_cast<Real>(y[static_cast<Eigen::Index>(i)]);
         return;
@@ -271,12 +282,12 @@ void Multigrid::CycleIn<Real>::cycle(std::size_t l, const std::vector<Real>& b, 
     }
 }
 
-Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, Precision precision)
-    : ranks_(ranks), halo_(halo) {
-    if (precision == Precision::Mixed)
-        cycle_ = std::make_unique<CycleIn<float>>(sample, halo, ranks);
+Multigrid::Multigrid(const Sparse& sample, const Halo& halo, const Ranks& ranks, const Kind& kind)
+    : ranks_(ranks), halo_(halo), symmetry_(kind.symmetry) {
+    if (kind.precision == Precision::Mixed)
+        cycle_ = std::make_unique<CycleIn<float>>(sample, halo, ranks, kind.symmetry);
     else
-        cycle_ = std::make_unique<CycleIn<double>>(sample, halo, ranks);
+        cycle_ = std::make_unique<CycleIn<double>>(sample, halo, ranks, kind.symmetry);
 }
 
 Multigrid::~Multigrid() = default;
@@ -287,6 +298,7 @@ int Multigrid::levels() const {
 Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& rhs, std::vector<double>& x,
                                     double reduction, int most, bool singular) {
     cycle_->update(A);
+    if (symmetry_ == Symmetry::None) return solveGeneral(A, rhs, x, reduction, most);
     const auto n = static_cast<std::size_t>(A.rows), stored = x.size();
     const double all = ranks_.sum(static_cast<double>(n));
     const auto dropMean = [&](std::vector<double>& v) {
@@ -344,6 +356,71 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
         ++it;
     }
     dropMean(x);
+    halo_.exchange(x);
+    return {it, first > 0.0 ? norm / first : 0.0};
+}
+
+Multigrid::Outcome Multigrid::solveGeneral(const Sparse& A, const std::vector<double>& rhs, std::vector<double>& x,
+                                           double reduction, int most) {
+    constexpr std::size_t kKept = 8;
+    const auto n = static_cast<std::size_t>(A.rows), stored = x.size();
+    const auto times = [&](std::vector<double>& v, std::vector<double>& out) {
+        halo_.exchange(v);
+        for (std::size_t i = 0; i < n; ++i) {
+            double s = A.diag[i] * v[i];
+            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.term(k, v);
+            out[i] = s;
+        }
+    };
+    const auto dot = [&](const std::vector<double>& a, const std::vector<double>& b) {
+        double s = 0.0;
+        for (std::size_t i = 0; i < n; ++i) s += a[i] * b[i];
+        return s;
+    };
+    struct Direction {
+        std::vector<double> p, q;  ///< q = A p, of length 1
+    };
+    std::vector<Direction> kept;
+    std::vector<double> r(stored, 0.0);
+    times(x, r);
+    for (std::size_t i = 0; i < n; ++i) r[i] = rhs[i] - r[i];
+    const double first = std::sqrt(ranks_.sum(dot(r, r)));
+    double norm = first;
+    int it = 0;
+    for (; it < most && norm > reduction * first && norm > 0.0; ++it) {
+        const auto place = static_cast<std::size_t>(it) % kKept;
+        if (kept.size() <= place) kept.push_back({std::vector<double>(stored, 0.0), std::vector<double>(stored, 0.0)});
+        // The oldest direction makes room: it is worked over.
+        std::vector<double> p(stored, 0.0), q(stored, 0.0);
+        cycle_->apply(r, p);
+        times(p, q);
+        std::vector<double> share(kept.size(), 0.0);
+        for (std::size_t k = 0; k < kept.size(); ++k)
+            if (k != place) share[k] = dot(q, kept[k].q);
+        ranks_.sum(std::span<double>(share));
+        for (std::size_t k = 0; k < kept.size(); ++k) {
+            if (share[k] == 0.0) continue;
+            for (std::size_t i = 0; i < n; ++i) {
+                p[i] -= share[k] * kept[k].p[i];
+                q[i] -= share[k] * kept[k].q[i];
+            }
+        }
+        double pair[2] = {dot(q, q), dot(r, q)};
+        ranks_.sum(std::span<double>(pair, 2));
+        if (!(pair[0] > 0.0)) break;
+        const double length = std::sqrt(pair[0]), a = pair[1] / length;
+        double squares = 0.0;
+        for (std::size_t i = 0; i < n; ++i) {
+            p[i] /= length;
+            q[i] /= length;
+            x[i] += a * p[i];
+            r[i] -= a * q[i];
+            squares += r[i] * r[i];
+        }
+        norm = std::sqrt(ranks_.sum(squares));
+        std::swap(kept[place].p, p);
+        std::swap(kept[place].q, q);
+    }
     halo_.exchange(x);
     return {it, first > 0.0 ? norm / first : 0.0};
 }

@@ -32,12 +32,17 @@ bool hasOpenSide(const grid::Tunnel& t) {
 std::shared_ptr<const Boundary> boundaryOfSide(int side, const Case& c, const std::shared_ptr<const FarWind>& wind) {
     const Vec3 U = c.wind.velocity();
     const double through = (side % 2 == 0 ? -1.0 : 1.0) * U[side / 2];
-    if (side == grid::kUpstream || side == grid::kDownstream)
+    if (side == grid::kUpstream || side == grid::kDownstream) {
+        Vec3 out = Vec3::Zero();
+        out[side / 2] = side % 2 == 0 ? -1.0 : 1.0;
+        if (wind->isFastThrough(out)) return fastOutletBoundary(wind);
+        if (c.compressible && c.vortexAt && through < 0.0) return farSideBoundary(wind);
         // The speed of a tunnel that is closed all around is that at its inlet, and a vortex far away gives the wind
         // there.
         return through >= 0.0                         ? outletBoundary(wind)
                : !hasOpenSide(c.tunnel) || c.vortexAt ? inletBoundary(wind)
                                                       : freeInletBoundary(wind);
+    }
     if (isOpen(c.tunnel, side)) return openBoundary(wind);
     if (c.tunnel.cutsModelAt(side) && std::abs(through) > 1e-9 * U.norm())
         throw base::InputError("the wind would blow through a tunnel wall that the model reaches through.", "wind",

@@ -10,7 +10,14 @@ namespace cvane::flow {
 Solver::Parted::Parted(Piece piece, const Case& c) : ahead(partGround(piece, c)) {
     const std::size_t nb = piece.faces() - piece.linked, stored = piece.stored();
     flow.nu = c.settings.model == Model::Inviscid ? 0.0 : c.wind.air.kinematicViscosity();
-    for (const Variable& v : kVariables) v.visit(flow.state, [&](auto& field) { fillWithZero(field, stored); });
+    flow.state.compressible = c.compressible;
+    if (c.compressible) flow.gas = GasLaw(c.wind);
+    for (const Variable& v : variablesOf(flow.state))
+        v.visit(flow.state, [&](auto& field) { fillWithZero(field, stored); });
+    if (c.compressible) {
+        flow.state.density.assign(stored, 1.0);
+        flow.pseudo.assign(stored, 0.0);
+    }
     flow.state.flux.assign(piece.faces(), 0.0);
     flow.walls = {std::vector<double>(nb, flow.nu), std::vector<double>(nb, 0.0), std::vector<double>(nb, 0.0),
                   std::vector<double>(nb, 1.0)};
@@ -38,6 +45,7 @@ Solver::Solver(Parted parted, const Case& c, const Ranks& ranks)
       gradients_(flow_, boundaries_, case_, groundBegins_),
       momentum_(case_, boundaries_, devices_, matrix_, ranks),
       continuity_(flow_, case_, boundaries_, matrix_, ranks),
+      energy_(boundaries_, matrix_, gradients_.ofPressure(), devices_, ranks),
       relaxation_(c.settings.relaxation) {
     if (isTurbulent(c.settings.model)) makeTurbulenceModel();
 }
@@ -47,7 +55,7 @@ void Solver::makeTurbulenceModel() {
     turbulence_ = makeTurbulence(
         case_.settings.model, {flow_.piece, gradients_.ofPressure(), gradients_.ofVelocity(), flow_.atBoundary, matrix_,
                                distanceToWalls(flow_.piece, case_), flow_.nu, boundaries_,
-                               freeTurbulenceOf(case_.settings, case_.wind.speed, length), time_});
+                               freeTurbulenceOf(case_.settings, case_.wind.speed, length), time_, flow_.viscosity});
     const auto free = turbulence_->freeStream();
     const std::size_t stored = flow_.piece.stored();
     flow_.state.first.assign(stored, free[0]);
@@ -69,7 +77,7 @@ Residuals Solver::iterate(double share, int most) {
     if (!time_.inTime()) return iterateOnce();
     std::vector<double> excess(flow_.piece.faces(), 0.0);
     for (std::size_t f = 0; f < flow_.piece.linked; ++f)
-        excess[f] = flow_.state.flux[f] - flow_.between(f).dot(flow_.piece.S[f]);
+        excess[f] = continuity_.volumeFlux(flow_, f) - flow_.between(f).dot(flow_.piece.S[f]);
     time_.begin(flow_.state, excess);
     Residuals r = iterateOnce();
     const double enough = share * r.momentum;
@@ -84,9 +92,12 @@ Residuals Solver::iterateOnce() {
     averages_.showState();
     momentum_.assemble(flow_);
     r.momentum = momentum_.advance(flow_, relaxation_, time_);
+    flow_.boundSpeed();
     gradients_.updateBoundary(flow_);
     gradients_.updateVelocity(flow_);
     r.mass = continuity_.correct(flow_, time_, kReduction, kMostCycles);
+    flow_.boundSpeed();
+    if (flow_.gas) r.energy = energy_.advance(flow_, time_);
     // In steps of time the residual follows the wake and says nothing about caution.
     if (!time_.inTime()) relaxation_.take(r.momentum + r.mass);
     gradients_.updateAll(flow_);
@@ -105,6 +116,7 @@ Residuals Solver::iterateOnce() {
 
 void Solver::complete() {
     continuity_.correct(flow_, time_, 1e-8, 200);
+    if (flow_.gas) EnergyEquation::updateDensity(flow_);
     gradients_.updateAll(flow_);
 }
 
@@ -181,7 +193,8 @@ void Solver::resume(const Checkpoint& c) {
     averages_.resume(std::move(means), c.meanLoads, count);
     time_.set(c.timeStep);
     if (ranks_.any(!c.lastStep.empty()))
-        time_.remember(handOutRows(c.lastStep, p, ranks_), p.stored(), handOutFaces(c.lastExcess, p, ranks_));
+        time_.remember(handOutRows(c.lastStep, p, ranks_), p.stored(), handOutFaces(c.lastExcess, p, ranks_),
+                       flow_.state.compressible);
     gradients_.updateAll(flow_);
 }
 

@@ -5,6 +5,7 @@
 #include "flow/averages.h"
 #include "flow/case.h"
 #include "flow/continuity.h"
+#include "flow/energy.h"
 #include "flow/gradients.h"
 #include "flow/iterated.h"
 #include "flow/momentum.h"
@@ -13,9 +14,10 @@
 
 namespace cvane::flow {
 
-/// Steady incompressible flow by a pressure-correction iteration (SIMPLEC) on collocated cells, and the same flow in
-/// steps of time, of second order (TimeLevels). Equations and sources: docs/theory.md. It owns the parts and knows
-/// their order; what each does stands with it. All public functions are collective.
+/// Steady flow by a pressure-correction iteration (SIMPLEC) on collocated cells, incompressible or of an ideal gas
+/// (Case::compressible), and the same flow in steps of time, of second order (TimeLevels). Equations and sources:
+/// docs/theory.md. It owns the parts and knows their order; what each does stands with it. All public functions are
+/// collective.
 class Solver : public Iterated {
   public:
     Solver(Piece piece, const Case& c, const Ranks& ranks);
@@ -90,6 +92,7 @@ class Solver : public Iterated {
     FlowGradients gradients_;
     MomentumEquation momentum_;
     Continuity continuity_;
+    EnergyEquation energy_;
     RelaxationControl relaxation_;
     TimeLevels time_;
     Averages averages_;

@@ -58,6 +58,8 @@ SpalartAllmaras::SpalartAllmaras(TurbulenceGround ground) : g_(std::move(ground)
 }
 
 const SeriesViscosity* SpalartAllmaras::viscosityBetweenCells(const State& s) {
+    // Next to walls it is made for one density and viscosity.
+    if (s.compressible) return nullptr;
     between_.update(s.first, g_.nu);
     return &between_;
 }
@@ -74,8 +76,10 @@ void SpalartAllmaras::updateSlopes(const State& s) {
             continue;
         }
         const auto N = static_cast<std::size_t>(p.N[f]);
-        const double w = p.w[f], atP = g_.nu + s.nuT[P], atN = g_.nu + s.nuT[N];
-        const Vec3 stress = between_(P, N, w, w * atP + (1.0 - w) * atN) * (s.U[N] - s.U[P]);
+        const double w = p.w[f], atP = g_.dynamicIn(P) + s.densityIn(P) * s.nuT[P],
+                     atN = g_.dynamicIn(N) + s.densityIn(N) * s.nuT[N];
+        const double mean = w * atP + (1.0 - w) * atN;
+        const Vec3 stress = (s.compressible ? mean : between_(P, N, w, mean)) * (s.U[N] - s.U[P]);
         if (steep_[P] >= 0)
             slopes_[static_cast<std::size_t>(steep_[P])] += stress / atP * g_.velocityGradient.forP(f).transpose();
         if (f < p.inner && steep_[N] >= 0)
@@ -92,28 +96,28 @@ std::array<double, 2> SpalartAllmaras::advance(State& s, const WallState& walls,
     const Piece& p = g_.piece;
     auto& nuTilde = s.first;
     const auto grad = gradientOf(g_, nuTilde);
-    const WallCells wall(g_, walls);
+    const WallCells wall(g_, s, walls);
     updateSlopes(s);
     std::vector<double> gamma(p.stored());
-    for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = (g_.nu + nuTilde[c]) / sigma;
+    for (std::size_t c = 0; c < gamma.size(); ++c) gamma[c] = (g_.dynamicIn(c) + s.densityIn(c) * nuTilde[c]) / sigma;
     const double r = step_.advance(
-        g_, ranks, s.flux, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde, &State::first,
+        g_, ranks, s, gamma, ambient_, 1e-6 * ambient_, grad, nuTilde, &State::first,
         [&](std::size_t c, double& diag, double& b) {
-            const double d = g_.distance[c], now = nuTilde[c];
+            const double d = g_.distance[c], now = nuTilde[c], nu = g_.kinematicIn(s, c);
             double vorticity = vorticityOf(gradU[c]);
             if (steep_[c] >= 0)
                 vorticity = std::min(vorticity, vorticityOf(slopes_[static_cast<std::size_t>(steep_[c])]));
             // As the source falls with nuTilde, steeply next to walls, it is taken along; so is the shear, which falls
             // as the viscosity rises. Without that the first cells alternated from iteration to iteration for ever at a
             // y+ of 5.
-            const double source = sourceOf(now, vorticity, d, g_.nu), more = now * (1.0 + kStep);
-            const double shear = vorticity * (g_.nu + now * fv1(now / g_.nu)) / (g_.nu + more * fv1(more / g_.nu));
-            const double falls = std::max(0.0, (source - sourceOf(more, shear, d, g_.nu)) / (kStep * now));
+            const double source = sourceOf(now, vorticity, d, nu), more = now * (1.0 + kStep);
+            const double shear = vorticity * (nu + now * fv1(now / nu)) / (nu + more * fv1(more / nu));
+            const double falls = std::max(0.0, (source - sourceOf(more, shear, d, nu)) / (kStep * now));
             b += p.V[c] * (source + falls * now + cb2 / sigma * grad[c].squaredNorm());
             diag += p.V[c] * falls;
         },
         [&](std::size_t c) { return wall.has(c) ? kappa * wall.uTau[c] * wall.y[c] : -1.0; }, AsItIs{});
-    for (std::size_t c = 0; c < p.stored(); ++c) s.nuT[c] = nuTilde[c] * fv1(nuTilde[c] / g_.nu);
+    for (std::size_t c = 0; c < p.stored(); ++c) s.nuT[c] = nuTilde[c] * fv1(nuTilde[c] / g_.kinematicIn(s, c));
     return {r, 0.0};
 }
 

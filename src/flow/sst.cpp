@@ -29,7 +29,8 @@ Sst::Sst(TurbulenceGround ground) : g_(std::move(ground)), step_(g_) {
 void Sst::updateEddyViscosity(State& s, const std::vector<Mat3>& gradU) const {
     for (std::size_t c = 0; c < static_cast<std::size_t>(g_.piece.cells); ++c) {
         const double y = g_.distance[c], k = s.first[c], omega = s.second[c];
-        const double arg2 = std::max(2.0 * std::sqrt(k) / (betaStar * omega * y), 500.0 * g_.nu / (y * y * omega));
+        const double arg2 =
+            std::max(2.0 * std::sqrt(k) / (betaStar * omega * y), 500.0 * g_.kinematicIn(s, c) / (y * y * omega));
         const double F2 = std::tanh(arg2 * arg2);
         s.nuT[c] = a1 * k / std::max(a1 * omega, std::sqrt(strainSquared(gradU[c])) * F2);
     }
@@ -50,10 +51,11 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
         const double y = g_.distance[c], w = omega[c];
         cross[c] = 2.0 * sigmaW2 / w * gradK[c].dot(gradW[c]);
         const double CD = std::max(cross[c], 1e-10);
-        const double arg = std::min(std::max(std::sqrt(k[c]) / (betaStar * w * y), 500.0 * g_.nu / (y * y * w)),
-                                    4.0 * sigmaW2 * k[c] / (CD * y * y));
+        const double arg =
+            std::min(std::max(std::sqrt(k[c]) / (betaStar * w * y), 500.0 * g_.kinematicIn(s, c) / (y * y * w)),
+                     4.0 * sigmaW2 * k[c] / (CD * y * y));
         F1[c] = std::tanh(arg * arg * arg * arg);
-        production[c] = strainSquared(gradU[c]);
+        production[c] = shearSquared(gradU[c], s);
         ambient[c] = std::min(1.0, g_.free.k / k[c]);
     }
     p.halo.exchange(F1);
@@ -61,15 +63,15 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
     for (std::size_t c = 0; c < n; ++c) Pk[c] = std::min(s.nuT[c] * production[c], 10.0 * betaStar * k[c] * omega[c]);
 
     // Cells on walls: production and omega come from the wall law.
-    const WallCells wall(g_, walls);
+    const WallCells wall(g_, s, walls);
     const auto gammaOf = [&](double sigma1, double sigma2) {
         std::vector<double> gamma(p.stored());
         for (std::size_t c = 0; c < gamma.size(); ++c)
-            gamma[c] = g_.nu + (F1[c] * sigma1 + (1.0 - F1[c]) * sigma2) * s.nuT[c];
+            gamma[c] = g_.dynamicIn(c) + (F1[c] * sigma1 + (1.0 - F1[c]) * sigma2) * s.densityIn(c) * s.nuT[c];
         return gamma;
     };
     const double rw = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega, &State::second,
+        g_, ranks, s, gammaOf(sigmaW1, sigmaW2), g_.free.omega, 1e-2 * g_.free.omega, gradW, omega, &State::second,
         [&](std::size_t c, double& diag, double& b) {
             const double F = F1[c], beta = F * beta1 + (1.0 - F) * beta2, gamma = F * gamma1 + (1.0 - F) * gamma2;
             // gamma P / nuT, with the same limit as in the k equation
@@ -79,20 +81,20 @@ std::array<double, 2> Sst::advance(State& s, const WallState& walls, const std::
             // Next to the wall omega is its viscous value 6 nu / (beta y^2), and falls so steeply over a cell that its
             // square at the centre is too little. Farther out production and destruction fall alike, and their errors
             // cancel.
-            const double viscous =
-                std::min(1.0, square(6.0 * g_.nu / (beta1 * g_.distance[c] * g_.distance[c] * omega[c])));
+            const double viscous = std::min(
+                1.0, square(6.0 * g_.kinematicIn(s, c) / (beta1 * g_.distance[c] * g_.distance[c] * omega[c])));
             diag +=
                 p.V[c] * (beta * omega[c] * (1.0 + viscous * (meanOfSquare_[c] - 1.0)) + std::max(-X, 0.0) / omega[c]);
         },
         [&](std::size_t c) {
             if (!wall.has(c)) return -1.0;
-            const double viscous = 6.0 * g_.nu / (beta1 * wall.y[c] * wall.y[c]),
+            const double viscous = 6.0 * g_.kinematicIn(s, c) / (beta1 * wall.y[c] * wall.y[c]),
                          logarithmic = wall.uTau[c] / (std::sqrt(betaStar) * kappa * wall.y[c]);
             return std::pow(std::pow(viscous, kBlend) + std::pow(logarithmic, kBlend), 1.0 / kBlend);
         },
         AsInverseSquare{omega});
     const double rk = step_.advance(
-        g_, ranks, s.flux, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k, &State::first,
+        g_, ranks, s, gammaOf(sigmaK1, sigmaK2), g_.free.k, 1e-8 * g_.free.k, gradK, k, &State::first,
         [&](std::size_t c, double& diag, double& b) {
             const double P = wall.has(c) ? wall.production[c] : Pk[c];
             b += p.V[c] * (P + ambient[c] * betaStar * g_.free.k * g_.free.omega);

@@ -9,6 +9,8 @@ namespace cvane::flow {
 namespace {
 /// A start's turbulence changes by this factor at most: near walls a coarse cell knows little of it.
 constexpr double kMostChange = 5.0;
+/// Mach number from which on a potential flow of incompressible air is no start.
+constexpr double kFastStart = 0.9;
 
 /// Changes a turbulent quantity as another has changed, to the power `share`.
 void changeAlike(double& value, double from, double to, double share = 1.0) {
@@ -20,22 +22,52 @@ std::vector<Vec3> ownCentres(const Piece& p) {
 }
 }  // namespace
 
+double Starts::densityAt(std::size_t f) const {
+    if (!flow_.gas) return 1.0;
+    const Piece& p = flow_.piece;
+    const auto& r = flow_.state.density;
+    return p.w[f] * r[static_cast<std::size_t>(p.P[f])] + (1.0 - p.w[f]) * r[static_cast<std::size_t>(p.N[f])];
+}
+
 void Starts::addWind(const Vec3& dU) {
     const Piece& p = flow_.piece;
     State& s = flow_.state;
     for (std::size_t f = 0; f < p.faces(); ++f)
-        s.flux[f] =
-            p.isBoundary(f) ? boundaries_.at(f).changedFlux(flow_, f, s.flux[f], dU) : s.flux[f] + dU.dot(p.S[f]);
+        s.flux[f] = p.isBoundary(f) ? boundaries_.at(f).changedFlux(flow_, f, s.flux[f], dU)
+                                    : s.flux[f] + densityAt(f) * dU.dot(p.S[f]);
     for (Vec3& u : s.U) u += dU;
     continuity_.takeOutDivergence(flow_, gradients_.ofPressure());
 }
 
 void Starts::fromPotentialFlow() {
     State& s = flow_.state;
+    if (flow_.gas && case_.wind.mach() > kFastStart) {
+        fromUniformWind();
+        return;
+    }
     addWind(case_.wind.velocity());
     const double V2 = case_.wind.speed * case_.wind.speed;
     // Bernoulli, cut off where a sharp edge sends the potential speed to infinity.
     for (std::size_t c = 0; c < s.p.size(); ++c) s.p[c] = 0.5 * (V2 - std::min(s.U[c].squaredNorm(), 3.0 * V2));
+    if (flow_.gas) {
+        // The potential rushes round edges without regard to the speed of sound.
+        const double most = std::min(flow_.gas->soundSpeed(), 1.5 * case_.wind.speed);
+        for (Vec3& u : s.U) u *= std::min(1.0, most / std::max(u.norm(), 1e-300));
+        for (std::size_t c = 0; c < s.p.size(); ++c) s.p[c] = flow_.gas->isentropicPressure(flow_.temperatureIn(c));
+        EnergyEquation::updateDensity(flow_);
+    }
+    gradients_.updateAll(flow_);
+}
+
+void Starts::fromUniformWind() {
+    // The walls stop what meets them in the first iterations, as in a tunnel that is started at once.
+    const Piece& p = flow_.piece;
+    State& s = flow_.state;
+    std::fill(s.U.begin(), s.U.end(), case_.wind.velocity());
+    EnergyEquation::updateDensity(flow_);
+    for (std::size_t f = 0; f < p.faces(); ++f)
+        s.flux[f] = p.isBoundary(f) ? boundaries_.at(f).changedFlux(flow_, f, 0.0, case_.wind.velocity())
+                                    : case_.wind.velocity().dot(p.S[f]);
     gradients_.updateAll(flow_);
 }
 
@@ -53,6 +85,10 @@ void Starts::fromNeighbour(const Checkpoint& settled, const air::FreeStream& its
         s.nuT[c] *= a;
     }
     for (double& f : s.flux) f *= a;
+    if (flow_.gas) {
+        for (double& h : s.enthalpy) h *= a * a;
+        EnergyEquation::updateDensity(flow_);
+    }
     addWind(case_.wind.velocity() - a * its.velocity());
     gradients_.updateAll(flow_);
 }
@@ -71,7 +107,9 @@ void Starts::fromNeighbours(const Checkpoint& nearer, const air::FreeStream& its
         changeAlike(s.first[c], before.first[c], s.first[c], share);
         changeAlike(s.second[c], before.second[c], s.second[c], share);
         changeAlike(s.nuT[c], before.nuT[c], s.nuT[c], share);
+        if (flow_.gas) s.enthalpy[c] += share * (s.enthalpy[c] - before.enthalpy[c]);
     }
+    if (flow_.gas) EnergyEquation::updateDensity(flow_);
     for (std::size_t f = 0; f < s.flux.size(); ++f) s.flux[f] += share * (s.flux[f] - before.flux[f]);
     addWind(case_.wind.velocity() - its.velocity() - share * way);
     gradients_.updateAll(flow_);
@@ -90,8 +128,10 @@ void Starts::followCoarser(const FlowChange& change) {
         changeAlike(s.first[c], from.first[c], to.first[c]);
         changeAlike(s.second[c], from.second[c], to.second[c]);
         changeAlike(s.nuT[c], from.nuT[c], to.nuT[c]);
+        if (flow_.gas) s.enthalpy[c] += to.enthalpy[c] - from.enthalpy[c];
     }
     exchangeAll(p, s);
+    if (flow_.gas) EnergyEquation::updateDensity(flow_);
     p.halo.exchange(dU);
     gradients_.updateBoundary(flow_);
     for (std::size_t f = 0; f < p.faces(); ++f) {
@@ -99,7 +139,8 @@ void Starts::followCoarser(const FlowChange& change) {
         if (p.isBoundary(f))
             s.flux[f] = boundaries_.at(f).changedFlux(flow_, f, s.flux[f], dU[P]);
         else
-            s.flux[f] += (p.w[f] * dU[P] + (1.0 - p.w[f]) * dU[static_cast<std::size_t>(p.N[f])]).dot(p.S[f]);
+            s.flux[f] +=
+                densityAt(f) * (p.w[f] * dU[P] + (1.0 - p.w[f]) * dU[static_cast<std::size_t>(p.N[f])]).dot(p.S[f]);
     }
     continuity_.takeOutDivergence(flow_, gradients_.ofPressure());
     gradients_.updateAll(flow_);
@@ -120,15 +161,18 @@ void Starts::fromCoarser(const FlowCloud& part) {
         s.first[c] = coarse.at.first[c];
         s.second[c] = coarse.at.second[c];
         s.nuT[c] = coarse.at.nuT[c];
+        if (flow_.gas) s.enthalpy[c] = coarse.at.enthalpy[c];
     }
     exchangeAll(p, s);
+    if (flow_.gas) EnergyEquation::updateDensity(flow_);
     gradients_.updateBoundary(flow_);
     for (std::size_t f = 0; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
         if (p.isBoundary(f))
             s.flux[f] = boundaries_.at(f).changedFlux(flow_, f, 0.0, s.U[P]);
         else
-            s.flux[f] = (p.w[f] * s.U[P] + (1.0 - p.w[f]) * s.U[static_cast<std::size_t>(p.N[f])]).dot(p.S[f]);
+            s.flux[f] =
+                densityAt(f) * (p.w[f] * s.U[P] + (1.0 - p.w[f]) * s.U[static_cast<std::size_t>(p.N[f])]).dot(p.S[f]);
     }
     continuity_.takeOutDivergence(flow_, gradients_.ofPressure());
     gradients_.updateAll(flow_);

@@ -2,6 +2,7 @@
 #include "flow/checkpoint.h"
 #include "flow/cloud.h"
 #include "flow/continuity.h"
+#include "flow/energy.h"
 #include "flow/gradients.h"
 
 namespace cvane::flow {
@@ -38,6 +39,8 @@ class Starts {
     void followCoarser(const FlowChange& change);
 
   private:
+    void fromUniformWind();
+    double densityAt(std::size_t f) const;  ///< of a linked face, over the free stream's
     void addWind(const Vec3& dU);
     Flow& flow_;
     const Case& case_;

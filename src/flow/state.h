@@ -6,13 +6,19 @@
 
 namespace cvane::flow {
 
-/// The flow on one rank; kinematic: pressure over density [m2/s2]. Cell fields hold own and ghost entries.
+/// The flow on one rank; kinematic: pressure and masses over the free stream's density. Cell fields hold own and ghost
+/// entries.
 struct State {
     std::vector<Vec3> U;                ///< [m/s]
-    std::vector<double> p;              ///< [m2/s2], 0 at the outlet
+    std::vector<double> p;              ///< less that of the free stream [m2/s2]
     std::vector<double> first, second;  ///< variables of the turbulence model
     std::vector<double> nuT;            ///< [m2/s]
-    std::vector<double> flux;           ///< every face [m3/s], from P to N
+    std::vector<double> flux;           ///< of mass, every face [m3/s], from P to N
+    bool compressible = false;          ///< the next two are there
+    std::vector<double> enthalpy;       ///< total, less the free stream's [m2/s2]
+    std::vector<double> density;        ///< over the free stream's
+
+    double densityIn(std::size_t c) const { return compressible ? density[c] : 1.0; }
 };
 
 /// What walls do to the flow next to them; one entry a boundary face.

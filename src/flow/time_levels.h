@@ -23,8 +23,10 @@ class TimeLevels {
     /// @param excess  of every face: flux less that of the cells' velocities there [m3/s]; boundary faces have none
     void begin(const State& s, const std::vector<double>& excess) {
         std::swap(last_, lastButOne_);
-        for (const Variable& v : kVariables)
-            if (v.hasInertia) (v.vector ? void(last_.*v.vector = s.*v.vector) : void(last_.*v.scalar = s.*v.scalar));
+        last_.compressible = lastButOne_.compressible = s.compressible;
+        for (const Variable& v : variablesOf(s))
+            if (hasInertia(v, s))
+                (v.vector ? void(last_.*v.vector = s.*v.vector) : void(last_.*v.scalar = s.*v.scalar));
         last_.flux = excess;
         known_ = known_ < 2 ? known_ + 1 : 2;
     }
@@ -33,9 +35,11 @@ class TimeLevels {
     std::vector<double> kept(std::size_t cells) const { return rowsOf(last_, cells, Which::WithInertia); }
     const std::vector<double>& lastExcess() const { return last_.flux; }
     /// @param stored  own and ghost cells of a field
-    void remember(const std::vector<double>& rows, std::size_t stored, std::vector<double> excessThen) {
-        for (const Variable& v : kVariables)
-            if (v.hasInertia) v.visit(last_, [&](auto& field) { fillWithZero(field, stored); });
+    void remember(const std::vector<double>& rows, std::size_t stored, std::vector<double> excessThen,
+                  bool compressible) {
+        last_.compressible = lastButOne_.compressible = compressible;
+        for (const Variable& v : variablesOf(last_))
+            if (hasInertia(v, last_)) v.visit(last_, [&](auto& field) { fillWithZero(field, stored); });
         takeRows(rows, last_, Which::WithInertia);
         last_.flux = std::move(excessThen);
         known_ = 1;

@@ -12,9 +12,10 @@ namespace cvane::flow {
 
 /// How the convected value at a face is reconstructed from the cell upwind of it.
 enum class Scheme {
-    FirstOrder,   ///< the cell's value
-    SecondOrder,  ///< rebuilt from its gradient, and in part from the cell downwind (kRebuilt)
-    Limited       ///< linear reconstruction, limited by van Leer's function of the ratio of successive differences
+    FirstOrder,      ///< the cell's value
+    SecondOrder,     ///< rebuilt from its gradient, and in part from the cell downwind (kRebuilt)
+    Limited,         ///< linear reconstruction, limited by van Leer's function of the ratio of successive differences
+    LimitedInShocks  ///< SecondOrder where the flow is smooth, Limited in shocks
 };
 
 /// van Leer's limiter, 1 for a linear profile. Source: B. van Leer, J. Comput. Phys. 14 (1974).
@@ -41,6 +42,33 @@ struct AsInverseSquare {
     }
 };
 
+/// Component by component.
+inline Vec3 vanLeer(const Vec3& upwind2, const Vec3& face) {
+    return {vanLeer(upwind2.x(), face.x()), vanLeer(upwind2.y(), face.y()), vanLeer(upwind2.z(), face.z())};
+}
+inline double times(double a, double b) {
+    return a * b;
+}
+inline Vec3 times(const Vec3& a, const Vec3& b) {
+    return a.cwiseProduct(b);
+}
+
+/// At a linked face, what is added to the value of the cell upwind, P or N: by Scheme::SecondOrder,
+template <class T, class G>
+T beyondUpwind(const Piece& p, std::size_t f, bool fromP, const std::vector<T>& phi, const std::vector<G>& grad) {
+    const auto C = static_cast<std::size_t>(fromP ? p.P[f] : p.N[f]);
+    return kRebuilt * along(grad[C], p.xf[f] - p.x[C]) + (1.0 - kRebuilt) * (straightBetween(p, f, phi, grad) - phi[C]);
+}
+/// and by Scheme::Limited.
+template <class T, class G>
+T limitedBeyondUpwind(const Piece& p, std::size_t f, bool fromP, const std::vector<T>& phi,
+                      const std::vector<G>& grad) {
+    const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
+    const T face = fromP ? T(phi[N] - phi[P]) : T(phi[P] - phi[N]);
+    const T upwind2 = 2.0 * along(grad[fromP ? P : N], fromP ? p.d[f] : Vec3(-p.d[f]));
+    return (fromP ? 1.0 - p.w[f] : p.w[f]) * times(vanLeer(upwind2, face), face);
+}
+
 /// Adds div(U phi) - div(gamma grad phi) over the linked faces to A phi = b, in the form that leaves out phi div(U).
 /// First-order upwind and the normal part of diffusion stand in A; the rest is taken from phi and grad as they are
 /// (deferred correction), so that the settled solution is second order. Boundary faces are the caller's.
@@ -49,10 +77,11 @@ struct AsInverseSquare {
 /// @tparam transposed  of a velocity: adds -div(gamma grad(U)^T) too, which does not vanish where gamma varies
 /// @param gamma    diffusivity, own and ghost cells
 /// @param profile  what acts between two cells, of the mean of their diffusivities
+/// @param shock    of LimitedInShocks: 0 where the flow is smooth, 1 in shocks; own and ghost cells
 template <Scheme scheme, bool transposed = false, class T, class G, class Profile = AsItIs>
 void addTransport(const Piece& p, const std::vector<double>& F, const std::vector<double>& gamma,
                   const std::vector<T>& phi, const std::vector<G>& grad, CellMatrix& A, std::vector<T>& b,
-                  const Profile& profile = {}) {
+                  const Profile& profile = {}, const std::vector<double>& shock = {}) {
     for (std::size_t f = 0; f < p.linked; ++f) {
         fetchNeighbourAhead(p, f, phi, grad, gamma, p.x, b, A.diag);
         const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
@@ -76,17 +105,11 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
         }
         if constexpr (scheme != Scheme::FirstOrder) {
             const bool fromP = flux >= 0.0;
-            const std::size_t C = fromP ? P : N;
-            const Vec3 r = p.xf[f] - p.x[C];
-            if constexpr (scheme == Scheme::SecondOrder) {
-                explicitPart -= flux * (kRebuilt * along(grad[C], r) +
-                                        (1.0 - kRebuilt) * (straightBetween(p, f, phi, grad) - phi[C]));
-            } else {
-                const T face = fromP ? T(phi[N] - phi[P]) : T(phi[P] - phi[N]);
-                const Vec3 d = fromP ? p.d[f] : Vec3(-p.d[f]);
-                const double psi = vanLeer(2.0 * along(grad[C], d), face);
-                explicitPart -= flux * psi * (fromP ? 1.0 - w : w) * face;
-            }
+            const double limited = scheme == Scheme::SecondOrder ? 0.0
+                                   : scheme == Scheme::Limited   ? 1.0
+                                                                 : std::max(shock[P], shock[N]);
+            if (limited < 1.0) explicitPart -= (1.0 - limited) * flux * beyondUpwind(p, f, fromP, phi, grad);
+            if (limited > 0.0) explicitPart -= limited * flux * limitedBeyondUpwind(p, f, fromP, phi, grad);
         }
         A.val[static_cast<std::size_t>(A.atP[f])] = aP;
         A.diag[P] -= aP;
@@ -96,6 +119,38 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
             A.diag[N] -= aN;
             b[N] -= explicitPart;
         }
+    }
+}
+
+/// Adds the rest of the stress of a gas that is compressed, div(2/3 mu div(U)), to b: on every linked face
+/// -2/3 mu_f div(U)_f S_f. @param viscosity, dilatation  dynamic, and div(U); own and ghost cells
+inline void addCompressionStress(const Piece& p, const std::vector<double>& viscosity,
+                                 const std::vector<double>& dilatation, std::vector<Vec3>& b) {
+    for (std::size_t f = 0; f < p.linked; ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
+        const double w = p.w[f], mu = w * viscosity[P] + (1.0 - w) * viscosity[N];
+        const Vec3 stress = -2.0 / 3.0 * mu * (w * dilatation[P] + (1.0 - w) * dilatation[N]) * p.S[f];
+        b[P] += stress;
+        if (f < p.inner) b[N] -= stress;
+    }
+}
+
+/// Adds to A U = b what a shock needs beside the upwind flux, whose share fades where the air crosses a shock slowly: a
+/// viscosity of `share` of the sound that passes a face, on faces in shocks alone.
+///   rows:  sum_f [ e (U_P - U_N) ],   e = share shock_f rho a |S_f| / 2
+/// @param shock  0 where the flow is smooth, 1 in shocks;  @param sound  rho a over the free stream's density [m/s];
+/// own and ghost cells
+inline void addShockViscosity(const Piece& p, double share, const std::vector<double>& shock,
+                              const std::vector<double>& sound, CellMatrix& A) {
+    for (std::size_t f = 0; f < p.linked; ++f) {
+        const auto P = static_cast<std::size_t>(p.P[f]), N = static_cast<std::size_t>(p.N[f]);
+        const double e = 0.25 * share * std::max(shock[P], shock[N]) * p.area[f] * (sound[P] + sound[N]);
+        if (!(e > 0.0)) continue;
+        A.val[static_cast<std::size_t>(A.atP[f])] -= e;
+        A.diag[P] += e;
+        if (f >= p.inner) continue;
+        A.val[static_cast<std::size_t>(A.atN[f])] -= e;
+        A.diag[N] += e;
     }
 }
 

@@ -56,7 +56,7 @@ double TurbulenceModel::slopeOfLaw(double uPlus, double, double ksPlus) const {
     return wallLawSlope(uPlus, ksPlus);
 }
 
-WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
+WallCells::WallCells(const TurbulenceGround& g, const State& s, const WallState& walls) {
     const Piece& p = g.piece;
     const auto n = static_cast<std::size_t>(p.cells);
     area.assign(n, 0.0);
@@ -68,12 +68,13 @@ WallCells::WallCells(const TurbulenceGround& g, const WallState& walls) {
         const PatchRole& role = g.boundaries.role(f);
         if (!role.boundary->sticks() || !(p.area[f] > 0.0)) continue;
         const auto c = static_cast<std::size_t>(p.P[f]);
-        const double A = p.area[f], u = walls.uTau[i], high = A / p.gap[f];
+        const double A = p.area[f], u = walls.uTau[i], high = A / p.gap[f], nu = g.kinematicIn(s, c);
         // u+ at the centre of the cell, from the shear that the law found there
-        const double yPlus = u * high / g.nu, uPlus = walls.nuWall[i] > 0.0 ? yPlus * g.nu / walls.nuWall[i] : yPlus;
-        const double slope = wallLawSlope(std::min(uPlus, 100.0), u * role.roughness / g.nu);
+        const double yPlus = u * high / nu,
+                     uPlus = walls.nuWall[i] > 0.0 ? yPlus * g.dynamicIn(c) / walls.nuWall[i] : yPlus;
+        const double slope = wallLawSlope(std::min(uPlus, 100.0), u * role.roughness / nu);
         area[c] += A;
-        production[c] += A * u * u * u * u / g.nu * slope * (1.0 - slope);
+        production[c] += A * u * u * u * u / nu * slope * (1.0 - slope);
         uTau[c] += A * u;
         y[c] += A * (high + kRoughShift * role.roughness);
     }
@@ -107,12 +108,8 @@ std::vector<double> halfHeightOverDistance(const TurbulenceGround& g) {
 }
 
 std::vector<Vec3> gradientOf(const TurbulenceGround& g, const std::vector<double>& phi) {
-    const Piece& p = g.piece;
-    std::vector<double> atBoundary(p.faces() - p.linked);
-    for (std::size_t i = 0; i < atBoundary.size(); ++i)
-        atBoundary[i] = phi[static_cast<std::size_t>(p.P[p.linked + i])];
     std::vector<Vec3> out;
-    g.gradient(phi, atBoundary, out);
+    gradientOf(g.piece, g.gradient, phi, out);
     return out;
 }
 

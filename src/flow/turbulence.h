@@ -1,4 +1,5 @@
 #pragma once
+#include <algorithm>
 #include <array>
 #include <memory>
 #include <vector>
@@ -32,10 +33,17 @@ struct TurbulenceGround {
     const std::vector<Vec3>& velocityAtBoundary;
     CellMatrix& matrix;            ///< to work in
     std::vector<double> distance;  ///< own cells, to the nearest wall [m]
-    double nu;                     ///< [m2/s]
+    double nu;                     ///< of the free stream [m2/s]
     const Boundaries& boundaries;
     FreeTurbulence free;
-    const TimeLevels& time;  ///< of all equations
+    const TimeLevels& time;                ///< of all equations
+    const std::vector<double>& viscosity;  ///< Flow::viscosity
+
+    /// Viscosity of a cell [m2/s]: dynamic over the free stream's density, and kinematic.
+    double dynamicIn(std::size_t c) const { return viscosity.empty() ? nu : viscosity[c]; }
+    double kinematicIn(const State& s, std::size_t c) const {
+        return viscosity.empty() ? nu : viscosity[c] / s.density[c];
+    }
 };
 
 /// A model of the eddy viscosity with one or two transported variables, State::first and State::second.
@@ -70,13 +78,18 @@ inline double strainSquared(const Mat3& G) {
     return 0.5 * (G + G.transpose()).squaredNorm();
 }
 
+/// The same of what makes turbulence: where the air is compressible its dilatation, which is large in shocks, does not.
+inline double shearSquared(const Mat3& G, const State& s) {
+    return s.compressible ? std::max(0.0, strainSquared(G) - 2.0 / 3.0 * G.trace() * G.trace()) : strainSquared(G);
+}
+
 /// Mean over a cell's wall faces of what the wall law says; cells without walls have area 0.
 struct WallCells {
     std::vector<double> area;
     std::vector<double> production;  ///< of k [m2/s3]
     std::vector<double> uTau;        ///< [m/s]
     std::vector<double> y;           ///< of the cell's centre, with the shift of a rough wall [m]
-    WallCells(const TurbulenceGround& ground, const WallState& walls);
+    WallCells(const TurbulenceGround& ground, const State& s, const WallState& walls);
     bool has(std::size_t c) const { return area[c] > 0.0; }
 };
 
@@ -85,16 +98,15 @@ class TurbulenceStep {
   public:
     explicit TurbulenceStep(const TurbulenceGround& ground) : piece_(ground.piece), A_(ground.matrix) {}
 
-    /// Collective. @param gamma  diffusivity, own and ghosts;  @param inflow  value of the free stream
+    /// Collective. @param gamma  diffusivity times density, own and ghosts;  @param inflow  value of the free stream
     /// @param which    the variable, for its earlier steps of time
-    /// @param row      void(c, diag, b): adds the cell's source
+    /// @param row      void(c, diag, b): adds the cell's source, per density
     /// @param fixed    value to hold in a cell, or a negative number
     /// @param profile  see addTransport
     template <class Row, class Fixed, class Profile>
-    double advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
-                   const std::vector<double>& gamma, double inflow, double floor, const std::vector<Vec3>& grad,
-                   std::vector<double>& phi, std::vector<double> State::*which, Row&& row, Fixed&& fixed,
-                   const Profile& profile);
+    double advance(const TurbulenceGround& g, const Ranks& ranks, const State& s, const std::vector<double>& gamma,
+                   double inflow, double floor, const std::vector<Vec3>& grad, std::vector<double>& phi,
+                   std::vector<double> State::*which, Row&& row, Fixed&& fixed, const Profile& profile);
 
   private:
     static constexpr double kRelaxation = 0.9;
@@ -103,7 +115,7 @@ class TurbulenceStep {
 };
 
 template <class Row, class Fixed, class Profile>
-double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const std::vector<double>& flux,
+double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, const State& s,
                                const std::vector<double>& gamma, double inflow, double floor,
                                const std::vector<Vec3>& grad, std::vector<double>& phi,
                                std::vector<double> State::*which, Row&& row, Fixed&& fixed, const Profile& profile) {
@@ -111,16 +123,20 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
     const auto n = static_cast<std::size_t>(p.cells);
     std::vector<double> b(p.stored(), 0.0);
     A_.clearDiagonal();
-    addTransport<Scheme::Limited>(p, flux, gamma, phi, grad, A_, b, profile);
+    addTransport<Scheme::Limited>(p, s.flux, gamma, phi, grad, A_, b, profile);
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const auto P = static_cast<std::size_t>(p.P[f]);
-        const double c = g.boundaries.at(f).inflow(flux[f], gamma[P] * p.gap[f]);
+        const double c = g.boundaries.at(f).inflow(s.flux[f], gamma[P] * p.gap[f]);
         A_.diag[P] += c;
         b[P] += c * inflow;
     }
     double scale = 0.0;
     for (std::size_t c = 0; c < n; ++c) {
-        row(c, A_.diag[c], b[c]);
+        double diag = 0.0, source = 0.0;
+        row(c, diag, source);
+        const double density = s.densityIn(c);
+        A_.diag[c] += density * diag;
+        b[c] += density * source;
         if (const double value = fixed(c); value >= 0.0) {
             // The row is turned into phi = value; neighbours keep seeing it.
             for (auto e = A_.rowStart[c]; e < A_.rowStart[c + 1]; ++e) A_.val[static_cast<std::size_t>(e)] = 0.0;
@@ -130,8 +146,8 @@ double TurbulenceStep::advance(const TurbulenceGround& g, const Ranks& ranks, co
             continue;
         }
         if (g.time.inTime()) {
-            A_.diag[c] += p.V[c] * g.time.weight();
-            b[c] += p.V[c] * g.time.fromBefore(which, c);
+            A_.diag[c] += density * p.V[c] * g.time.weight();
+            b[c] += density * p.V[c] * g.time.fromBefore(which, c);
         }
         // A negative source is moved to the diagonal, so that the variable cannot pass through zero.
         if (b[c] < 0.0) {

@@ -20,11 +20,11 @@ const double* numbers(const std::vector<Vec3>& v) {
 }  // namespace
 
 std::vector<double> rowsOf(const State& s, std::size_t cells, Which which) {
-    const std::size_t row = rowWidth(which);
+    const std::size_t row = rowWidth(s, which);
     std::vector<double> rows(row * cells);
     std::size_t at = 0;
-    for (const Variable& v : kVariables) {
-        if (!counts(v, which)) continue;
+    for (const Variable& v : variablesOf(s)) {
+        if (!counts(v, s, which)) continue;
         const std::size_t w = v.width();
         v.visit(s, [&](const auto& field) {
             for (std::size_t c = 0; c < cells; ++c) std::copy_n(numbers(field) + w * c, w, rows.data() + row * c + at);
@@ -35,10 +35,10 @@ std::vector<double> rowsOf(const State& s, std::size_t cells, Which which) {
 }
 
 void takeRows(std::span<const double> rows, State& s, Which which) {
-    const std::size_t row = rowWidth(which), cells = rows.size() / row;
+    const std::size_t row = rowWidth(s, which), cells = rows.size() / row;
     std::size_t at = 0;
-    for (const Variable& v : kVariables) {
-        if (!counts(v, which)) continue;
+    for (const Variable& v : variablesOf(s)) {
+        if (!counts(v, s, which)) continue;
         const std::size_t w = v.width();
         v.visit(s, [&](auto& field) {
             for (std::size_t c = 0; c < cells; ++c) std::copy_n(rows.data() + row * c + at, w, numbers(field) + w * c);
@@ -48,7 +48,7 @@ void takeRows(std::span<const double> rows, State& s, Which which) {
 }
 
 void exchangeAll(const Piece& p, State& s) {
-    for (const Variable& v : kVariables) v.visit(s, [&](auto& field) { p.halo.exchange(field); });
+    for (const Variable& v : variablesOf(s)) v.visit(s, [&](auto& field) { p.halo.exchange(field); });
 }
 
 }  // namespace cvane::flow

@@ -8,13 +8,20 @@
 
 namespace cvane::flow {
 
+/// Whether values at earlier steps of time count.
+enum class Inertia {
+    None,
+    OfGas,  ///< of compressible flow
+    Always
+};
+
 /// One of the quantities that every cell carries. What is kept, sent, averaged and written goes over kVariables, so
 /// that another one is one line there and its field in State.
 struct Variable {
     std::string_view id;
     std::vector<double> State::*scalar;  ///< its values in the state: of one number a cell,
     std::vector<Vec3> State::*vector;    ///< or of three; the other is null
-    bool hasInertia;                     ///< its values at earlier steps of time count
+    Inertia inertia;
 
     constexpr std::size_t width() const { return vector ? 3 : 1; }
     /// Calls use(values) with its field of the state.
@@ -27,20 +34,30 @@ struct Variable {
     }
 };
 
-inline constexpr std::array<Variable, 5> kVariables{{{"velocity", nullptr, &State::U, true},
-                                                     {"pressure", &State::p, nullptr, false},
-                                                     {"turbulence 1", &State::first, nullptr, true},
-                                                     {"turbulence 2", &State::second, nullptr, true},
-                                                     {"eddy viscosity", &State::nuT, nullptr, false}}};
+/// Those of compressible flow alone stand behind the others.
+inline constexpr std::array<Variable, 7> kVariables{{{"velocity", nullptr, &State::U, Inertia::Always},
+                                                     {"pressure", &State::p, nullptr, Inertia::OfGas},
+                                                     {"turbulence 1", &State::first, nullptr, Inertia::Always},
+                                                     {"turbulence 2", &State::second, nullptr, Inertia::Always},
+                                                     {"eddy viscosity", &State::nuT, nullptr, Inertia::None},
+                                                     {"total enthalpy", &State::enthalpy, nullptr, Inertia::Always},
+                                                     {"density", &State::density, nullptr, Inertia::Always}}};
+
+inline std::span<const Variable> variablesOf(const State& s) {
+    return std::span(kVariables).first(s.compressible ? 7 : 5);
+}
 
 enum class Which { All, WithInertia };
-constexpr bool counts(const Variable& v, Which which) {
-    return which == Which::All || v.hasInertia;
+inline bool hasInertia(const Variable& v, const State& s) {
+    return v.inertia == Inertia::Always || (v.inertia == Inertia::OfGas && s.compressible);
+}
+inline bool counts(const Variable& v, const State& s, Which which) {
+    return which == Which::All || hasInertia(v, s);
 }
 /// Numbers in a cell's row.
-constexpr std::size_t rowWidth(Which which = Which::All) {
+inline std::size_t rowWidth(const State& s, Which which = Which::All) {
     std::size_t width = 0;
-    for (const Variable& v : kVariables) width += counts(v, which) ? v.width() : 0;
+    for (const Variable& v : variablesOf(s)) width += counts(v, s, which) ? v.width() : 0;
     return width;
 }
 
@@ -51,7 +68,7 @@ inline void fillWithZero(std::vector<Vec3>& field, std::size_t entries) {
     field.assign(entries, Vec3::Zero());
 }
 
-/// The values of cells 0 .. cells-1, one row behind the other in the order of kVariables.
+/// The values of cells 0 .. cells-1, one row behind the other in the order of variablesOf(state).
 std::vector<double> rowsOf(const State& state, std::size_t cells, Which which = Which::All);
 /// The way back.
 void takeRows(std::span<const double> rows, State& state, Which which = Which::All);
