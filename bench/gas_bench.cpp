@@ -1,6 +1,7 @@
 // Compressible flows with exact or published answers.
 //   gas_bench wedge|corner [cells along] [Mach] [angle_deg]      shock or expansion at a corner of the floor
 //   gas_bench section [level] [Mach] [alpha_deg] [Reynolds M]    0012; without a Reynolds number frictionless
+//   gas_bench tube [cells]                                       the shock tube of G. A. Sod, J. Comput. Phys. 27, 1978
 //   gas_bench slow [level]                                       0012 at Mach 0.05 beside the same of incompressible
 //   air Further words: name=value with iterations, relaxation, order (1: first), far (chords), model (0 SST, 1 one
 //   equation), rest (residual at which it ends).
@@ -14,6 +15,7 @@
 #include <string>
 
 #include "base/units.h"
+#include "bench/corner_flow.h"
 #include "flow/solver.h"
 #include "grid/c_grid.h"
 #include "grid/structured.h"
@@ -75,53 +77,9 @@ struct Run {
     }
 };
 
-// Oblique shock: the weak solution's angle [rad] and the ratio of pressures.
-std::array<double, 2> obliqueShock(double M, double theta, double g) {
-    const auto turn = [&](double b) {
-        const double n = M * M * std::sin(b) * std::sin(b);
-        return std::atan(2.0 / std::tan(b) * (n - 1.0) / (M * M * (g + std::cos(2.0 * b)) + 2.0));
-    };
-    double low = std::asin(1.0 / M), high = low;
-    while (turn(high) < theta) high += 1e-4;
-    for (int i = 0; i < 60; ++i) {
-        const double b = 0.5 * (low + high);
-        (turn(b) < theta ? low : high) = b;
-    }
-    const double n = std::pow(M * std::sin(low), 2);
-    return {low, 1.0 + 2.0 * g / (g + 1.0) * (n - 1.0)};
-}
-
-double prandtlMeyer(double M, double g) {
-    const double k = std::sqrt((g + 1.0) / (g - 1.0)), m = std::sqrt(M * M - 1.0);
-    return k * std::atan(m / k) - std::atan(m);
-}
-
-// The floor turns by an angle at x = 0: up into the flow or down from it.
-grid::Grid cornerGrid(int n, double angle) {
-    grid::Block b;
-    b.cells = {n, n * 3 / 4, 1};
-    const double back = 0.25, length = 1.0, height = 0.9;
-    b.place = [=](int i, int j, int k) {
-        const double x = -back + (back + length) * i / n, floor = x > 0.0 ? x * std::tan(angle) : 0.0;
-        const double z = floor + (height - floor) * j / (n * 3 / 4);
-        return Vec3(x, -0.1 * k, z);
-    };
-    b.patch = [](int side, const Vec3&) {
-        grid::Patch p;
-        p.kind = grid::PatchKind::Side;
-        constexpr int sides[6] = {grid::kUpstream, grid::kDownstream, grid::kBelow,
-                                  grid::kAbove,    grid::kHighY,      grid::kLowY};
-        p.side = sides[side];
-        p.name = "side " + std::to_string(side);
-        if (side == 2) p = {"floor", grid::PatchKind::Wall, -1};
-        return p;
-    };
-    return grid::blockGrid(b);
-}
-
 int corner(int n, double M, double angle, const Options& o) {
     Run r;
-    r.grid = cornerGrid(n, angle);
+    r.grid = bench::cornerGrid(n, angle);
     r.c.wind = windOf(M, 0.0);
     r.c.compressible = true;
     r.c.settings.model = flow::Model::Inviscid;
@@ -146,13 +104,13 @@ int corner(int n, double M, double angle, const Options& o) {
         double low = M, high = 10.0;
         for (int i = 0; i < 60; ++i) {
             const double m = 0.5 * (low + high);
-            (prandtlMeyer(m, g) - prandtlMeyer(M, g) < -angle ? low : high) = m;
+            (bench::prandtlMeyer(m, g) - bench::prandtlMeyer(M, g) < -angle ? low : high) = m;
         }
         fmt::print("Mach behind the corner {:.4f}, exact {:.4f} ({:+.2f} %)\n", machBehind, low,
                    100.0 * (machBehind / low - 1.0));
         return 0;
     }
-    const auto exact = obliqueShock(M, angle, g);
+    const auto exact = bench::obliqueShock(M, angle, g);
     // The shock by columns: where the pressure passes half of its rise.
     std::map<int, std::map<double, double>> columns;
     for (std::size_t i = 0; i < static_cast<std::size_t>(f.piece.cells); ++i)
@@ -266,6 +224,69 @@ int slow(int level, const Options& o) {
     return 0;
 }
 
+// Density of Sod's tube at x / t, in its own units: left 1, 1, right 0.125, 0.1.
+double sodDensity(double s, double g) {
+    const double aL = std::sqrt(g), aR = std::sqrt(g * 0.1 / 0.125);
+    double low = 0.1, high = 1.0;  // pressure between: the speeds from either side agree
+    double u = 0.0;
+    for (int i = 0; i < 80; ++i) {
+        const double p = 0.5 * (low + high);
+        u = 2.0 * aL / (g - 1.0) * (1.0 - std::pow(p, 0.5 * (g - 1.0) / g));
+        const double right = (p - 0.1) * std::sqrt(2.0 / (0.125 * ((g + 1.0) * p + (g - 1.0) * 0.1)));
+        (u > right ? low : high) = p;
+    }
+    const double p = 0.5 * (low + high), aM = aL * std::pow(p, 0.5 * (g - 1.0) / g);
+    const double shock = aR * std::sqrt(0.5 * (g + 1.0) / g * p / 0.1 + 0.5 * (g - 1.0) / g);
+    if (s < -aL) return 1.0;
+    if (s < u - aM) return std::pow(2.0 / (g + 1.0) - (g - 1.0) / (g + 1.0) * s / aL, 2.0 / (g - 1.0));
+    if (s < u) return std::pow(p, 1.0 / g);
+    if (s < shock) return 0.125 * (p / 0.1 + (g - 1.0) / (g + 1.0)) / ((g - 1.0) / (g + 1.0) * p / 0.1 + 1.0);
+    return 0.125;
+}
+
+int tube(int n, const Options& o) {
+    const auto x = grid::evenLine(0.0, 1.0, n), across = grid::evenLine(0.0, 1.0 / n, 1);
+    Run r;
+    r.grid = grid::boxGrid(x, across, across, {0, 1, 2, 3, 4, 5});
+    r.geometry = grid::geometryOf(r.grid);
+    auto& air = r.c.wind.air;
+    air.pressure = 1e4, air.density = 0.125, air.temperature = 1e4 / (0.125 * 287.05),
+    air.soundSpeed = std::sqrt(1.4e4 / 0.125);
+    r.c.wind.speed = 100.0;  // a scale alone: nothing blows in
+    r.c.compressible = true;
+    r.c.tunnel.closed = true;
+    r.c.settings.model = flow::Model::Inviscid;
+    flow::Solver solver(r.grid, r.geometry, r.c, r.ranks);
+    flow::State s = solver.state();
+    const flow::GasLaw gas(r.c.wind);
+    const double unit = std::sqrt(1e5);  // of speed, sqrt(p / rho) on the left
+    for (std::size_t c = 0; c < s.p.size(); ++c) {
+        const bool left = solver.piece().x[c].x() < 0.5;
+        const double T = left ? 1e5 / 287.05 : air.temperature;
+        s.U[c] = Vec3::Zero();
+        s.p[c] = left ? (1e5 - 1e4) / 0.125 : 0.0;
+        s.enthalpy[c] = gas.cp() * (T - gas.T) - 0.5 * gas.speed * gas.speed;
+        s.density[c] = left ? 8.0 : 1.0;
+    }
+    std::fill(s.flux.begin(), s.flux.end(), 0.0);
+    solver.restore(s);
+    const double end = 0.2 / unit, courant = option(o, "courant", 0.5), step = courant / n / (2.2 * unit);
+    const int steps = static_cast<int>(std::ceil(end / step));
+    solver.setTimeStep(end / steps);
+    for (int i = 0; i < steps; ++i) solver.iterate(option(o, "share", 1e-3), static_cast<int>(option(o, "inner", 10)));
+    double error = 0.0, most = 0.0, least = 1e300;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(n); ++c) {
+        const double at = solver.piece().x[c].x(), rho = 0.125 * solver.state().density[c],
+                     exact = sodDensity((at - 0.5) / 0.2, 1.4);
+        error += std::abs(rho - exact) / n;
+        most = std::max(most, rho), least = std::min(least, rho);
+        if (option(o, "profile", 0.0) > 0.5) fmt::print("  {:.4f} {:.4f} {:.4f}\n", at, rho, exact);
+    }
+    fmt::print("{} cells, {} steps: mean error of the density {:.5f}; it lies between {:.4f} and {:.4f} (0.125, 1)\n",
+               n, steps, error, least, most);
+    return 0;
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -289,6 +310,8 @@ int main(int argc, char** argv) {
     else if (name == "section")
         code = section(static_cast<int>(number(0, 1)), number(1, 0.8), number(2, 1.25) * base::degree,
                        1e6 * number(3, 0.0), o);
+    else if (name == "tube")
+        code = tube(static_cast<int>(number(0, 200)), o);
     else if (name == "slow")
         code = slow(static_cast<int>(number(0, 1)), o);
     else

@@ -11,6 +11,7 @@ struct Air {
     double soundSpeed = 340.294;   ///< [m/s]
     double sutherland = 110.4;     ///< constant of Sutherland's law [K]: how the viscosity rises with the temperature
     double prandtl = 0.72;
+    bool isLiquid = false;  ///< it has no gas law
     bool operator==(const Air&) const = default;
     double kinematicViscosity() const { return viscosity / density; }
     double gasConstant() const { return pressure / (density * temperature); }             ///< [J/(kg K)]

@@ -17,9 +17,9 @@ using nlohmann::json;
 const std::vector<Action>& actions() {
     static const std::vector<Action> all = [] {
         std::vector<Action> out;
-        for (auto* group : {&settingActions, &scheduleActions, &deviceActions, &workActions, &readingActions,
-                            &fieldActions, &pictureActions, &numberActions, &reportActions, &studyActions,
-                            &storeActions, &sectionActions, &wingActions, &batchActions, &manualActions})
+        for (auto* group : {&settingActions, &scheduleActions, &gasActions, &deviceActions, &workActions,
+                            &readingActions, &fieldActions, &pictureActions, &numberActions, &reportActions,
+                            &studyActions, &storeActions, &sectionActions, &wingActions, &batchActions, &manualActions})
             for (auto& a : (*group)()) out.push_back(std::move(a));
         return out;
     }();

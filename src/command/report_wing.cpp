@@ -67,7 +67,7 @@ void flight(Outline& out, const campaign::Campaign& c, const wing::Aircraft& a) 
     std::sort(asked.alphas.begin(), asked.alphas.end());
     if (asked.alphas.empty() || c.settings.schedule.speeds.empty()) return;
     asked.speed = c.settings.schedule.speeds.front();
-    asked.air = air::standardAtmosphere(c.settings.air.altitude, c.settings.air.temperatureOffset);
+    asked.air = campaign::airOf(c.settings.air);
     asked.sectionDrag = false;
     const auto found = lifting::run(a, asked);
     std::vector<std::vector<std::string>> rows;

@@ -38,6 +38,9 @@ section::Contour contourOf(const json& a) {
 section::SectionCase caseOf(const json& a) {
     section::SectionCase c;
     c.air.mach = a.value("mach", 0.0);
+    if (c.air.mach > 0.7)
+        throw base::InputError(fmt::format("Mach {:g} is beyond 0.7, where panels hold.", c.air.mach), "section",
+                               "Take a lower one, or --method field.");
     if (a.contains("n") && a.contains("turbulence"))
         throw base::InputError("n and turbulence say the same.", "section", "Give one of them.");
     if (a.contains("turbulence")) {
@@ -70,7 +73,7 @@ std::vector<double> sweepOf(const json& a, const char* over, const char* usual) 
 }
 
 Outcome inTheField(const json& a, const section::Contour& contour, const Talk& talk) {
-    for (const char* no : {"lift", "fixed-lift", "mach", "n", "trip", "inviscid", "panels"})
+    for (const char* no : {"lift", "fixed-lift", "n", "trip", "inviscid", "panels"})
         if (a.contains(no))
             throw base::InputError(fmt::format("{} is for the panel method.", no), "section",
                                    "Take it out, or the method.");
@@ -84,6 +87,7 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
         campaign::SectionField what;
         what.reynolds = re;
         what.level = a.value("level", 1);
+        what.mach = a.value("mach", 0.0);
         if (a.contains("turbulence")) what.turbulence = std::max(1e-5, 0.01 * a["turbulence"].get<double>());
         const auto points =
             campaign::solveSectionField(contour, what, alphas, [&](double alpha, int iteration, double cl, double cd) {
@@ -93,8 +97,9 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
                              {"cl", cl},
                              {"cd", cd}});
             });
-        text += fmt::format("Re {:.6g}, k-omega SST from the nose on, {} cells\n{:>9} {:>9} {:>10} {:>9}\n", re,
-                            points[0].cells, "alpha", "cl", "cd", "cm");
+        text += fmt::format("Re {:.6g}{}, k-omega SST from the nose on, {} cells\n{:>9} {:>9} {:>10} {:>9}\n", re,
+                            what.mach > 0.0 ? fmt::format(", Mach {:g}", what.mach) : "", points[0].cells, "alpha",
+                            "cl", "cd", "cm");
         json list = json::array();
         for (const auto& p : points) {
             missed |= !p.settled;
@@ -108,7 +113,7 @@ Outcome inTheField(const json& a, const section::Contour& contour, const Talk& t
                             p.cd, p.cdFriction, p.cm, p.settled ? "yes" : "no", p.cells, p.iterations, p.seconds);
             list.push_back(campaign::jsonOf(p));
         }
-        value["polars"].push_back({{"reynolds", re}, {"points", list}});
+        value["polars"].push_back({{"reynolds", re}, {"mach", what.mach}, {"points", list}});
     }
     if (a.contains("csv")) base::exportFile(textIn(a, "csv"), csv);
     if (a.contains("xlsx")) report::writeWorkbook(textIn(a, "xlsx"), {{contour.name, report::cellsOf(csv)}});
@@ -365,7 +370,15 @@ std::vector<Action> sectionActions() {
           {"lift", Text, "lift coefficients to sweep over, in place of angles"},
           {"re", Text, "Reynolds numbers, likewise"},
           {"fixed-lift", Flag, "the Reynolds numbers are Re sqrt(cl): a wing that carries its weight at any speed"},
-          {"mach", Number, "Mach number of the wind", false, false, 0, {}, 0.0, 0.7},
+          {"mach",
+           Number,
+           "Mach number of the wind: up to 0.7 with panels, 0.95 in the field",
+           false,
+           false,
+           0,
+           {},
+           0.0,
+           0.95},
           {"n", Number, "amplification exponent of transition", false, false, 0, {}, 0.5, 20.0},
           {"turbulence", Number, "turbulence of the wind [%], in place of n", false, false, 0, {}, 0.0, 10.0},
           {"trip",

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "air/gas.h"
 #include "base/errors.h"
 #include "base/units.h"
 #include "campaign/plan/points.h"
@@ -60,7 +61,9 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     auto* row = new WrapLayout(5, this);
     row->setContentsMargins(12, 5, 12, 5);
     const auto word = [](const char* text) { return new QLabel(text); };
-    row->addTogether({word("Air at"), speed_, word(",")});
+    gas_ = new QLabel(tr("Air at"));
+    gas_->setObjectName("windGas");
+    row->addTogether({gas_, speed_, word(",")});
     row->addTogether({word("alpha"), alpha_, word(",")});
     row->addTogether({word("beta"), beta_, word(",")});
     row->addTogether({word("at"), altitude_});
@@ -141,9 +144,18 @@ void WindLine::showDraft(const QDoubleSpinBox* typed) {
         const auto wind = campaign::windOf(s, c);
         put(reynolds_, wind.reynolds(document_.reference().length) / 1e6);
         put(mach_, wind.mach());
-        q_->setText(QString("q %1 Pa, \u03c1 %2 kg/m\u00b3")
+        const bool compressible = campaign::isCompressible(s, wind);
+        q_->setText(QString("q %1 Pa, \u03c1 %2 kg/m\u00b3%3")
                         .arg(wind.dynamicPressure(), 0, 'g', 4)
-                        .arg(wind.air.density, 0, 'f', 4));
+                        .arg(wind.air.density, 0, 'g', 4)
+                        .arg(compressible ? tr(", compressible") : QString()));
+        q_->setToolTip(tr("Static %1 Pa and %2 K, in total %3 Pa and %4 K")
+                           .arg(wind.air.pressure, 0, 'f', 0)
+                           .arg(wind.air.temperature, 0, 'f', 2)
+                           .arg(air::totalPressure(wind.air, wind.speed), 0, 'f', 0)
+                           .arg(air::totalTemperature(wind.air, wind.speed), 0, 'f', 2));
+        const QString gas = QString::fromStdString(s.air.gas);
+        gas_->setText(tr("%1 at").arg(gas.left(1).toUpper() + gas.mid(1)));
     } catch (const base::InputError& e) {
         q_->setText(e.what());
     }

@@ -43,7 +43,7 @@ class WindLine : public QWidget {
     bool isOfAirOnly() const;
     Document& document_;
     QDoubleSpinBox *speed_, *alpha_, *beta_, *altitude_, *offset_, *reynolds_, *mach_;
-    QLabel* q_;
+    QLabel *gas_, *q_;
     QPushButton *add_, *change_, *leave_;
     std::optional<Draft> draft_;
     bool showing_ = false;

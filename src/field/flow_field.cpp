@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "air/gas.h"
 #include "base/errors.h"
 #include "field/formula.h"
 
@@ -57,6 +58,15 @@ void FlowField::list() {
                    {"Q", "Q criterion", "1/s2", AboutZero},
                    {"helicity", "normalised helicity", "", AboutZero},
                    {"wall_distance", "wall distance", "m", Level}};
+    if (isCompressible())
+        for (const auto& q : {Quantity{"mach", "Mach number", "", Level},
+                              {"T", "static temperature", "K", Level},
+                              {"rho", "density", "kg/m3", Level},
+                              {"p0", "total pressure", "Pa", Level},
+                              {"T0", "total temperature", "K", Level},
+                              {"entropy", "entropy rise over gas constant", "", FromZero},
+                              {"schlieren", "density gradient", "kg/m4", FromZero}})
+            quantities_.push_back(q);
     if (arrays_.contains(kEddy)) quantities_.push_back({"eddy", "eddy viscosity ratio", "", FromZero});
     if (arrays_.contains(kEnergy))
         quantities_.push_back({"intensity", "turbulence intensity", "of the wind", FromZero});
@@ -93,11 +103,38 @@ const std::vector<Vec3>& FlowField::velocityAtPoints() const {
     return velocityAtPoints_;
 }
 
+// Empty: it is no matter of the gas.
+std::vector<double> FlowField::computeOfGas(const std::string& id) const {
+    const air::Air& air = wind_.air;
+    const double g = air.ratioOfHeats(), R = air.gasConstant(), cp = g * R / (g - 1.0), q = wind_.dynamicPressure();
+    const auto &T = arrays_.at("Temperature"), &rho = arrays_.at("Density");
+    const auto pressure = [&](std::size_t c) { return rho[c] * R * T[c]; };
+    const auto totalT = [&](std::size_t c) { return T[c] + 0.5 * velocity_[c].squaredNorm() / cp; };
+    const auto total = [&](std::size_t c) { return pressure(c) * std::pow(totalT(c) / T[c], g / (g - 1.0)); };
+    if (id == "mach") return perCell([&](std::size_t c) { return velocity_[c].norm() / std::sqrt(g * R * T[c]); });
+    if (id == "T") return perCell([&](std::size_t c) { return T[c]; });
+    if (id == "rho") return perCell([&](std::size_t c) { return rho[c]; });
+    if (id == "T0") return perCell(totalT);
+    if (id == "p0") return perCell(total);
+    const double free = air::totalPressure(air, wind_.speed);
+    if (id == "loss") return perCell([&](std::size_t c) { return (free - total(c)) / q; });
+    if (id == "Cpt") return perCell([&](std::size_t c) { return (total(c) - air.pressure) / q; });
+    if (id == "entropy")
+        return perCell([&](std::size_t c) {
+            return g / (g - 1.0) * std::log(T[c] / air.temperature) - std::log(pressure(c) / air.pressure);
+        });
+    if (id != "schlieren") return {};
+    const auto slope = mesh_->gradient(rho);
+    return perCell([&](std::size_t c) { return slope[c].norm(); });
+}
+
 std::vector<double> FlowField::compute(const std::string& id) const {
     const double V = wind_.speed, rho = wind_.air.density, nu = wind_.air.kinematicViscosity();
     const auto& p = arrays_.at("PressureKinematic");
     const auto& U = velocity_;
     const auto Cp = [&](std::size_t c) { return p[c] / (0.5 * V * V); };
+    if (isCompressible())
+        if (auto values = computeOfGas(id); !values.empty()) return values;
     const auto total = [&](std::size_t c) { return Cp(c) + U[c].squaredNorm() / (V * V); };
     if (id == "speed") return perCell([&](std::size_t c) { return U[c].norm() / V; });
     if (id == "V") return perCell([&](std::size_t c) { return U[c].norm(); });

@@ -38,6 +38,7 @@ class FlowField {
   public:
     /// @param arrays  cell values by the names of the flow's file: VelocityX, VelocityY, VelocityZ [m/s],
     /// PressureKinematic [m2/s2], and with a turbulence model ViscosityEddyKinematic [m2/s] and its own variables
+    /// (and of compressible flow Density [kg/m3] and Temperature [K]).
     /// Throws InputError: an array that is missing or does not have one value a cell.
     FlowField(std::shared_ptr<const Mesh> mesh, std::map<std::string, std::vector<double>> arrays,
               const air::FreeStream& wind, WallValues wall = {});
@@ -61,6 +62,8 @@ class FlowField {
 
   private:
     std::vector<double> compute(const std::string& id) const;
+    std::vector<double> computeOfGas(const std::string& id) const;
+    bool isCompressible() const { return arrays_.contains("Temperature"); }
     std::vector<double> perCell(const std::function<double(std::size_t)>& value) const;
     void list();
 

@@ -29,6 +29,10 @@ struct Words<Precision> {
     static constexpr std::array all{"double", "mixed"};
 };
 template <>
+struct Words<Compressible> {
+    static constexpr std::array all{"by Mach number", "always", "never"};
+};
+template <>
 struct Words<grid::Floor> {
     static constexpr std::array all{"none", "fixed", "moving"};
 };
@@ -70,6 +74,7 @@ void forEachField(Visit& v, FlowSettings& s) {
     v("checkpoint_seconds", s.checkpointSeconds);
     v("relaxation", s.relaxation);
     v("second_order", s.secondOrder);
+    v("compressible", s.compressible);
     v("limiter", s.limiter);
     v("precision", s.precision);
     v("coarse_first", s.coarseFirst);
@@ -84,6 +89,9 @@ void forEachField(Visit& v, air::FreeStream& w) {
     v("density_kg_m3", w.air.density);
     v("viscosity_Pa_s", w.air.viscosity);
     v("sound_speed_m_s", w.air.soundSpeed);
+    v("sutherland_K", w.air.sutherland);
+    v("prandtl", w.air.prandtl);
+    v("liquid", w.air.isLiquid);
 }
 template <class Visit>
 void forEachField(Visit& v, air::Reference& r) {
@@ -131,6 +139,7 @@ void forEachField(Visit& v, Case& c) {
     v("tunnel", c.tunnel);
     v("reference", c.reference);
     v("solution", c.settings);
+    v("compressible", c.compressible);
     v("ground_layer_from_m", c.groundLayerFrom);
     v("moving", c.moving);
     v("rough", c.rough);

@@ -130,4 +130,25 @@ double Readings::massImbalance() const {
     return sums[1] > 0.0 ? std::abs(sums[0]) / sums[1] : 0.0;
 }
 
+double Readings::highestMach() const {
+    double most = 0.0;
+    for (std::size_t c = 0; c < static_cast<std::size_t>(flow_.piece.cells); ++c)
+        most = std::max(most, flow_.state.U[c].norm() / flow_.gas->soundSpeedAt(flow_.temperatureIn(c)));
+    return ranks_.max(most);
+}
+
+double Readings::enthalpyImbalance() const {
+    const Piece& p = flow_.piece;
+    const double free = flow_.gas->cp() * flow_.gas->totalTemperature();
+    double sums[2] = {0.0, 0.0};
+    for (std::size_t f = p.linked; f < p.faces(); ++f) {
+        const double flux = flow_.state.flux[f];
+        // What comes in has the free stream's.
+        sums[0] += flux * (flux > 0.0 ? free + flow_.state.enthalpy[static_cast<std::size_t>(p.P[f])] : free);
+        sums[1] += std::max(-flux, 0.0) * free;
+    }
+    ranks_.sum(std::span<double>(sums, 2));
+    return sums[1] > 0.0 ? sums[0] / sums[1] : 0.0;
+}
+
 }  // namespace cvane::flow

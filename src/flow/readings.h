@@ -47,8 +47,12 @@ class Readings {
     double referencePressure() const;
     /// A tenth of the time in which the wind passes the diameter of a disc as large as the model's frontal area [s].
     double wakeTimeStep() const;
-    /// Net volume flux through the boundary over the inflow.
+    /// Net flux of mass through the boundary over the inflow.
     double massImbalance() const;
+    /// Of compressible flow: the largest Mach number anywhere.
+    double highestMach() const;
+    /// Of compressible flow: total enthalpy that leaves less what comes in, over what comes in.
+    double enthalpyImbalance() const;
     std::vector<DiscReading> discs() const { return devices_.readDiscs(flow_.state.U, case_.wind.velocity()); }
     std::vector<PorousReading> blocks() const { return devices_.readBlocks(flow_.state.U); }
 

@@ -18,6 +18,12 @@ enum class Precision {
     Double,
     Mixed  ///< cycles in single precision, for less traffic to memory
 };
+/// Whether the air has a density of its own in every cell.
+enum class Compressible {
+    ByMachNumber,  ///< above Mach 0.3 of the wind
+    Always,
+    Never
+};
 inline bool isTurbulent(Model m) {
     return m != Model::Laminar && m != Model::Inviscid;
 }
@@ -50,6 +56,7 @@ struct FlowSettings {
     double checkpointSeconds = 15.0;
     double relaxation = 0.9;  ///< of momentum at most; lowered while the flow works itself up
     bool secondOrder = true;
+    Compressible compressible = Compressible::ByMachNumber;  ///< what comes of it: Case::compressible
     Limiter limiter = Limiter::PoorCells;
     Precision precision = Precision::Double;
     bool coarseFirst = true;  ///< on grids with fewer cells: a start, and how far the cells matter

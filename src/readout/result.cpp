@@ -294,6 +294,9 @@ json toJson(const Result& r) {
         {"checksums", r.sums},
         {"on_grid", f.onGrid},
         {"free_pressure_m2_s2", number(f.freePressure)},
+        {"compressible", f.compressible ? json{{"highest_mach", number(f.highestMach)},
+                                               {"enthalpy_imbalance", number(f.enthalpyImbalance)}}
+                                        : json(nullptr)},
         {"wind",
          {{"speed_m_s", r.wind.speed},
           {"alpha_deg", r.wind.alpha / base::degree},
@@ -347,6 +350,11 @@ FieldReadings readingsFrom(const json& j) {
     FieldReadings f;
     // Results of earlier builds do not have all of these.
     f.onGrid = j.value("on_grid", std::string());
+    if (given("compressible")) {
+        f.compressible = true;
+        f.highestMach = number(j["compressible"].at("highest_mach"));
+        f.enthalpyImbalance = number(j["compressible"].at("enthalpy_imbalance"));
+    }
     if (given("free_pressure_m2_s2")) f.freePressure = number(j.at("free_pressure_m2_s2"));
     for (const json& d : j.value("discs", json::array()))
         f.discs.push_back({d.at("name").get<std::string>(), number(d.at("thrust_N")), number(d.at("mean_inflow_m_s")),

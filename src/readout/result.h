@@ -89,6 +89,9 @@ struct FieldReadings {
     /// Kinematic static pressure of the free stream in the flow's file's place of zero [m2/s2]: already taken out of
     /// flow.cgns, not of a checkpoint.
     double freePressure = 0.0;
+    bool compressible = false;
+    double highestMach = 0;        ///< of compressible flow, anywhere in it
+    double enthalpyImbalance = 0;  ///< of compressible flow: total enthalpy that leaves less what comes in, over that
     double yPlusLow = 0, yPlusMedian = 0, yPlusHigh = 0;
     double massImbalance = 0;
     /// The model's force found from outside: momentum through the tunnel's sides, ground and devices [N]; nothing in

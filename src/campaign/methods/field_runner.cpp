@@ -4,6 +4,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
+#include "campaign/plan/points.h"
 #include "campaign/plan/propellers.h"
 #include "campaign/settings/fields.h"
 #include "campaign/steps/flow_case.h"
@@ -27,6 +28,8 @@ nlohmann::json FieldRunner::caseOf(const Campaign& c, const Condition& condition
     nlohmann::json on = {{"grid", gridKey(c)},
                          {"flow", changedFrom({}, c.settings, {Affects::Flow})},
                          {"condition", {condition.speed, condition.alpha_deg + 0.0, condition.beta_deg + 0.0}}};
+    // By itself it is a matter of the wind: points that ran as incompressible when there was nothing else are other ones.
+    if (isCompressible(c.settings, windOf(c.settings, condition))) on["compressible"] = true;
     // Where they are the grid's key says.
     for (const auto& d : builtDiscs(c.settings)) on["propellers"].push_back({d.name, d.inner, d.thrust, d.rpm});
     return on;

@@ -54,8 +54,8 @@ void addProduct(std::vector<Condition>& out, const std::vector<double>& speeds, 
 }
 
 void checkRange(const Condition& c) {
-    if (!(c.speed > 0.0 && c.speed <= 300.0))
-        fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 300 m/s.");
+    if (!(c.speed > 0.0 && c.speed <= 3000.0))
+        fail(fmt::format("the speed {} m/s cannot be run.", c.speed), "Type speeds above 0 and up to 3000 m/s.");
     for (const double a : {c.alpha_deg, c.beta_deg})
         if (!(std::abs(a) <= 90.0))
             fail(fmt::format("the angle {} deg is out of range.", a), "Type angles from -90 to 90 degrees.");
@@ -254,9 +254,28 @@ std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule) {
     return out;
 }
 
+air::Air airOf(const AirSettings& s) {
+    if (s.gas == "air" && !s.pressure && !s.temperature)
+        return air::standardAtmosphere(s.altitude, s.temperatureOffset);
+    const auto common = air::commonGases();
+    std::vector<air::Gas> known(common.begin(), common.end());
+    known.insert(known.end(), s.ownGases.begin(), s.ownGases.end());
+    const auto gas = std::find_if(known.begin(), known.end(), [&](const air::Gas& g) { return g.name == s.gas; });
+    if (gas == known.end())
+        throw base::InputError(fmt::format("there is no gas \"{}\".", base::printable(s.gas)), "air",
+                               "The command \"gases\" lists them; a gas of your own stands in air.own_gases.");
+    // A liquid is not of the atmosphere.
+    const air::Air standard = gas->isLiquid ? air::Air{} : air::standardAtmosphere(s.altitude, s.temperatureOffset);
+    return air::stateOf(*gas, s.pressure.value_or(standard.pressure), s.temperature.value_or(standard.temperature));
+}
+
 air::FreeStream windOf(const Settings& s, const Condition& p) {
-    return {p.speed, p.alpha_deg * base::degree, p.beta_deg * base::degree,
-            air::standardAtmosphere(s.air.altitude, s.air.temperatureOffset)};
+    return {p.speed, p.alpha_deg * base::degree, p.beta_deg * base::degree, airOf(s.air)};
+}
+
+bool isCompressible(const Settings& s, const air::FreeStream& wind) {
+    if (s.flow.compressible == flow::Compressible::Never || wind.air.isLiquid) return false;
+    return s.flow.compressible == flow::Compressible::Always || wind.mach() > kIncompressible;
 }
 
 double firstHeightFor(double yPlus, const air::FreeStream& wind, double length) {
@@ -279,7 +298,9 @@ air::FreeStream heightsWindOf(const Settings& s) {
     if (!(w.x() > 0.0))
         fail(fmt::format("first heights for a wind of {} m/s cannot be.", w.x()),
              "Type a speed above 0 in first_heights_wind, or null.");
-    return {w.x(), 0.0, 0.0, air::standardAtmosphere(w.y(), w.z())};
+    AirSettings air = s.air;
+    air.altitude = w.y(), air.temperatureOffset = w.z();
+    return {w.x(), 0.0, 0.0, airOf(air)};
 }
 
 double groundLayerOf(const Settings& s, double length) {

@@ -65,6 +65,14 @@ void checkVariantNamed(const std::vector<Variant>& variants, const std::string& 
 /// beta, and the one nearest to straight ahead.
 std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule);
 
+/// The air of the settings: of the standard atmosphere, or of another gas, pressure or temperature. Throws InputError:
+/// no such gas, one that cannot be (air::stateOf).
+air::Air airOf(const AirSettings& air);
+/// Mach number up to which flow.compressible by Mach number takes air as incompressible.
+inline constexpr double kIncompressible = 0.3;
+/// Whether this wind is computed with a density of its own in every cell: by flow.compressible; a liquid never.
+bool isCompressible(const Settings& settings, const air::FreeStream& wind);
+
 air::FreeStream windOf(const Settings& settings, const Condition& condition);
 /// Of all conditions [m/s] but single ones, the tries of a held lift among them: those ask for no other grid.
 double fastestSpeed(const Schedule& schedule);

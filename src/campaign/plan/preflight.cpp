@@ -11,6 +11,7 @@
 #include "base/units.h"
 #include "campaign/plan/points.h"
 #include "campaign/plan/propellers.h"
+#include "campaign/plan/wind_remarks.h"
 #include "campaign/steps/grid_stage.h"
 #include "campaign/steps/hold.h"
 #include "flow/roles.h"
@@ -31,8 +32,8 @@ namespace {
 void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Remark>& out) {
     const Settings& s = c.settings;
     const double length = m.bounds.size().maxCoeff();
-    double fastest = 0.0;
     bool windSaid = false, slowSaid = false, thickSaid = false;
+    WindRemarks ofGas(c, m);
     for (const Point& p : pointsOf(s)) {
         if (p.configuration != c.configuration() || p.setUp != c.setUp()) continue;
         const auto wind = windOf(s, p.condition);
@@ -53,18 +54,15 @@ void checkConditions(const Campaign& c, const ModelMeasures& m, std::vector<Rema
                                    "viscous as air; more than {:g} times is no wind any more. Shorten the "
                                    "turbulence length, or lower its intensity.",
                                    p.name(), ratio, kMostEddy)});
-        fastest = std::max(fastest, wind.mach());
+        ofGas.look(p, wind);
     }
+    ofGas.tell(out);
     for (const HeldLift& h : s.schedule.held) {
         if (!h.on || h.configuration != c.configuration() || h.setUp != c.setUp()) continue;
         const bool pitches = h.follows == HeldLift::Follows::Alpha || isAngle(h.from.alpha_deg);
         if (const auto why = whyNotInTunnel(s.tunnel, pitches, isAngle(h.from.beta_deg)); !why.empty())
             out.push_back({true, fmt::format("The held lift \"{}\": {}", wordsOf(h), why)});
     }
-    if (fastest > 0.3)
-        out.push_back({false, fmt::format("Mach {:.2f} is beyond 0.3: the air is computed as incompressible, so expect "
-                                          "errors of the order of {:.0f} %.",
-                                          fastest, 50.0 * fastest * fastest)});
 }
 }  // namespace
 

@@ -13,6 +13,8 @@ namespace cvane::campaign {
 
 inline constexpr double kFar = 1e5;  ///< [m] no model or tunnel of air is larger
 
+constexpr double kFastest = 3000.0;  ///< [m/s]
+
 constexpr Limits above(double low, double high) {
     return {low, high, true};
 }

@@ -178,7 +178,7 @@ std::vector<List> makeLists() {
             for (const auto& i : items) s.grid.finerParts[s.model.nameOf(i.part)] = i.levels;
         }));
 
-    const std::vector<Row<Condition>> condition{entry<Condition>("speed_m_s", AT(speed), "m/s", above(0, 300), ""),
+    const std::vector<Row<Condition>> condition{entry<Condition>("speed_m_s", AT(speed), "m/s", above(0, kFastest), ""),
                                                 entry<Condition>("alpha_deg", AT(alpha_deg), "deg", {-90, 90}, ""),
                                                 entry<Condition>("beta_deg", AT(beta_deg), "deg", {-90, 90}, "")};
     out.push_back(plain<Condition>(
@@ -190,7 +190,7 @@ std::vector<List> makeLists() {
     out.push_back(named<PointGroup>(
         "schedule", "groups", "group", Reading, "further conditions that can be left out together",
         {entry<PointGroup>("on", AT(on), "", {}, "false: not run"),
-         entry<PointGroup>("speeds_m_s", AT(speeds), "m/s", above(0, 300), "each with every alpha and beta"),
+         entry<PointGroup>("speeds_m_s", AT(speeds), "m/s", above(0, kFastest), "each with every alpha and beta"),
          entry<PointGroup>("alphas_deg", AT(alphas_deg), "deg", {-90, 90}, ""),
          entry<PointGroup>("betas_deg", AT(betas_deg), "deg", {-90, 90}, ""),
          entry<PointGroup>("configuration", AT(configuration), "", {}, "empty: every one; base: the base alone"),
@@ -199,7 +199,7 @@ std::vector<List> makeLists() {
         [](Settings& s, std::vector<PointGroup> groups) { s.schedule.groups = std::move(groups); }));
     out.push_back(plain<SinglePoint>(
         "schedule", "single", Reading, "conditions of one configuration in one set-up",
-        {entry<SinglePoint>("speed_m_s", AT(condition.speed), "m/s", above(0, 300), ""),
+        {entry<SinglePoint>("speed_m_s", AT(condition.speed), "m/s", above(0, kFastest), ""),
          entry<SinglePoint>("alpha_deg", AT(condition.alpha_deg), "deg", {-90, 90}, ""),
          entry<SinglePoint>("beta_deg", AT(condition.beta_deg), "deg", {-90, 90}, ""),
          entry<SinglePoint>("configuration", AT(configuration), "", {}, "empty: the base"),
@@ -211,7 +211,7 @@ std::vector<List> makeLists() {
          entry<HeldLift>("of", AT(of), "", {}, "the coefficient, or the force in newtons", {"CL", "lift"}),
          entry<HeldLift>("value", AT(value), "", {-1e9, 1e9}, "that it shall have"),
          entry<HeldLift>("follows", AT(follows), "", {}, "what is changed until it has it", {"alpha", "speed"}),
-         entry<HeldLift>("speed_m_s", AT(from.speed), "m/s", above(0, 300), "of the first try"),
+         entry<HeldLift>("speed_m_s", AT(from.speed), "m/s", above(0, kFastest), "of the first try"),
          entry<HeldLift>("alpha_deg", AT(from.alpha_deg), "deg", {-90, 90}, "of the first try"),
          entry<HeldLift>("beta_deg", AT(from.beta_deg), "deg", {-90, 90}, ""),
          entry<HeldLift>("configuration", AT(configuration), "", {}, "empty: the base"),
@@ -242,6 +242,16 @@ std::vector<List> makeLists() {
          entry<SectionEntry>("shown", AT(shown), "", {}, "false: takes no part in polars and plots")},
         AT(name), [](const Settings& s) { return s.sections.sections; },
         [](Settings& s, std::vector<SectionEntry> items) { s.sections.sections = std::move(items); }));
+    out.push_back(named<air::Gas>(
+        "air", "own_gases", "gas", Flow, "gases besides those that `cvane gases` lists",
+        {entry<air::Gas>("gas_constant_J_kgK", AT(gasConstant), "J/(kg K)", above(0, 1e5), ""),
+         entry<air::Gas>("ratio_of_heats", AT(ratioOfHeats), "", {1, 2}, "above 1, up to 5/3"),
+         entry<air::Gas>("viscosity_Pa_s", AT(viscosity), "Pa s", above(0, 1), "at viscosity_at_K"),
+         entry<air::Gas>("viscosity_at_K", AT(viscosityAt), "K", above(0, 1e4), ""),
+         entry<air::Gas>("sutherland_K", AT(sutherland), "K", {0, 1e4}, "of Sutherland's law"),
+         entry<air::Gas>("prandtl", AT(prandtl), "", above(0, 1000), "")},
+        AT(name), [](const Settings& s) { return s.air.ownGases; },
+        [](Settings& s, std::vector<air::Gas> gases) { s.air.ownGases = std::move(gases); }));
     const auto items = flowItemRows();
     out.push_back(plain<FlowItem>(
         "view", "flow_items", Look, "what is drawn in a point's flow", items,

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "air/free_stream.h"
+#include "air/gas.h"
 #include "campaign/settings/flow_items.h"
 #include "campaign/settings/schedule.h"
 #include "flow/devices.h"
@@ -56,6 +57,10 @@ struct ModelSettings {
 struct AirSettings {
     double altitude = 0.0;           ///< [m]
     double temperatureOffset = 0.0;  ///< [K]
+    std::string gas = "air";         ///< one of air::commonGases() or of ownGases
+    /// Typed in place of the standard atmosphere's [Pa], [K].
+    std::optional<double> pressure, temperature;
+    std::vector<air::Gas> ownGases;
     bool operator==(const AirSettings&) const = default;
 };
 

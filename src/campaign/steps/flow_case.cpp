@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "base/errors.h"
+#include "campaign/plan/points.h"
 #include "campaign/plan/propellers.h"
 #include "campaign/steps/model_stage.h"
 #include "shape/axle.h"
@@ -60,6 +61,7 @@ flow::Case flowCaseOf(const Settings& s, const Point& point, const shape::Surfac
     c.tunnel = tunnelFor(s, placed);
     c.reference = reference;
     c.settings = s.flow;
+    c.compressible = isCompressible(s, c.wind);
     // Grids know parts by the names that they came with.
     for (const Wheel& w : s.devices.wheels)
         if (!isAbsent(placed, w.part, s.tunnel)) {

@@ -30,6 +30,13 @@ flow::Case caseOf(const SectionField& what, double alpha) {
     c.wind.speed = 1.0;
     c.wind.alpha = alpha;
     c.wind.air.viscosity = c.wind.air.density / what.reynolds;
+    if (what.mach > 0.0) {
+        c.compressible = true;
+        air::Air& air = c.wind.air;
+        const double gamma = air.ratioOfHeats();
+        air.soundSpeed = 1.0 / what.mach;
+        air.pressure = air.density * air.soundSpeed * air.soundSpeed / gamma;
+    }
     c.tunnel.sideways = -0.1;  // walls along which the air slips, on both sides
     c.reference = {1.0, 1.0, 1.0, Vec3(0.25, 0.0, 0.0)};
     c.vortexAt = Vec3(0.25, 0.0, 0.0);

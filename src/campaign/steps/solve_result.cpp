@@ -97,6 +97,11 @@ readout::Result resultOf(const RunOrder& order, const flow::Solver& solver,
     f.groundDisplacement = solver.read().groundDisplacement();
     r.pressureShareOfDrag = pressureShareOfDrag(sum, c.wind);
     f.massImbalance = solver.read().massImbalance();
+    f.compressible = c.compressible;
+    if (c.compressible) {
+        f.highestMach = solver.read().highestMach();
+        f.enthalpyImbalance = solver.read().enthalpyImbalance();
+    }
     f.discs = solver.read().discs();
     f.blocks = solver.read().blocks();
     return r;
@@ -169,8 +174,7 @@ void writeFields(const RunOrder& order, std::unique_ptr<flow::Solver> solver, co
         result.findings = readout::findingsOf(result, walls.field, grid::geometryOf(grid), order.flowCase.tunnel,
                                               !order.flowCase.discs.empty());
         grid::writeFlowCgns(folder / "flow.cgns", fs::relative(order.grid, folder).string(), grid.cells(),
-                            grid.points.size(),
-                            flowArrays(rows, order.flowCase.settings.model, result.field->freePressure));
+                            grid.points.size(), flowArrays(rows, order.flowCase, result.field->freePressure));
         result.sums["flow.cgns"] = base::sumOfFile(folder / "flow.cgns");
     });
 }

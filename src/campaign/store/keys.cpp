@@ -48,6 +48,10 @@ std::string gridKey(const Campaign& c) {
     if (heightsFollowWind(s)) {
         const Vec3 w = keptHeightsWind(s);
         on["wind"] = {w.y(), w.z(), w.x(), flow::isTurbulent(s.flow.model)};
+        if (s.air.gas != "air" || s.air.pressure || s.air.temperature) {
+            const auto air = airOf(s.air);
+            on["wind_air"] = {air.density, air.viscosity};
+        }
     }
     if (s.cellsFollowFlow) {
         on["first_flow"] = changedFrom({}, s, {Affects::Flow});

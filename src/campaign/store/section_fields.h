@@ -11,6 +11,7 @@ namespace cvane::campaign {
 /// A section in the field solver: k-omega SST, turbulent from the nose on, on a C grid (grid/c_grid.h).
 struct SectionField {
     double reynolds = 1e6;
+    double mach = 0.0;          ///< above 0 the air is compressible
     int level = 1;              ///< of the grid: 0, 1, 2 with 5,000, 19,000, 77,000 cells
     double turbulence = 0.001;  ///< of the wind, rms over speed
     int mostIterations = 1500;

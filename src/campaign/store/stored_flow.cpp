@@ -1,6 +1,5 @@
 #include "campaign/store/stored_flow.h"
 
-#include <iterator>
 #include <mutex>
 
 #include "base/errors.h"
@@ -9,6 +8,7 @@
 #include "campaign/store/run_standing.h"
 #include "campaign/store/stored_grid.h"
 #include "flow/checkpoint.h"
+#include "flow/gas_law.h"
 #include "flow/turbulence.h"
 #include "grid/cgns_file.h"
 #include "readout/wall_field.h"
@@ -37,32 +37,44 @@ std::shared_ptr<const field::Mesh> meshOf(const fs::path& file, const fs::path& 
 }
 }  // namespace
 
-std::map<std::string, std::vector<double>> flowArrays(std::span<const double> rows, flow::Model model,
+std::map<std::string, std::vector<double>> flowArrays(std::span<const double> rows, const flow::Case& c,
                                                       double freePressure) {
-    const auto variables = flow::namesOfVariables(model);
-    const char* names[] = {"VelocityX",
-                           "VelocityY",
-                           "VelocityZ",
-                           "PressureKinematic",
-                           variables[0],
-                           variables[1],
-                           "ViscosityEddyKinematic"};
-    constexpr std::size_t kWidth = std::size(names), kPressure = 3;
+    const auto variables = flow::namesOfVariables(c.settings.model);
+    std::vector<const char*> names{"VelocityX",
+                                   "VelocityY",
+                                   "VelocityZ",
+                                   "PressureKinematic",
+                                   variables[0],
+                                   variables[1],
+                                   "ViscosityEddyKinematic"};
+    if (c.compressible) names.insert(names.end(), {"EnthalpyStagnation", "Density"});
+    constexpr std::size_t kPressure = 3, kDensity = 8;
+    const std::size_t width = names.size();
     std::map<std::string, std::vector<double>> out;
-    for (std::size_t k = 0; k < kWidth; ++k) {
+    for (std::size_t k = 0; k < width; ++k) {
         if (*names[k] == '\0') continue;
         auto& v = out[names[k]];
-        v.reserve(rows.size() / kWidth);
-        for (std::size_t i = k; i < rows.size(); i += kWidth)
+        v.reserve(rows.size() / width);
+        for (std::size_t i = k; i < rows.size(); i += width)
             v.push_back(rows[i] - (k == kPressure ? freePressure : 0.0));
     }
+    if (!c.compressible) return out;
+    const flow::GasLaw gas(c.wind);
+    auto &density = out["Density"], &temperature = out["Temperature"];
+    for (std::size_t i = 0; i < rows.size(); i += width) {
+        temperature.push_back(gas.pressureOf(rows[i + kPressure]) / (gas.R * rows[i + kDensity]));
+        density[i / width] *= c.wind.air.density;
+    }
+    // Less the free stream's, as stored on the way; the file has the whole.
+    const double free = gas.cp() * gas.totalTemperature();
+    for (double& h : out["EnthalpyStagnation"]) h += free;
     return out;
 }
 
 namespace {
 // Of a run on its way.
 std::map<std::string, std::vector<double>> arraysOfCheckpoint(const fs::path& run, const fs::path& state,
-                                                              const readout::Result& result, flow::Model model) {
+                                                              const readout::Result& result, const flow::Case& c) {
     const auto saved = flow::readCheckpoint(state);
     if (!saved) throw base::InputError("has no flow yet.", run.string(), "Wait for its first checkpoint.");
     auto rows = saved->cellData;
@@ -71,7 +83,7 @@ std::map<std::string, std::vector<double>> arraysOfCheckpoint(const fs::path& ru
         const double count = static_cast<double>(saved->history.size() - saved->averagedFrom);
         for (std::size_t i = 0; i < rows.size(); ++i) rows[i] = saved->meanData[i] / count;
     }
-    return flowArrays(rows, model, result.readings().freePressure);
+    return flowArrays(rows, c, result.readings().freePressure);
 }
 }  // namespace
 
@@ -85,7 +97,7 @@ std::shared_ptr<const field::FlowField> openFlow(const fs::path& run, const fs::
     const auto standing = standingOf(run);
     checkRunFile(run, "flow.cgns");
     auto arrays = standing.result && standing.result->provisional()
-                      ? arraysOfCheckpoint(run, values.state, *standing.result, order.flowCase.settings.model)
+                      ? arraysOfCheckpoint(run, values.state, *standing.result, order.flowCase)
                       : grid::readFlowCgns(run / "flow.cgns");
     auto wall = readout::readWallField(values.wall);
     return std::make_shared<const field::FlowField>(

@@ -5,13 +5,13 @@
 #include <span>
 
 #include "field/flow_field.h"
-#include "flow/settings.h"
+#include "flow/case.h"
 
 namespace cvane::campaign {
 
 /// A flow's cells as arrays by the names of its file.
-/// @param rows  seven numbers a cell, as flow::Checkpoint::cellData;  @param freePressure  taken from the pressure
-std::map<std::string, std::vector<double>> flowArrays(std::span<const double> rows, flow::Model model,
+/// @param rows  numbers of the cells, as flow::Checkpoint::cellData;  @param freePressure  taken from the pressure
+std::map<std::string, std::vector<double>> flowArrays(std::span<const double> rows, const flow::Case& c,
                                                       double freePressure);
 
 /// The flow that a run has stored, with its grid and what its walls feel, for pictures and probes: of one

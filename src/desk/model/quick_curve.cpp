@@ -1,6 +1,7 @@
 #include "desk/model/quick_curve.h"
 
 #include "base/units.h"
+#include "campaign/plan/points.h"
 #include "shape/clip.h"
 #include "wing/measures.h"
 #include "wing/shadow.h"
@@ -38,7 +39,7 @@ void QuickCurve::wanted() {
     lifting::Asked asked;
     for (int k = 0; k < kAngles; ++k) asked.alphas.push_back((from + (to - from) * k / (kAngles - 1)) * degree);
     asked.speed = s.schedule.speeds.empty() ? asked.speed : s.schedule.speeds.front();
-    asked.air = air::standardAtmosphere(s.air.altitude, s.air.temperatureOffset);
+    asked.air = campaign::airOf(s.air);
     asked.sectionDrag = asked.derivatives = false;
     // A model that is turned or shifted no longer stands as its numbers say: its outline does.
     const bool asNumbered = s.model.placement == shape::Placement{};

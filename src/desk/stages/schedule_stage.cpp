@@ -41,6 +41,9 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     addToolTip(*choice(numerics, "flow.second_order", tr("Convection"), "order", tr("change the order"),
                        {tr("first order"), tr("second order")}),
                tr("First order is for finding out why a run blows up: its friction of its own spoils lift and drag."));
+    addToolTip(*choice(flow, "flow.compressible", tr("Compressible"), "compressible", tr("change the equations"),
+                       {tr("above Mach 0.3"), tr("always"), tr("never")}),
+               tr("Whether the gas has a density and a temperature of its own in every cell."));
     addToolTip(*choice(numerics, "flow.limiter", tr("Limiter"), "limiter", tr("change the limiter"),
                        {tr("in poor cells"), tr("in all cells"), tr("nowhere")}),
                tr("Where a value rebuilt at a face may not pass those of the cells around. In all cells is more "

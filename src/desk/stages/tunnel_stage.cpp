@@ -11,6 +11,7 @@
 #include "desk/note_room.h"
 #include "desk/scene.h"
 #include "desk/stages/device_panel.h"
+#include "desk/stages/gas_panel.h"
 
 namespace cvane::desk {
 
@@ -31,6 +32,7 @@ TunnelStage::TunnelStage(Document& d, Middle& m) : Stage(d, m), planJob_(*this, 
            {tr("whole"), tr("half, mirrored at y = 0"), tr("half if symmetric")});
     choice(what, "tunnel.closed", tr("Sides"), "tunnelSides", tr("change the tunnel's sides"),
            {tr("open, any wind"), tr("walls, wind along x")});
+    section(tr("Gas"))->addRow(new GasPanel(document_));
     auto* inTheAir = section(tr("Devices"));
     inTheAir->addRow(new DevicePanel(document_));
     auto* extent = section(tr("Extent in body lengths"));

@@ -8,6 +8,7 @@
 #include "base/files.h"
 #include "base/number_list.h"
 #include "base/units.h"
+#include "campaign/plan/points.h"
 #include "campaign/store/section_store.h"
 #include "desk/save_file.h"
 #include "lifting/tables.h"
@@ -236,7 +237,7 @@ lifting::Asked WingStage::asked() const {
     lifting::Asked a;
     for (const double v : base::numbersIn(alphas_->text().toStdString(), "alpha")) a.alphas.push_back(v * degree);
     const auto& air = document_.settings().air;
-    a.air = air::standardAtmosphere(air.altitude, air.temperatureOffset);
+    a.air = campaign::airOf(air);
     a.speed = speed_->value();
     if (level_->isChecked()) a.holdMass = aircraft().mass;
     if (trim_->currentIndex() > 0) a.trimBy = trim_->currentData().toString().toStdString();
