@@ -190,7 +190,7 @@ TEST(TimeLevels, ChangeOfAParabolaIsExactFromTheSecondStepOn) {
     const auto rows = levels.kept(1);
     flow::TimeLevels again;
     again.set(0.25);
-    again.remember(rows, 1, {0.0});
+    again.remember(rows, 1, {0.0}, false);
     EXPECT_EQ(again.known(), 1);
     EXPECT_EQ(again.kept(1), rows);
     EXPECT_EQ(rows.at(0), value(1.25));

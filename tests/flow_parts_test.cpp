@@ -326,13 +326,14 @@ TEST(ToyScalar, IsCarriedAlongAsItsSourceSays) {
     flow::CellMatrix matrix(p);
     const flow::TimeLevels time;
     const flow::TurbulenceGround ground{
-        p, gradient, velocity, s.flow().atBoundary, matrix, p.wallDistance, 0.0, boundaries, {}, time};
+        p,          gradient, velocity, s.flow().atBoundary, matrix, p.wallDistance, 0.0,
+        boundaries, {},       time,     s.flow().viscosity};
     flow::TurbulenceStep equation(ground);
     std::vector<double> phi(p.stored(), 0.1);
     const std::vector<double> still(p.stored(), 0.0);
     for (int i = 0; i < 60; ++i)
         equation.advance(
-            ground, ranks, s.state().flux, still, 0.0, 0.0, flow::gradientOf(ground, phi), phi, &flow::State::first,
+            ground, ranks, s.state(), still, 0.0, 0.0, flow::gradientOf(ground, phi), phi, &flow::State::first,
             [&](std::size_t cell, double&, double& b) { b += p.V[cell]; }, [](std::size_t) { return -1.0; },
             flow::AsItIs{});
     for (std::size_t i = 0; i < static_cast<std::size_t>(p.cells); ++i)
