@@ -104,4 +104,12 @@ double criticalPressureCoefficient(double M, double g) {
     return 2.0 / (g * M * M) * (std::pow(ratio, g / (g - 1.0)) - 1.0);
 }
 
+double stagnationPressureCoefficient(double M, double g) {
+    double ratio = std::pow(1.0 + 0.5 * (g - 1.0) * M * M, g / (g - 1.0));
+    if (M > 1.0)
+        ratio = std::pow(0.5 * (g + 1.0) * M * M, g / (g - 1.0)) *
+                std::pow((g + 1.0) / (2.0 * g * M * M - (g - 1.0)), 1.0 / (g - 1.0));
+    return 2.0 / (g * M * M) * (ratio - 1.0);
+}
+
 }  // namespace cvane::air

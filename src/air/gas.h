@@ -41,4 +41,8 @@ double speedFromTotalPressure(double total, const Air& air);
 /// Roshko, ch. 2.
 double criticalPressureCoefficient(double mach, double ratioOfHeats);
 
+/// Pressure coefficient where a stream of compressible gas is brought to rest: without loss, and above Mach 1 behind a
+/// normal shock. Source: the same, and Lord Rayleigh, Proc. Roy. Soc. A 84 (1910).
+double stagnationPressureCoefficient(double mach, double ratioOfHeats);
+
 }  // namespace cvane::air

@@ -4,14 +4,18 @@
 
 #include <cmath>
 
+#include "air/gas.h"
+
 namespace cvane::readout {
 namespace {
 // Brought to rest without loss air has Cp 1; some hundredths more on a few faces is what rebuilding the pressure on the
 // wall adds at a stagnation line.
+// In compressible air it has as much more as compression adds.
 constexpr double kMostCp = 1.02, kLeastShare = 1e-3, kCpAnywhere = 1.1;
 // The logarithm ends at about a fifth of a boundary layer, on models of Re 1e6 to 1e7 at y+ 500 to 1000.
 constexpr double kMostYPlus = 500.0, kShareBeyond = 0.02;
 constexpr double kMostApart = 0.01;       ///< of CD
+constexpr double kMostHeat = 1e-3;        ///< of the total enthalpy
 constexpr double kOneSided = 1e-3;        ///< CY or Cl of a symmetric model
 constexpr double kLeastCount = 3e-5;      ///< 0.3 drag counts
 constexpr double kLayerUnderModel = 0.2;  ///< displacement thickness over ride height
@@ -24,13 +28,15 @@ std::string percent(double share) {
 std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const grid::Geometry& geo,
                                 const grid::Tunnel& tunnel, bool pushed) {
     std::vector<Finding> out;
+    const double atRest =
+        r.readings().compressible ? air::stagnationPressureCoefficient(r.wind.mach(), r.wind.air.ratioOfHeats()) : 1.0;
     double area = 0.0, above = 0.0, beyond = 0.0, most = 0.0, highest = 0.0;
     Vec3 placeOfMost = Vec3::Zero(), placeOfHighest = Vec3::Zero();
     for (std::size_t i = 0; i < wall.face.size(); ++i) {
         const auto f = static_cast<std::size_t>(wall.face[i]);
         const double a = geo.faceArea[f].norm();
         area += a;
-        if (wall.Cp[i] > kMostCp) above += a;
+        if (wall.Cp[i] > kMostCp * atRest) above += a;
         if (wall.yPlus[i] > kMostYPlus) beyond += a;
         if (wall.Cp[i] > most) {
             most = wall.Cp[i];
@@ -59,11 +65,18 @@ std::vector<Finding> findingsOf(const Result& r, const WallField& wall, const gr
                          "the same CD and CL; a half model finds the symmetric one.",
                          k.CY, k.Cl),
              std::nullopt});
-    if (!pushed && area > 0.0 && (above > kLeastShare * area || most > kCpAnywhere))
-        out.push_back({fmt::format("Cp is above 1 on {} of the wall, {:.2f} at most at ({:.3g} {:.3g} {:.3g}) m, which "
-                                   "nothing in this tunnel can make. Look at the cells there, or make them finer.",
-                                   percent(above / area), most, placeOfMost.x(), placeOfMost.y(), placeOfMost.z()),
-                       placeOfMost});
+    if (!pushed && area > 0.0 && (above > kLeastShare * area || most > kCpAnywhere * atRest))
+        out.push_back(
+            {fmt::format("Cp is above {:.3g} on {} of the wall, {:.2f} at most at ({:.3g} {:.3g} {:.3g}) m, which "
+                         "nothing in this tunnel can make. Look at the cells there, or make them finer.",
+                         atRest, percent(above / area), most, placeOfMost.x(), placeOfMost.y(), placeOfMost.z()),
+             placeOfMost});
+    if (r.readings().compressible && !pushed && std::abs(r.readings().enthalpyImbalance) > kMostHeat)
+        out.push_back(
+            {fmt::format("{} of the total enthalpy is lost or made on the way through the tunnel, though no wall "
+                         "lets heat through: the flow is not settled yet. Let it run further.",
+                         percent(std::abs(r.readings().enthalpyImbalance))),
+             std::nullopt});
     if (area > 0.0 && beyond > kShareBeyond * area)
         out.push_back({fmt::format("y+ is above {:.0f} on {} of the wall, {:.0f} at most at ({:.3g} {:.3g} {:.3g}) m: "
                                    "beyond the law of the wall, so friction is a guess there. Lower the first height.",

@@ -3,6 +3,7 @@
 #include <array>
 #include <cmath>
 
+#include "air/gas.h"
 #include "base/errors.h"
 #include "desk/look.h"
 #include "desk/stages/pressures/pressures_stage.h"
@@ -69,6 +70,22 @@ bool PressuresStage::takeTable(const QString& file) {
     return true;
 }
 
+// Across the plot, where the suction comes near to it: below that Cp the flow is supersonic.
+void PressuresStage::plotSonic(const std::vector<Reading>& all) {
+    const auto* r = document_.selectedReport();
+    if (!r || !r->result || !r->result->readings().compressible || !(r->result->wind.mach() < 1.0)) return;
+    const double sonic = air::criticalPressureCoefficient(r->result->wind.mach(), r->result->wind.air.ratioOfHeats());
+    const int over = along_->currentIndex();
+    double low = 1e300, high = -1e300, least = 0.0;
+    for (const auto& reading : all)
+        for (const auto& s : reading.station.samples) {
+            const double x = over == 0 ? s.fraction : s.place[over - 1];
+            low = std::min(low, x), high = std::max(high, x), least = std::min(least, s.Cp);
+        }
+    if (high > low && least < 0.7 * sonic)
+        middle_.upper().add(tr("critical Cp %1").arg(sonic, 0, 'f', 3), {low, high}, {sonic, sonic}, look::ink, 2);
+}
+
 void PressuresStage::plot() {
     const auto all = readings();
     auto &top = middle_.upper(), &bottom = middle_.lower();
@@ -98,6 +115,7 @@ void PressuresStage::plot() {
         }
     }
     plotOutside();
+    plotSonic(all);
     // Suction upwards, as sections are read in this trade.
     top.finish(true);
     if (friction)

@@ -47,6 +47,7 @@ class PressuresStage : public Stage {
     void plot();
     void plotOutline(const readout::PressureStation& s);
     void plotOutside();
+    void plotSonic(const std::vector<Reading>& all);
     void flip();
     void exportAll(const QString& file);
 
