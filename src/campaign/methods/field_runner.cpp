@@ -150,6 +150,14 @@ void keepFrom(const fs::path& folder, RunOrder& order) {
         // A damaged order is written anew; the checkpoint says where the flow stands.
     }
 }
+
+bool isOfEquations(const fs::path& run, bool compressible) {
+    try {
+        return readOrder(run).flowCase.compressible == compressible;
+    } catch (const base::InputError&) {
+        return false;
+    }
+}
 }  // namespace
 
 void FieldRunner::writeOrder(const Campaign& c, const OrderHead& head, const Beginning& begin, int further,
@@ -174,7 +182,9 @@ void FieldRunner::writeOrder(const Campaign& c, const OrderHead& head, const Beg
         for (const char* old : {"monitor.csv", "coarse.json", "coarse.bin", "coarsest.bin", "coarse-wall.csv",
                                 "coarsest-wall.csv", "result.json"})
             fs::remove(folder / old, ec);
-        const auto near = neighbours();
+        auto near = neighbours();
+        // A flow of other equations carries other quantities.
+        std::erase_if(near, [&](const fs::path& run) { return !isOfEquations(run, order.flowCase.compressible); });
         if (!near.empty()) order.neighbour = near[0];
         if (near.size() > 1) order.secondNeighbour = near[1];
     }
