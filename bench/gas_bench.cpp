@@ -2,6 +2,8 @@
 //   gas_bench wedge|corner [cells along] [Mach] [angle_deg]      shock or expansion at a corner of the floor
 //   gas_bench section [level] [Mach] [alpha_deg] [Reynolds M]    0012; without a Reynolds number frictionless
 //   gas_bench tube [cells]                                       the shock tube of G. A. Sod, J. Comput. Phys. 27, 1978
+//   gas_bench plate [Mach] [y+]                                  turbulent plate, adiabatic: friction by van Driest's
+//   second method, recovery factor
 //   gas_bench slow [level]                                       0012 at Mach 0.05 beside the same of incompressible
 //   air Further words: name=value with iterations, relaxation, order (1: first), far (chords), model (0 SST, 1 one
 //   equation), rest (residual at which it ends).
@@ -211,6 +213,55 @@ int section(int level, double M, double alpha, double reynolds, const Options& o
     return 0;
 }
 
+// Friction of a turbulent adiabatic plate by E. R. van Driest's second method (Aero. Eng. Review 15, 1956): that of
+// incompressible flow, 1 / sqrt(cf) = 4.15 log10(Re cf) + 1.7, at Re F_x, over F_c.
+double vanDriestFriction(double Re, double M, double g, double recovery, double viscosityRatio) {
+    const double rm = recovery * 0.5 * (g - 1.0) * M * M, Fc = rm / std::pow(std::asin(std::sqrt(rm / (1.0 + rm))), 2);
+    double cf = 0.003;
+    for (int i = 0; i < 50; ++i) cf = std::pow(4.15 * std::log10(Re / (viscosityRatio * Fc) * cf) + 1.7, -2.0);
+    return cf / Fc;
+}
+
+int plate(double M, double yPlus, const Options& o) {
+    Run r;
+    const double reynolds = option(o, "reynolds", 10e6), factor = option(o, "factor", 1.0);
+    r.c.wind = windOf(M, 0.0);
+    r.c.wind.air.viscosity = r.c.wind.air.density * r.c.wind.speed / reynolds;
+    r.c.compressible = true;
+    r.c.tunnel.closed = true;
+    r.c.settings.model = option(o, "model", 0.0) > 0.5 ? flow::Model::SpalartAllmaras : flow::Model::Sst;
+    grid::PlateGrid g;
+    g.height = 0.8, g.along = static_cast<int>(100 * factor), g.ahead = static_cast<int>(30 * factor),
+    g.across = static_cast<int>(90 * factor);
+    // The friction velocity of cf 0.0022 at the wall's density.
+    const double wall = 1.0 + 0.89 * 0.2 * M * M;
+    g.firstHeight = 2.0 * yPlus * wall * std::pow(wall, 0.76) / (reynolds * std::sqrt(0.0011 * wall));
+    r.grid = grid::plateGrid(g);
+    r.settle(o, 1500, 1e-6);
+    const auto& f = r.solver->flow();
+    for (const double x : {0.4, 0.6, 0.8}) {
+        double cf = 0.0, nearest = 1e300;
+        for (const auto& w : r.solver->read().wallSamples())
+            if (std::abs(w.place.x() - x) < nearest) {
+                nearest = std::abs(w.place.x() - x);
+                cf = w.shear.norm() / (0.5 * r.c.wind.speed * r.c.wind.speed);
+            }
+        // The wall is as warm as the air of the cell on it.
+        double T = 0.0, low = 1e300;
+        for (std::size_t i = 0; i < static_cast<std::size_t>(f.piece.cells); ++i)
+            if (std::abs(f.piece.x[i].x() - x) < 0.01 && f.piece.x[i].z() < low) {
+                low = f.piece.x[i].z();
+                T = f.temperatureIn(i);
+            }
+        const double recovery = (T / f.gas->T - 1.0) / (f.gas->totalTemperature() / f.gas->T - 1.0);
+        const double exact = vanDriestFriction(reynolds * x, M, f.gas->gamma, 0.89,
+                                               f.gas->viscosityOf((1.0 + 0.89 * 0.2 * M * M) * f.gas->T) / f.gas->nu);
+        fmt::print("x {:.1f}: cf {:.6f}, van Driest {:.6f} ({:+.1f} %); recovery factor of the first cell {:.4f}\n", x,
+                   cf, exact, 100.0 * (cf / exact - 1.0), recovery);
+    }
+    return 0;
+}
+
 int slow(int level, const Options& o) {
     air::Coefficients k[2];
     for (const bool compressible : {false, true}) {
@@ -312,6 +363,8 @@ int main(int argc, char** argv) {
                        1e6 * number(3, 0.0), o);
     else if (name == "tube")
         code = tube(static_cast<int>(number(0, 200)), o);
+    else if (name == "plate")
+        code = plate(number(0, 2.0), number(1, 1.0), o);
     else if (name == "slow")
         code = slow(static_cast<int>(number(0, 1)), o);
     else

@@ -91,7 +91,7 @@ TEST(Schedule, TakesWhatASpreadsheetPastes) {
     for (const char* bad : {"", "head only", "20", "20, fast", "20,1,2,a,b,c", "20,1\nslow,2"})
         EXPECT_THROW(campaign::pointsInTable(bad, "table"), base::InputError) << bad;
     EXPECT_THROW(campaign::addPoints(s, {{{20.0, 1.0, 0.0}, "low", ""}}), base::InputError);
-    EXPECT_THROW(campaign::addPoints(s, {{{400.0, 1.0, 0.0}, "", ""}}), base::InputError);
+    EXPECT_THROW(campaign::addPoints(s, {{{4000.0, 1.0, 0.0}, "", ""}}), base::InputError);
 }
 
 TEST(Schedule, VariesASettingOnTheSideThatItBelongsTo) {
