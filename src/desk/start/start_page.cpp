@@ -134,6 +134,7 @@ void StartPage::fillDemos(QVBoxLayout* column) {
         {"larkspur", tr("Larkspur"), tr("a small car over a moving ground")},
         {"brindle", tr("Brindle"), tr("a glider\u2019s wing, half of it computed")},
         {"corbel", tr("Corbel"), tr("a towed bird with a ring tail, built from numbers")},
+        {"linnet", tr("Linnet"), tr("a dart with four fins through Mach 1")},
         {"tansy", tr("Tansy"), tr("a section, polars at three Reynolds numbers")}};
     for (const auto& [name, title, says] : demos) {
         if (!QDir(from).exists(QString(name) + ".cvane")) continue;
