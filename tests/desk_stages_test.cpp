@@ -148,6 +148,33 @@ TEST(WindLine, SpeedMachAndReynoldsFollowWhicheverIsTyped) {
     EXPECT_NEAR(find<QDoubleSpinBox>(o.window, "windMach")->value(), 30.0 / air.soundSpeed, 1e-4);
 }
 
+TEST(GasPanel, FillsTheTunnelAndSaysWhatTheStreamHasInTotal) {
+    Opened o;
+    o.window.goTo("Tunnel");
+    auto* gas = find<QComboBox>(o.window, "gas");
+    const int helium = gas->findText("helium");
+    gas->setCurrentIndex(helium);
+    emit gas->activated(helium);
+    EXPECT_EQ(settings(o).air.gas, "helium");
+    EXPECT_EQ(find<QLabel>(o.window, "windGas")->text(), "Helium at");
+    auto* temperature = find<QLineEdit>(o.window, "gasTemperature");
+    typeLine(temperature, "-3");
+    EXPECT_TRUE(find<QLabel>(o.window, "message")->text().contains("a temperature of -3 K cannot be"));
+    EXPECT_FALSE(settings(o).air.temperature);
+    typeLine(find<QLineEdit>(o.window, "gasPressure"), "50000");
+    EXPECT_EQ(settings(o).air.pressure, 50000.0);
+    o.window.document().undoStack().undo();
+    o.window.document().undoStack().undo();
+    EXPECT_EQ(settings(o).air.gas, "air");
+    EXPECT_FALSE(settings(o).air.pressure);
+    EXPECT_EQ(gas->currentText(), "air");
+    // Above Mach 0.3 the line says that the gas is compressible, and the panel what it has in total: 1.524 at Mach 0.8.
+    typeWind(find<QDoubleSpinBox>(o.window, "windMach"), "0.8");
+    EXPECT_TRUE(find<QLabel>(o.window, "windQ")->text().contains("compressible"));
+    EXPECT_TRUE(find<QLabel>(o.window, "streamInTotal")->text().contains("in total 15445"))
+        << find<QLabel>(o.window, "streamInTotal")->text().toStdString();
+}
+
 TEST(WindLine, AirAtAltitudeIsThinner) {
     Opened o;
     typeWind(find<QDoubleSpinBox>(o.window, "windSpeed"), "30");
