@@ -35,7 +35,7 @@ WindLine::WindLine(Document& d, QWidget* parent) : QWidget(parent), document_(d)
     setObjectName("windLine");
     // The ranges hold what can be typed; what can be run is checked when it is entered, and said.
     constexpr double kAny = 1e6;
-    speed_ = field("windSpeed", 0.0, kAny, 2, " m/s", "Speed of the free stream", 9);
+    speed_ = field("windSpeed", 0.0, kAny, 2, " m/s", "Speed of the free stream", 11);
     alpha_ = field("windAlpha", -kAny, kAny, 2, "\u00b0", "Angle of attack, nose up positive", 7);
     beta_ = field("windBeta", -kAny, kAny, 2, "\u00b0", "Sideslip, wind from starboard positive", 7);
     altitude_ = field("windAltitude", -1000, 20000, 0, " m", "Altitude of the standard atmosphere", 7);
