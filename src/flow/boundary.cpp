@@ -281,16 +281,12 @@ FarWind::FarWind(const Case& c)
 Vec3 FarWind::at(const Vec3& x) const {
     if (given_) return given_(x);
     if (!vortexAt_) return velocity_;
-    // Clockwise in x, z, which lifts: speed circulation / (2 pi r).
-    const Vec3 d = x - *vortexAt_;
-    const double r2 = d.x() * d.x() + d.z() * d.z();
-    if (soundSpeed_ <= 0.0 || speed_ >= soundSpeed_)
-        return velocity_ + circulation_ / (6.283185307179586 * r2) * Vec3(d.z(), 0.0, -d.x());
-    // Stretched across the wind by the rule of Prandtl and Glauert.
-    const Vec3 w = velocity_ / speed_;
-    const double along = d.dot(w), across = d.dot(Vec3(-w.z(), 0.0, w.x())), b = steepness_;
-    const double speed = circulation_ * b / (6.283185307179586 * (along * along + b * b * across * across));
-    return velocity_ + speed * Vec3(d.z(), 0.0, -d.x());
+    // Clockwise in x, z, which lifts: speed circulation / (2 pi r), in compressible air stretched across the wind by
+    // the rule of Prandtl and Glauert.
+    const Vec3 d = x - *vortexAt_, w = velocity_ / speed_;
+    const double b = speed_ < soundSpeed_ ? steepness_ : 1.0, across = d.dot(Vec3(-w.z(), 0.0, w.x()));
+    const double r2 = d.x() * d.x() + d.z() * d.z() - (1.0 - b * b) * across * across;
+    return velocity_ + circulation_ * b / (6.283185307179586 * r2) * Vec3(d.z(), 0.0, -d.x());
 }
 
 std::shared_ptr<const Boundary> wallBoundary(const Vec3& velocity, const Vec3& spin, const Vec3& centre) {

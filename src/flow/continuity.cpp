@@ -1,5 +1,6 @@
 #include "flow/continuity.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "flow/ahead.h"
@@ -66,33 +67,24 @@ std::vector<double> Continuity::assemble(Flow& flow, const TimeLevels& time) {
         if (time.inTime())
             flux += Df * (w * s.densityIn(P) + (1.0 - w) * s.densityIn(N)) * time.fromBefore(&State::flux, f);
         double a = (w * Dcorrect[P] + (1.0 - w) * Dcorrect[N]) * p.gap[f];
+        double carried = 0.0;  // with the pressure upwind, by the density that it makes
         if (flow.gas) {
             // `flux` is the volume's: it carries the density of the cell upwind, rebuilt as velocities are.
             const bool fromP = flux >= 0.0;
             const auto C = fromP ? P : N;
-            const double limited = std::max(flow.shock[P], flow.shock[N]);
-            double beyond = 0.0;
-            if (limited < 1.0) beyond += (1.0 - limited) * beyondUpwind(p, f, fromP, s.density, flow.gradDensity);
-            if (limited > 0.0) beyond += limited * limitedBeyondUpwind(p, f, fromP, s.density, flow.gradDensity);
-            const double density = density_[f] = std::max(s.density[C] + beyond, 0.2 * s.density[C]);
-            const double carried = flux / (flow.gas->R * flow.temperatureIn(C));  // with the pressure upwind
-            a *= density;
-            flux *= density;
-            matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a + std::min(carried, 0.0);
-            matrix_.diag[P] += a + std::max(carried, 0.0);
-            b[P] -= flux;
-            if (f >= p.inner) continue;
-            matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -a - std::max(carried, 0.0);
-            matrix_.diag[N] += a - std::min(carried, 0.0);
-            b[N] += flux;
-            continue;
+            const double beyond =
+                beyondUpwind(p, f, fromP, s.density, flow.gradDensity, std::max(flow.shock[P], flow.shock[N]));
+            density_[f] = std::max(s.density[C] + beyond, 0.2 * s.density[C]);
+            carried = flux / (flow.gas->R * flow.temperatureIn(C));
+            a *= density_[f];
+            flux *= density_[f];
         }
-        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a;
-        matrix_.diag[P] += a;
+        matrix_.val[static_cast<std::size_t>(matrix_.atP[f])] = -a + std::min(carried, 0.0);
+        matrix_.diag[P] += a + std::max(carried, 0.0);
         b[P] -= flux;
         if (f >= p.inner) continue;
-        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -a;
-        matrix_.diag[N] += a;
+        matrix_.val[static_cast<std::size_t>(matrix_.atN[f])] = -a - std::max(carried, 0.0);
+        matrix_.diag[N] += a - std::min(carried, 0.0);
         b[N] += flux;
     }
     if (flow.gas) addStorage(flow, time, b);
@@ -122,68 +114,48 @@ double Continuity::correct(Flow& flow, const TimeLevels& time, double reduction,
     ranks_.sum(std::span<double>(sums, 2));
     std::vector<double> correction(p.stored(), 0.0);
     iterations_ = multigrid_->solve(matrix_, b, correction, reduction, mostCycles, pressureFree_).iterations;
-    if (flow.gas)
-        takeGasCorrection(flow, correction);
-    else
-        takeCorrection(flow, correction);
+    takeCorrection(flow, correction);
     return sums[0] / (sums[1] * windSpeed_);
 }
 
 void Continuity::takeCorrection(Flow& flow, const std::vector<double>& correction) const {
     // The cells' velocities follow the fluxes' corrections: the mean of a velocity over a cell is sum (x_f - x_P) F_f /
     // V. At walls nothing is corrected, so the thin cells on them get half of what their one-sided pressure slope would
-    // give, and do not start to swing.
+    // give, and do not start to swing. The fluxes of a gas also carry the densities that the pressures change, which
+    // the velocities do not follow.
     const Piece& p = flow.piece;
     State& s = flow.state;
+    std::vector<double> perPressure;  // density, before the velocities change the temperature
+    if (flow.gas)
+        for (std::size_t c = 0; c < p.stored(); ++c) perPressure.push_back(1.0 / (flow.gas->R * flow.temperatureIn(c)));
     for (std::size_t f = 0; f < p.faces(); ++f) {
         fetchNeighbourAhead(p, f, s.U, p.x, flow.Dcorrect, correction, p.V);
         const auto P = static_cast<std::size_t>(p.P[f]);
-        double change = 0.0;
+        double change = 0.0;  // of the volume's flux
         if (p.isBoundary(f)) {
-            const double slope = law_[f - p.linked].slope;
-            if (slope == 0.0) continue;
-            change = slope * correction[P];
+            const BoundaryFlux& law = law_[f - p.linked];
+            s.flux[f] += (law.slope + law.carried) * correction[P];
+            if (law.slope == 0.0) continue;
+            change = law.slope * correction[P] / s.densityIn(P);
         } else {
             const auto N = static_cast<std::size_t>(p.N[f]);
             change = -(p.w[f] * flow.Dcorrect[P] + (1.0 - p.w[f]) * flow.Dcorrect[N]) * p.gap[f] *
                      (correction[N] - correction[P]);
             if (f < p.inner) s.U[N] -= change / p.V[N] * (p.xf[f] - p.x[N]);
+            if (flow.gas) {
+                const auto C = s.flux[f] >= 0.0 ? P : N;
+                s.flux[f] += density_[f] * change + s.flux[f] / density_[f] * perPressure[C] * correction[C];
+            } else {
+                s.flux[f] += change;
+            }
         }
-        s.flux[f] += change;
         s.U[P] += change / p.V[P] * (p.xf[f] - p.x[P]);
     }
     p.halo.exchange(s.U);
-    for (std::size_t c = 0; c < p.stored(); ++c) s.p[c] += correction[c];
-}
-
-void Continuity::takeGasCorrection(Flow& flow, const std::vector<double>& correction) const {
-    // As above; the fluxes also carry the densities that the pressures change, which the velocities do not follow.
-    const Piece& p = flow.piece;
-    const GasLaw& gas = *flow.gas;
-    State& s = flow.state;
-    std::vector<double> perPressure(p.stored());
-    for (std::size_t c = 0; c < p.stored(); ++c) perPressure[c] = 1.0 / (gas.R * flow.temperatureIn(c));
-    for (std::size_t f = 0; f < p.faces(); ++f) {
-        const auto P = static_cast<std::size_t>(p.P[f]);
-        if (p.isBoundary(f)) {
-            const BoundaryFlux& law = law_[f - p.linked];
-            s.flux[f] += (law.slope + law.carried) * correction[P];
-            s.U[P] += law.slope * correction[P] / (s.density[P] * p.V[P]) * (p.xf[f] - p.x[P]);
-            continue;
-        }
-        const auto N = static_cast<std::size_t>(p.N[f]);
-        const double change = -(p.w[f] * flow.Dcorrect[P] + (1.0 - p.w[f]) * flow.Dcorrect[N]) * p.gap[f] *
-                              (correction[N] - correction[P]);
-        if (f < p.inner) s.U[N] -= change / p.V[N] * (p.xf[f] - p.x[N]);
-        const auto C = s.flux[f] >= 0.0 ? P : N;
-        s.flux[f] += density_[f] * change + s.flux[f] / density_[f] * perPressure[C] * correction[C];
-        s.U[P] += change / p.V[P] * (p.xf[f] - p.x[P]);
-    }
-    p.halo.exchange(s.U);
-    // No farther at once than half way to no pressure, or to twice of it.
     for (std::size_t c = 0; c < p.stored(); ++c) {
-        const double whole = gas.pressureOf(s.p[c]);
-        s.p[c] += std::clamp(correction[c], -0.5 * whole, whole);
+        // Of a gas no farther at once than half way to no pressure, or to twice of it.
+        const double whole = flow.gas ? flow.gas->pressureOf(s.p[c]) : 0.0;
+        s.p[c] += flow.gas ? std::clamp(correction[c], -0.5 * whole, whole) : correction[c];
     }
 }
 

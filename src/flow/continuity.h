@@ -36,7 +36,6 @@ class Continuity {
   private:
     /// What belongs to the gas: its own cells' change of mass with pressure and in time.
     void addStorage(const Flow& flow, const TimeLevels& time, std::vector<double>& b);
-    void takeGasCorrection(Flow& flow, const std::vector<double>& correction) const;
     void fillWithLaplacian(const Piece& piece);  ///< matrix_: without what boundary faces add
     void takeCorrection(Flow& flow, const std::vector<double>& correction) const;
 

@@ -63,7 +63,7 @@ double EnergyEquation::advance(Flow& flow, const TimeLevels& time) {
     if (flow.nu > 0.0) addFriction(flow, b);
     devices_.forEachCell([&](std::size_t c, const Vec3& force, const Vec3&) { b[c] += force.dot(s.U[c]); });
     double scale = 0.0;
-    const double all = flow.gas->cp() * flow.gas->T + 0.5 * flow.gas->speed * flow.gas->speed;
+    const double all = flow.gas->totalEnthalpy();
     for (std::size_t c = 0; c < static_cast<std::size_t>(p.cells); ++c) {
         if (time.inTime()) {
             // The pressure's own change in time is what the enthalpy takes up: rho dH/dt = dp/dt.

@@ -32,6 +32,7 @@ struct GasLaw {
     double soundSpeed() const { return std::sqrt(gamma * R * T); }  ///< of the free stream [m/s]
     double soundSpeedAt(double temperature) const { return std::sqrt(gamma * R * temperature); }
     double pressureOf(double p) const { return std::max(p + pressure(), 0.01 * pressure()); }  ///< absolute, kinematic
+    double totalEnthalpy() const { return cp() * T + 0.5 * speed * speed; }     ///< of the free stream [m2/s2]
     double totalTemperature() const { return T + 0.5 * speed * speed / cp(); }  ///< of the free stream [K]
     /// Static temperature of air that has come to mostMach() without loss: colder it is not taken to be [K].
     double coldest() const { return totalTemperature() / (1.0 + 0.5 * (gamma - 1.0) * mostMach() * mostMach()); }

@@ -16,6 +16,19 @@ constexpr double kDirect = 150;  ///< rows of the level that is solved outright
 /// longer than the work that they spare.
 constexpr double kWhole = 1000;
 
+/// Collective: out = A v in the own rows, behind an exchange of v's ghosts. @return this rank's part of v . A v
+double product(const Sparse& A, const Halo& halo, std::vector<double>& v, std::vector<double>& out) {
+    halo.exchange(v);
+    double sum = 0.0;
+    for (std::size_t i = 0; i < static_cast<std::size_t>(A.rows); ++i) {
+        double s = A.diag[i] * v[i];
+        for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.term(k, v);
+        out[i] = s;
+        sum += v[i] * s;
+    }
+    return sum;
+}
+
 }  // namespace
 
 /// One cycle from zero, as a guess at the solution.
@@ -308,18 +321,7 @@ Multigrid::Outcome Multigrid::solve(const Sparse& A, const std::vector<double>& 
         const double mean = ranks_.sum(s) / all;
         for (std::size_t i = 0; i < n; ++i) v[i] -= mean;
     };
-    // @return this rank's part of v . A v
-    const auto times = [&](std::vector<double>& v, std::vector<double>& out) {
-        halo_.exchange(v);
-        double sum = 0.0;
-        for (std::size_t i = 0; i < n; ++i) {
-            double s = A.diag[i] * v[i];
-            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.term(k, v);
-            out[i] = s;
-            sum += v[i] * s;
-        }
-        return sum;
-    };
+    const auto times = [&](std::vector<double>& v, std::vector<double>& out) { return product(A, halo_, v, out); };
     std::vector<double> r(stored, 0.0), z(stored, 0.0), p(stored, 0.0), q(stored, 0.0);
     times(x, q);
     for (std::size_t i = 0; i < n; ++i) r[i] = rhs[i] - q[i];
@@ -364,14 +366,6 @@ Multigrid::Outcome Multigrid::solveGeneral(const Sparse& A, const std::vector<do
                                            double reduction, int most) {
     constexpr std::size_t kKept = 8;
     const auto n = static_cast<std::size_t>(A.rows), stored = x.size();
-    const auto times = [&](std::vector<double>& v, std::vector<double>& out) {
-        halo_.exchange(v);
-        for (std::size_t i = 0; i < n; ++i) {
-            double s = A.diag[i] * v[i];
-            for (auto k = A.rowStart[i]; k < A.rowStart[i + 1]; ++k) s += A.term(k, v);
-            out[i] = s;
-        }
-    };
     const auto dot = [&](const std::vector<double>& a, const std::vector<double>& b) {
         double s = 0.0;
         for (std::size_t i = 0; i < n; ++i) s += a[i] * b[i];
@@ -382,7 +376,7 @@ Multigrid::Outcome Multigrid::solveGeneral(const Sparse& A, const std::vector<do
     };
     std::vector<Direction> kept;
     std::vector<double> r(stored, 0.0);
-    times(x, r);
+    product(A, halo_, x, r);
     for (std::size_t i = 0; i < n; ++i) r[i] = rhs[i] - r[i];
     const double first = std::sqrt(ranks_.sum(dot(r, r)));
     double norm = first;
@@ -393,7 +387,7 @@ Multigrid::Outcome Multigrid::solveGeneral(const Sparse& A, const std::vector<do
         // The oldest direction makes room: it is worked over.
         std::vector<double> p(stored, 0.0), q(stored, 0.0);
         cycle_->apply(r, p);
-        times(p, q);
+        product(A, halo_, p, q);
         std::vector<double> share(kept.size(), 0.0);
         for (std::size_t k = 0; k < kept.size(); ++k)
             if (k != place) share[k] = dot(q, kept[k].q);

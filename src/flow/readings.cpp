@@ -139,7 +139,7 @@ double Readings::highestMach() const {
 
 double Readings::enthalpyImbalance() const {
     const Piece& p = flow_.piece;
-    const double free = flow_.gas->cp() * flow_.gas->totalTemperature();
+    const double free = flow_.gas->totalEnthalpy();
     double sums[2] = {0.0, 0.0};
     for (std::size_t f = p.linked; f < p.faces(); ++f) {
         const double flux = flow_.state.flux[f];

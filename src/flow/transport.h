@@ -69,6 +69,16 @@ T limitedBeyondUpwind(const Piece& p, std::size_t f, bool fromP, const std::vect
     return (fromP ? 1.0 - p.w[f] : p.w[f]) * times(vanLeer(upwind2, face), face);
 }
 
+/// and by a mix of the two, `limited` being the share of the second.
+template <class T, class G>
+T beyondUpwind(const Piece& p, std::size_t f, bool fromP, const std::vector<T>& phi, const std::vector<G>& grad,
+               double limited) {
+    if (!(limited > 0.0)) return beyondUpwind(p, f, fromP, phi, grad);
+    if (!(limited < 1.0)) return limitedBeyondUpwind(p, f, fromP, phi, grad);
+    return (1.0 - limited) * beyondUpwind(p, f, fromP, phi, grad) +
+           limited * limitedBeyondUpwind(p, f, fromP, phi, grad);
+}
+
 /// Adds div(U phi) - div(gamma grad phi) over the linked faces to A phi = b, in the form that leaves out phi div(U).
 /// First-order upwind and the normal part of diffusion stand in A; the rest is taken from phi and grad as they are
 /// (deferred correction), so that the settled solution is second order. Boundary faces are the caller's.
@@ -108,8 +118,7 @@ void addTransport(const Piece& p, const std::vector<double>& F, const std::vecto
             const double limited = scheme == Scheme::SecondOrder ? 0.0
                                    : scheme == Scheme::Limited   ? 1.0
                                                                  : std::max(shock[P], shock[N]);
-            if (limited < 1.0) explicitPart -= (1.0 - limited) * flux * beyondUpwind(p, f, fromP, phi, grad);
-            if (limited > 0.0) explicitPart -= limited * flux * limitedBeyondUpwind(p, f, fromP, phi, grad);
+            explicitPart -= flux * beyondUpwind(p, f, fromP, phi, grad, limited);
         }
         A.val[static_cast<std::size_t>(A.atP[f])] = aP;
         A.diag[P] -= aP;

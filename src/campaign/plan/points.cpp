@@ -254,12 +254,17 @@ std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule) {
     return out;
 }
 
+std::vector<air::Gas> gasesOf(const AirSettings& s) {
+    const auto common = air::commonGases();
+    std::vector<air::Gas> all(common.begin(), common.end());
+    all.insert(all.end(), s.ownGases.begin(), s.ownGases.end());
+    return all;
+}
+
 air::Air airOf(const AirSettings& s) {
     if (s.gas == "air" && !s.pressure && !s.temperature)
         return air::standardAtmosphere(s.altitude, s.temperatureOffset);
-    const auto common = air::commonGases();
-    std::vector<air::Gas> known(common.begin(), common.end());
-    known.insert(known.end(), s.ownGases.begin(), s.ownGases.end());
+    const auto known = gasesOf(s);
     const auto gas = std::find_if(known.begin(), known.end(), [&](const air::Gas& g) { return g.name == s.gas; });
     if (gas == known.end())
         throw base::InputError(fmt::format("there is no gas \"{}\".", base::printable(s.gas)), "air",

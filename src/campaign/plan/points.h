@@ -65,6 +65,8 @@ void checkVariantNamed(const std::vector<Variant>& variants, const std::string& 
 /// beta, and the one nearest to straight ahead.
 std::vector<Condition> conditionsOfFirstFlow(const Schedule& schedule);
 
+/// What air.gas may name: the common gases and the campaign's own.
+std::vector<air::Gas> gasesOf(const AirSettings& air);
 /// The air of the settings: of the standard atmosphere, or of another gas, pressure or temperature. Throws InputError:
 /// no such gas, one that cannot be (air::stateOf).
 air::Air airOf(const AirSettings& air);

@@ -66,7 +66,7 @@ std::map<std::string, std::vector<double>> flowArrays(std::span<const double> ro
         density[i / width] *= c.wind.air.density;
     }
     // Less the free stream's, as stored on the way; the file has the whole.
-    const double free = gas.cp() * gas.totalTemperature();
+    const double free = gas.totalEnthalpy();
     for (double& h : out["EnthalpyStagnation"]) h += free;
     return out;
 }

@@ -100,8 +100,7 @@ void GasPanel::show() {
     if (!document_.isOpen()) return;
     const auto& air = document_.settings().air;
     gas_->clear();
-    for (const auto& g : air::commonGases()) gas_->addItem(QString::fromStdString(g.name));
-    for (const auto& g : air.ownGases) gas_->addItem(QString::fromStdString(g.name));
+    for (const auto& g : campaign::gasesOf(air)) gas_->addItem(QString::fromStdString(g.name));
     gas_->setCurrentText(QString::fromStdString(air.gas));
     // What is half typed is the user's until it is entered.
     if (!(pressure_->hasFocus() && pressure_->isModified())) pressure_->setText(numberText(air.pressure));
