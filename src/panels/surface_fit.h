@@ -1,0 +1,23 @@
+#pragma once
+#include <vector>
+
+#include "panels/panels.h"
+
+namespace cvane::panels {
+
+/// How a quantity that is known at panels' middles changes along the surface: at each panel a quadratic through its
+/// neighbours over the tangent plane, which no edge at which the surface turns by more than 40 degrees parts from it.
+struct SurfaceFit {
+    struct Stencil {
+        std::vector<std::size_t> panels;  ///< neighbours
+        std::vector<Vec3> weights;        ///< gradient = sum of weight (value there - value here) [1/m]
+    };
+    std::vector<Stencil> stencils;
+    std::vector<Vec3> normal;  ///< of the bent surface at panels' middles, from its points' normals
+
+    explicit SurfaceFit(const Panels& panels);
+    Vec3 gradient(std::size_t panel, const double* values) const;
+    std::vector<Vec3> gradients(const double* values) const;
+};
+
+}  // namespace cvane::panels
