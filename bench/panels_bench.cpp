@@ -62,9 +62,13 @@ void bodies() {
             }
             const double rms = std::sqrt(sum / area), n = static_cast<double>(p.size());
             const double frontal = 0.25 * std::numbers::pi;
-            fmt::print("{}:1 at {} deg, {} panels: Cp rms {:.5f} worst {:.4f}, order {:.2f}; CD {:.2e} of the frontal area, {} iterations, {} edges\n",
-                       length, alpha, p.size(), rms, most, last > 0.0 ? 2.0 * std::log(last / rms) / std::log(n / lastCount) : 0.0,
-                       flow.force.dot(wind.dragAxis()) / (wind.dynamicPressure() * frontal), flow.iterations, flow.edges.size());
+            fmt::print(
+                "{}:1 at {} deg, {} panels: Cp rms {:.5f} worst {:.4f}, order {:.2f}; CD {:.2e} of the frontal area, "
+                "{} iterations, {} edges\n",
+                length, alpha, p.size(), rms, most,
+                last > 0.0 ? 2.0 * std::log(last / rms) / std::log(n / lastCount) : 0.0,
+                flow.force.dot(wind.dragAxis()) / (wind.dynamicPressure() * frontal), flow.iterations,
+                flow.edges.size());
             last = rms;
             lastCount = n;
         }
@@ -77,7 +81,8 @@ void thickWing() {
     const double alpha = 5.0 * degree;
     const auto loads = bench::loadsOf(aircraft, bench::symmetric(), alpha);
     const auto reference = wing::referenceOf(aircraft);
-    fmt::print("lattice: CL {:.4f} CDi {:.5f} far CL {:.4f} CDi {:.5f}\n", loads.coefficients.CL, loads.coefficients.CD, loads.liftFar, loads.inducedFar);
+    fmt::print("lattice: CL {:.4f} CDi {:.5f} far CL {:.4f} CDi {:.5f}\n", loads.coefficients.CL, loads.coefficients.CD,
+               loads.liftFar, loads.inducedFar);
     auto skin = wing::skinOf(aircraft);
     shape::weld(skin);
     for (const std::size_t count : {1000, 2000, 4000, 8000, 16000}) {
@@ -92,9 +97,12 @@ void thickWing() {
             least = std::min(least, c);
             greatest = std::max(greatest, c);
         }
-        fmt::print("{} panels: CL {:.4f} far {:.4f}, CD {:.5f} far {:.5f}, CY {:.5f}, Cp {:.2f} to {:.3f}, {} edges, {} iterations, cut {:.1f} s, all {:.1f} s\n", p.size(),
-                   flow.force.dot(wind.liftAxis()) / qS, flow.farForce.dot(wind.liftAxis()) / qS, flow.force.dot(wind.dragAxis()) / qS,
-                   flow.inducedDrag / qS, flow.force.y() / qS, least, greatest, flow.edges.size(), flow.iterations, cut, seconds(began));
+        fmt::print(
+            "{} panels: CL {:.4f} far {:.4f}, CD {:.5f} far {:.5f}, CY {:.5f}, Cp {:.2f} to {:.3f}, {} edges, {} "
+            "iterations, cut {:.1f} s, all {:.1f} s\n",
+            p.size(), flow.force.dot(wind.liftAxis()) / qS, flow.farForce.dot(wind.liftAxis()) / qS,
+            flow.force.dot(wind.dragAxis()) / qS, flow.inducedDrag / qS, flow.force.y() / qS, least, greatest,
+            flow.edges.size(), flow.iterations, cut, seconds(began));
     }
 }
 
@@ -115,8 +123,9 @@ void time() {
         }
         rusage used{};
         getrusage(RUSAGE_SELF, &used);
-        fmt::print("{} triangles: {:.1f} s, of which {:.1f} to cut them; {} iterations; {:.2f} GB; exponent {:.2f}\n", p.size(), all, cut, flow.iterations,
-                   static_cast<double>(used.ru_maxrss) / 1048576.0, n > firstCount ? std::log(all / first) / std::log(n / firstCount) : 0.0);
+        fmt::print("{} triangles: {:.1f} s, of which {:.1f} to cut them; {} iterations; {:.2f} GB; exponent {:.2f}\n",
+                   p.size(), all, cut, flow.iterations, static_cast<double>(used.ru_maxrss) / 1048576.0,
+                   n > firstCount ? std::log(all / first) / std::log(n / firstCount) : 0.0);
     }
 }
 }  // namespace
@@ -124,9 +133,12 @@ void time() {
 int main(int argc, char** argv) {
     setvbuf(stdout, nullptr, _IOLBF, 0);
     const std::string what = argc > 1 ? argv[1] : "bodies";
-    if (what == "bodies") bodies();
-    else if (what == "wing") thickWing();
-    else if (what == "time") time();
+    if (what == "bodies")
+        bodies();
+    else if (what == "wing")
+        thickWing();
+    else if (what == "time")
+        time();
     else {
         fmt::print("bodies, wing or time\n");
         return 1;

@@ -1,5 +1,7 @@
 #include "command/point_runner.h"
 
+#include "campaign/methods/runner.h"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -57,7 +59,10 @@ bool PointRunner::hold(const campaign::HeldLift& held) {
 }
 
 void PointRunner::follow(const campaign::Campaign& c, const campaign::Point& p, const air::Reference& reference) {
-    talk_({{"text", fmt::format("{}: running on {} ranks\n", p.name(), ranks_)}});
+    if (campaign::runnerOf(p.method).needsGrid())
+        talk_({{"text", fmt::format("{}: running on {} ranks\n", p.name(), ranks_)}});
+    else
+        talk_({{"text", fmt::format("{}: running\n", p.name())}});
     const auto run = campaign::PointRun::start(c, p, reference, ranks_, options_);
     for (int tick = 0; run.alive(); ++tick) {
         std::this_thread::sleep_for(std::chrono::milliseconds(200));

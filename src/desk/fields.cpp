@@ -1,5 +1,6 @@
 #include "desk/fields.h"
 
+#include "campaign/store/panel_walls.h"
 #include "campaign/store/run_standing.h"
 #include "campaign/store/stored_grid.h"
 #include "grid/cgns_file.h"
@@ -17,6 +18,15 @@ std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folde
                                               const std::shared_ptr<const grid::Geometry>& knownGeometry) {
     auto out = std::make_shared<PointFields>();
     try {
+        if (std::filesystem::exists(folder / campaign::kPanelsFile)) {
+            const auto walls = campaign::readPanelWalls(folder);
+            out->grid = walls.grid;
+            out->geometry = walls.geometry;
+            out->wall = walls.wall;
+            out->wind = walls.wind;
+            out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
+            return out;
+        }
         const auto order = campaign::readOrder(folder);
         out->wind = order.flowCase.wind;
         const auto values = campaign::valueFilesOf(folder);

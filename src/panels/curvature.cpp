@@ -70,7 +70,8 @@ std::vector<Metric> panelMetrics(const shape::Surface& s, std::size_t count, dou
         for (const auto& e : edges) {
             const auto a = static_cast<std::size_t>(e.a), b = static_cast<std::size_t>(e.b);
             // What bends there does not reach over a long edge.
-            const double w = 0.5 * std::min(area[a], area[b]) / std::max((s.points[b] - s.points[a]).squaredNorm(), 1e-300);
+            const double w =
+                0.5 * std::min(area[a], area[b]) / std::max((s.points[b] - s.points[a]).squaredNorm(), 1e-300);
             next[a] += w * bend[b];
             next[b] += w * bend[a];
             weight[a] += w;
@@ -98,7 +99,10 @@ std::vector<Metric> panelMetrics(const shape::Surface& s, std::size_t count, dou
             for (const auto p : s.facets[f]) mean += h[static_cast<std::size_t>(p)] / 3.0;
             const Mat3 inverse = mean.inverse();
             // Area of the triangle as M^(1/2) maps it.
-            sum += (inverse * (s.corner(f, 1) - s.corner(f, 0))).cross(inverse * (s.corner(f, 2) - s.corner(f, 0))).norm() * 0.5;
+            sum += (inverse * (s.corner(f, 1) - s.corner(f, 0)))
+                       .cross(inverse * (s.corner(f, 2) - s.corner(f, 0)))
+                       .norm() *
+                   0.5;
         }
         return sum / (0.25 * std::sqrt(3.0));
     };

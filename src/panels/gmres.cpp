@@ -37,7 +37,8 @@ Solved solveByGmres(const Operator& apply, const Operator& precondition, const E
             h(k + 1, k) = w.norm();
             const double next = h(k + 1, k);
             for (int i = 0; i < k; ++i) {
-                const auto [c, s] = std::pair{turns[static_cast<std::size_t>(i)].c(), turns[static_cast<std::size_t>(i)].s()};
+                const auto [c, s] =
+                    std::pair{turns[static_cast<std::size_t>(i)].c(), turns[static_cast<std::size_t>(i)].s()};
                 const double u = h(i, k), v = h(i + 1, k);
                 h(i, k) = c * u + s * v;
                 h(i + 1, k) = -s * u + c * v;

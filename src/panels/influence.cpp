@@ -8,7 +8,7 @@ namespace cvane::panels {
 namespace {
 constexpr std::size_t kLeaf = 48;
 constexpr double kVeryNear = 3.0;  // sizes of a panel
-}
+}  // namespace
 
 std::vector<std::function<Vec3(const Vec3&)>> Mirrors::views() const {
     std::vector<std::function<Vec3(const Vec3&)>> out{[](const Vec3& p) { return p; }};
@@ -58,7 +58,8 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
                 else if (node.leaf())
                     v.near.push_back(n);
                 else
-                    for (int c = 0; c < node.children; ++c) open.push_back(static_cast<std::size_t>(node.firstChild + c));
+                    for (int c = 0; c < node.children; ++c)
+                        open.push_back(static_cast<std::size_t>(node.firstChild + c));
             }
             for (const auto n : v.near) {
                 const auto& node = nodes[n];
@@ -72,7 +73,8 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
                         leaf.doublet.push_back(self ? 0.0F : static_cast<float>(doubletAt(place, t)));
                         if (self || (place - panels_.middle[i]).squaredNorm() > veryNear) continue;
                         const Eigen::Vector3f m = growingDoubletAt(place, t).cast<float>();
-                        leaf.growing.push_back({static_cast<std::uint32_t>(k), static_cast<std::uint32_t>(i), m.x(), m.y(), m.z()});
+                        leaf.growing.push_back(
+                            {static_cast<std::uint32_t>(k), static_cast<std::uint32_t>(i), m.x(), m.y(), m.z()});
                     }
                 }
             }
@@ -80,7 +82,8 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
         }
         ++done;
         if (omp_get_thread_num() == 0 && progress &&
-            !progress(static_cast<double>(done) / static_cast<double>(leaves_.size()), "what panels make at each other"))
+            !progress(static_cast<double>(done) / static_cast<double>(leaves_.size()),
+                      "what panels make at each other"))
             stopped = true;
     }
     if (stopped) throw base::Cancelled();
@@ -120,7 +123,8 @@ Eigen::VectorXd Influence::apply(const Eigen::VectorXd& strength, const std::vec
                     const std::size_t i = order[j];
                     const double s = given[i];
                     if (doublets) {
-                        for (std::size_t k = 0; k < own.count; ++k) sum[k] += s * static_cast<double>(leaf.doublet[next + k]);
+                        for (std::size_t k = 0; k < own.count; ++k)
+                            sum[k] += s * static_cast<double>(leaf.doublet[next + k]);
                         next += own.count;
                     } else {
                         const Triangle t = panels_.triangle(i);
@@ -132,7 +136,8 @@ Eigen::VectorXd Influence::apply(const Eigen::VectorXd& strength, const std::vec
         if (doublets)
             for (const auto& g : leaf.growing) {
                 const Vec3& along = (*gradient)[g.panel];
-                sum[g.place] += static_cast<double>(g.x) * along.x() + static_cast<double>(g.y) * along.y() + static_cast<double>(g.z) * along.z();
+                sum[g.place] += static_cast<double>(g.x) * along.x() + static_cast<double>(g.y) * along.y() +
+                                static_cast<double>(g.z) * along.z();
             }
         for (std::size_t k = 0; k < own.count; ++k) out[static_cast<Eigen::Index>(order[own.first + k])] = sum[k];
     }
@@ -150,7 +155,8 @@ Eigen::MatrixXd Influence::leafBlock(std::size_t l) const {
             for (std::size_t j = 0; j < tree_.nodes()[n].count; ++j, next += own.count) {
                 if (n != leaf.node) continue;
                 for (Eigen::Index k = 0; k < count; ++k)
-                    block(k, static_cast<Eigen::Index>(j)) += static_cast<double>(leaf.doublet[next + static_cast<std::size_t>(k)]);
+                    block(k, static_cast<Eigen::Index>(j)) +=
+                        static_cast<double>(leaf.doublet[next + static_cast<std::size_t>(k)]);
             }
     return block;
 }

@@ -27,8 +27,8 @@ class Influence {
     /// Potential of sources of these strengths at all middles.
     Eigen::VectorXd ofSources(const Eigen::VectorXd& strength) const;
     /// Of doublets, without what a panel makes at its own middle.
-    /// @param gradient  of the strength along each panel [1/m], which counts where a panel is near: across a thin trailing
-    /// edge what stands opposite is felt as if it lay at one's own place
+    /// @param gradient  of the strength along each panel [1/m], which counts where a panel is near: across a thin
+    /// trailing edge what stands opposite is felt as if it lay at one's own place
     Eigen::VectorXd ofDoublets(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient) const;
 
     const PanelTree& tree() const { return tree_; }
@@ -41,9 +41,9 @@ class Influence {
     struct Leaf {
         std::size_t node = 0;
         struct View {
-            std::vector<double> x, y, z;     // of its places
-            std::vector<std::size_t> far;    // nodes
-            std::vector<std::size_t> near;   // leaf nodes
+            std::vector<double> x, y, z;    // of its places
+            std::vector<std::size_t> far;   // nodes
+            std::vector<std::size_t> near;  // leaf nodes
         };
         std::vector<View> views;
         std::vector<float> doublet;  // near integrals, view by view, node by node, place by place

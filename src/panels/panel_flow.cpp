@@ -6,11 +6,14 @@
 
 #include "base/errors.h"
 #include "panels/gmres.h"
+#include "shape/triangle.h"
 
 namespace cvane::panels {
 namespace {
 constexpr double kTolerance = 1e-6;
 constexpr int kMost = 400;
+constexpr double kFastest = 3.0;  // speed on the surface over that of the wind
+constexpr double kNear = 0.02;    // sizes of the model: of edges that were named by a place
 constexpr double kOpening = 0.4;  // at 0.5 boxes of panels made half of the error on a sphere of 9,000
 
 // The inverse of what panels of one leaf make at each other, which holds both sides of a thin wing.
@@ -31,9 +34,11 @@ class LeafInverse {
         for (std::size_t l = 0; l < leaves_.size(); ++l) {
             const auto panels = panelsOf(l);
             Eigen::VectorXd part(static_cast<Eigen::Index>(panels.size()));
-            for (std::size_t k = 0; k < panels.size(); ++k) part[static_cast<Eigen::Index>(k)] = x[static_cast<Eigen::Index>(panels[k])];
+            for (std::size_t k = 0; k < panels.size(); ++k)
+                part[static_cast<Eigen::Index>(k)] = x[static_cast<Eigen::Index>(panels[k])];
             part = inverse_[l].solve(part).eval();
-            for (std::size_t k = 0; k < panels.size(); ++k) out[static_cast<Eigen::Index>(panels[k])] = part[static_cast<Eigen::Index>(k)];
+            for (std::size_t k = 0; k < panels.size(); ++k)
+                out[static_cast<Eigen::Index>(panels[k])] = part[static_cast<Eigen::Index>(k)];
         }
         return out;
     }
@@ -49,8 +54,8 @@ class LeafInverse {
     std::vector<Eigen::PartialPivLU<Eigen::MatrixXd>> inverse_;
 };
 
-// That take the wind off the surface, by the normals of the bent one: those of flat panels err by their size to the first
-// power. What is left of their sum, which has to be none for a body to be closed, is taken off evenly.
+// That take the wind off the surface, by the normals of the bent one: those of flat panels err by their size to the
+// first power. What is left of their sum, which has to be none for a body to be closed, is taken off evenly.
 Eigen::VectorXd sourcesOf(const Panels& panels, const SurfaceFit& fit, const Vec3& wind) {
     Eigen::VectorXd out(static_cast<Eigen::Index>(panels.size()));
     double sum = 0.0, flat = 0.0, area = 0.0;
@@ -70,18 +75,22 @@ double karmanTsien(double cp, double mach) {
 }
 
 void check(const Panels& panels, const air::FreeStream& wind, const Around& around) {
-    if (panels.size() == 0) throw base::InputError("there is no surface to put panels on.", "panels", "Bring a closed model.");
+    if (panels.size() == 0)
+        throw base::InputError("there is no surface to put panels on.", "panels", "Bring a closed model.");
     const Vec3 v = wind.dragAxis();
     if (around.mirrors.inY && std::abs(v.y()) > 1e-9)
         throw base::InputError("a half model's flow is its own mirror image, but the wind has sideslip.", "panels",
                                "Take the sideslip out, or bring the whole model.");
     if (around.mirrors.ground && std::abs(v.z()) > 1e-9)
-        throw base::InputError("the wind blows through the ground.", "panels", "Turn the model instead of the wind, or take the ground out.");
+        throw base::InputError("the wind blows through the ground.", "panels",
+                               "Turn the model instead of the wind, or take the ground out.");
     if (around.compressible && wind.mach() >= 1.0)
-        throw base::InputError(fmt::format("panels end at Mach 1, but the wind has Mach {:.2f}.", wind.mach()), "panels", "Run it in the field.");
+        throw base::InputError(fmt::format("panels end at Mach 1, but the wind has Mach {:.2f}.", wind.mach()),
+                               "panels", "Run it in the field.");
 }
 
-void addLoads(PanelFlow& out, const Panels& panels, const air::FreeStream& wind, const Vec3& centre, const Mirrors& mirrors) {
+void addLoads(PanelFlow& out, const Panels& panels, const air::FreeStream& wind, const Vec3& centre,
+              const Mirrors& mirrors) {
     const double q = wind.dynamicPressure();
     out.partForce.assign(panels.surface.parts.size(), Vec3::Zero());
     out.partMoment.assign(panels.surface.parts.size(), Vec3::Zero());
@@ -109,14 +118,18 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
     check(panels, wind, around);
     const Vec3 v = wind.velocity();
     const auto n = static_cast<Eigen::Index>(panels.size());
-    const SurfaceFit fit(panels);
+    SurfaceFit fit(panels);
     PanelFlow out;
     out.wakeDirection = wind.dragAxis();
     if (around.wakes) out.edges = trailingEdges(panels, out.wakeDirection, around.wakeTurn);
+    const double near = kNear * panels.surface.bounds().size().norm();
     std::erase_if(out.edges, [&](const WakeEdge& e) {
+        for (const auto& place : around.without)
+            if ((shape::closestPointOnTriangle(place, e.a, e.b, e.b) - place).norm() < near) return true;
         // In the mirror plane lies nothing that could carry lift.
         return around.mirrors.inY && std::abs(e.a.y()) + std::abs(e.b.y()) < 1e-9 * (e.a - e.b).norm();
     });
+    out.crossed = fit.part(wakesBetween(panels, out.edges, out.wakeDirection), panels);
     const Influence influence(panels, around.mirrors, kOpening, [&](double share, std::string_view doing) {
         return !progress || progress(0.1 + 0.4 * share, doing);
     });
@@ -127,7 +140,7 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
     const LeafInverse inverse(influence, wakes);
     bool cancelled = false;
     const auto solved = solveByGmres(
-        [&](const Eigen::VectorXd& x) -> Eigen::VectorXd { 
+        [&](const Eigen::VectorXd& x) -> Eigen::VectorXd {
             return 0.5 * x - influence.ofDoublets(x, fit.gradients(x.data())) - wakes.of(wakes.jumps(x));
         },
         [&](const Eigen::VectorXd& x) { return inverse(x); }, influence.ofSources(sources), kTolerance, kMost,
@@ -148,7 +161,11 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
     out.farForce = far.force;
     for (std::size_t i = 0; i < panels.size(); ++i) {
         const Vec3& m = fit.normal[i];
-        const Vec3 along = v - v.dot(m) * m + fit.gradient(i, out.potential.data());
+        Vec3 along = v - v.dot(m) * m + fit.gradient(i, out.potential.data());
+        // Round a sharp edge the flow of no friction has no bound; what stands on the ground has no flow at all.
+        if (along.norm() > kFastest * wind.speed) along *= kFastest * wind.speed / along.norm();
+        if (around.mirrors.ground && panels.middle[i].z() - *around.mirrors.ground < std::sqrt(panels.area[i]))
+            along.setZero();
         out.velocity.push_back(along);
         const double cp = 1.0 - along.squaredNorm() / v.squaredNorm();
         out.cp.push_back(around.compressible ? karmanTsien(cp, wind.mach()) : cp);

@@ -8,11 +8,10 @@ namespace cvane::panels {
 /// What the flow past panels is asked for.
 struct Around {
     Mirrors mirrors;
-    bool wakes = true;               ///< from sharp edges that the flow leaves
-    double wakeTurn = 1.05;          ///< [rad]: of those at which the surface turns by more
-    std::vector<Vec3> without;       ///< places near which edges shed none [m]
-    std::vector<Vec3> with;          ///< places whose nearest edge sheds one, with the line that it belongs to [m]
-    bool compressible = false;       ///< pressures by von Karman and Tsien at the wind's Mach number
+    bool wakes = true;          ///< from sharp edges that the flow leaves
+    double wakeTurn = 1.05;     ///< [rad]: of those at which the surface turns by more
+    std::vector<Vec3> without;  ///< places within 2 % of the model's size of which edges shed none [m]
+    bool compressible = false;  ///< pressures by von Karman and Tsien at the wind's Mach number
 };
 
 /// A settled potential flow.
@@ -22,7 +21,8 @@ struct PanelFlow {
     std::vector<Vec3> velocity;     ///< along the surface, per panel [m/s]
     std::vector<double> cp;
     std::vector<WakeEdge> edges;
-    std::vector<double> jump;  ///< of the potential at each of them [m2/s]
+    std::vector<double> jump;          ///< of the potential at each of them [m2/s]
+    std::vector<std::size_t> crossed;  ///< panels at which a wake of before runs through the surface
     Vec3 wakeDirection = Vec3::UnitX();
     Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< of pressure, the whole model's [N], [N m] about the centre
     std::vector<Vec3> partForce, partMoment;           ///< by part, of what is modelled
@@ -32,8 +32,9 @@ struct PanelFlow {
     double residual = 0.0;
 };
 
-/// Potential flow past a closed surface: sources that take the wind off the panels and doublets of the unknown potential,
-/// with none of it inside. Drag is that of pressure, which of closed bodies without wakes is 0 but for the panels.
+/// Potential flow past a closed surface: sources that take the wind off the panels and doublets of the unknown
+/// potential, with none of it inside. Drag is that of pressure, which of closed bodies without wakes is 0 but for the
+/// panels.
 /// @param centre  of moments [m]
 /// Throws InputError: no panels, wind through a mirror plane, a Mach number from 1 on; Cancelled.
 /// Source: L. Morino and C.-C. Kuo, AIAA J. 12(2), 1974; J. L. Hess and A. M. O. Smith, Prog. Aeronaut. Sci. 8, 1967.

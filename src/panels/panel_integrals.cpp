@@ -26,8 +26,8 @@ Seen seen(const Vec3& p, const Triangle& t) {
 // normal.
 double solidAngle(const Seen& s) {
     const double triple = s.r[0].dot(s.r[1].cross(s.r[2]));
-    const double under =
-        s.d[0] * s.d[1] * s.d[2] + s.r[0].dot(s.r[1]) * s.d[2] + s.r[1].dot(s.r[2]) * s.d[0] + s.r[2].dot(s.r[0]) * s.d[1];
+    const double under = s.d[0] * s.d[1] * s.d[2] + s.r[0].dot(s.r[1]) * s.d[2] + s.r[1].dot(s.r[2]) * s.d[0] +
+                         s.r[2].dot(s.r[0]) * s.d[1];
     // In the plane itself the sign of a rounding error would decide between one side and the other.
     const double scale = s.side[0] * s.side[1] * s.side[2];
     if (std::abs(triple) < 1e-13 * scale) return 0.0;

@@ -22,7 +22,8 @@ Potentials potentialsAt(const Vec3& place, const Triangle& triangle);
 double doubletAt(const Vec3& place, const Triangle& triangle);
 
 /// What doublets make whose strength grows from none at the triangle's middle by 1 [1/m] along each axis [m]: its plane
-/// takes part alone. Exact: height times in-plane distance over r^3 is a gradient, whose integral is one along the edges.
+/// takes part alone. Exact: height times in-plane distance over r^3 is a gradient, whose integral is one along the
+/// edges.
 Vec3 growingDoubletAt(const Vec3& place, const Triangle& triangle);
 
 /// Gradients of the two.

@@ -31,10 +31,11 @@ void PanelTree::part(std::size_t n, std::size_t leafSize) {
     box.size().maxCoeff(&axis);
     const auto begin = order_.begin() + static_cast<std::ptrdiff_t>(first);
     const auto half = static_cast<std::ptrdiff_t>(count / 2);
-    std::nth_element(begin, begin + half, begin + static_cast<std::ptrdiff_t>(count), [&](std::size_t a, std::size_t b) {
-        const double u = panels_.middle[a][axis], v = panels_.middle[b][axis];
-        return u != v ? u < v : a < b;
-    });
+    std::nth_element(begin, begin + half, begin + static_cast<std::ptrdiff_t>(count),
+                     [&](std::size_t a, std::size_t b) {
+                         const double u = panels_.middle[a][axis], v = panels_.middle[b][axis];
+                         return u != v ? u < v : a < b;
+                     });
     const auto child = nodes_.size();
     nodes_[n].firstChild = static_cast<int>(child);
     nodes_[n].children = 2;
@@ -95,16 +96,19 @@ std::vector<PanelTree::Moments> PanelTree::moments(std::span<const double> sourc
         for (std::size_t k = node.first; k < node.first + node.count; ++k) {
             const std::size_t i = order_[k];
             const double q = source.empty() ? 0.0 : source[i] * panels_.area[i];
-            const Vec3 p = doublet.empty() ? Vec3::Zero().eval() : (doublet[i] * panels_.area[i] * panels_.normal[i]).eval();
+            const Vec3 p =
+                doublet.empty() ? Vec3::Zero().eval() : (doublet[i] * panels_.area[i] * panels_.normal[i]).eval();
             // Second moments of the triangle itself about its middle: a third of a quarter of those of its corners.
             Mat3 own = Mat3::Zero();
-            for (const auto& c : panels_.triangle(i)) own += (c - panels_.middle[i]) * (c - panels_.middle[i]).transpose() / 12.0;
+            for (const auto& c : panels_.triangle(i))
+                own += (c - panels_.middle[i]) * (c - panels_.middle[i]).transpose() / 12.0;
             Full panel;
             panel.q = q;
             panel.d = p;
             panel.Q = q * own;
             for (int a = 0; a < 3; ++a)
-                panel.O[static_cast<std::size_t>(a)] = p[a] * own + own.col(a) * p.transpose() + p * own.col(a).transpose();
+                panel.O[static_cast<std::size_t>(a)] =
+                    p[a] * own + own.col(a) * p.transpose() + p * own.col(a).transpose();
             addShifted(sum, panel, panels_.middle[i] - node.centre);
         }
     }
@@ -137,13 +141,14 @@ void addFar(const PanelTree::Node& node, const PanelTree::Moments& m, std::size_
         const double u2 = 1.0 / (xx + yy + zz), u = std::sqrt(u2), u3 = u * u2;
         // q u + d.R u^3 + (3 R.Q.R u^5 - tr Q u^3) / 2 + (15 O(R, R, R) u^7 - 9 tr O . R u^5) / 6
         const double first = m.d[0] * x + m.d[1] * y + m.d[2] * z;
-        const double second = m.Q[0] * xx + m.Q[1] * yy + m.Q[2] * zz +
-                              2.0 * (m.Q[3] * x * y + m.Q[4] * x * z + m.Q[5] * y * z);
+        const double second =
+            m.Q[0] * xx + m.Q[1] * yy + m.Q[2] * zz + 2.0 * (m.Q[3] * x * y + m.Q[4] * x * z + m.Q[5] * y * z);
         const double third = x * (m.O[0] * xx + 3.0 * (m.O[3] * x * y + m.O[4] * x * z + m.O[5] * yy + m.O[7] * zz)) +
                              y * (m.O[1] * yy + 3.0 * (m.O[6] * y * z + m.O[8] * zz)) + m.O[2] * z * zz +
                              6.0 * m.O[9] * x * y * z;
         const double trace = m.traces[0] * x + m.traces[1] * y + m.traces[2] * z;
-        potential[t] += share * (m.q * u + u3 * (first - 0.5 * m.trace + u2 * (1.5 * second - 1.5 * trace + 2.5 * u2 * third)));
+        potential[t] +=
+            share * (m.q * u + u3 * (first - 0.5 * m.trace + u2 * (1.5 * second - 1.5 * trace + 2.5 * u2 * third)));
     }
 }
 

@@ -13,8 +13,8 @@ class PanelTree {
   public:
     struct Node {
         Vec3 centre = Vec3::Zero();
-        double reach = 0.0;  ///< from the centre to the farthest corner of a panel [m]
-        std::size_t first = 0, count = 0;  ///< into order()
+        double reach = 0.0;                 ///< from the centre to the farthest corner of a panel [m]
+        std::size_t first = 0, count = 0;   ///< into order()
         int firstChild = -1, children = 0;  ///< -1: leaf
         bool leaf() const { return firstChild < 0; }
     };
@@ -29,7 +29,7 @@ class PanelTree {
     struct Moments {
         double q = 0.0;
         double d[3] = {}, Q[6] = {}, O[10] = {};  ///< xx yy zz xy xz yz; xxx yyy zzz xxy xxz xyy yyz xzz yzz xyz
-        double trace = 0.0, traces[3] = {};  ///< of Q and O
+        double trace = 0.0, traces[3] = {};       ///< of Q and O
     };
     /// @param source, doublet  strengths per panel; an empty span stands for zeros
     std::vector<Moments> moments(std::span<const double> source, std::span<const double> doublet) const;

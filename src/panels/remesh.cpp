@@ -11,9 +11,10 @@ namespace cvane::panels {
 namespace {
 using Index = WorkMesh::Index;
 constexpr int kRounds = 8;
+constexpr double kMore = 1.14;                 // triangles that come of one wanted: mean of sphere, ellipsoid and wing
 constexpr double kLong = 1.38, kShort = 0.72;  // in the metric: about root 2 and its inverse
-constexpr double kNarrow = 0.25;        // in the metric: of what is closed between two lines
-constexpr double kNarrowest = 0.003;    // and in sizes of the model, however small panels are
+constexpr double kNarrow = 0.25;               // in the metric: of what is closed between two lines
+constexpr double kNarrowest = 0.003;           // and in sizes of the model, however small panels are
 
 std::size_t at(Index i) {
     return static_cast<std::size_t>(i);
@@ -27,7 +28,8 @@ shape::Surface withoutLongEdges(const shape::Surface& s, double longest, double 
         for (const auto& e : mesh.edges())
             if (const double l = mesh.length(e.a, e.b); l > 1.0) tooLong.emplace_back(-l, e);
         if (tooLong.empty()) break;
-        std::stable_sort(tooLong.begin(), tooLong.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
+        std::stable_sort(tooLong.begin(), tooLong.end(),
+                         [](const auto& x, const auto& y) { return x.first < y.first; });
         for (const auto& [l, e] : tooLong) {
             const Vec3 middle = 0.5 * (mesh.points[at(e.a)] + mesh.points[at(e.b)]);
             const Metric m = mesh.metric[at(e.a)];
@@ -88,8 +90,7 @@ void splitLong(WorkMesh& mesh, const Ground& ground) {
         const auto p = static_cast<Index>(mesh.points.size() - 1);
         if (line) {
             if (!mesh.closed(p)) mesh.move(p, ground.nearestOnLine(middle));
-        }
-        else if (place.normal.dot(normal) > 0.0) {
+        } else if (place.normal.dot(normal) > 0.0) {
             mesh.move(p, place.point);
         }
     }
@@ -147,7 +148,8 @@ void smooth(WorkMesh& mesh, const Ground& ground) {
         double weight = 0.0;
         for (const auto t : mesh.trianglesOf(p)) {
             const auto& c = mesh.triangle(t);
-            const double w = mesh.areaVector(t).norm() * std::sqrt(std::max(mesh.metric[at(c[0])].trace(), 0.0) * mesh.metric[at(c[1])].trace());
+            const double w = mesh.areaVector(t).norm() *
+                             std::sqrt(std::max(mesh.metric[at(c[0])].trace(), 0.0) * mesh.metric[at(c[1])].trace());
             middle += w / 3.0 * (mesh.points[at(c[0])] + mesh.points[at(c[1])] + mesh.points[at(c[2])]);
             weight += w;
         }
@@ -162,7 +164,8 @@ void smooth(WorkMesh& mesh, const Ground& ground) {
 shape::Surface remeshed(const shape::Surface& given, const Panelling& panelling, const base::Progress& progress) {
     const double longest = 2.0 * std::sqrt(given.area() / (0.433 * static_cast<double>(panelling.count)));
     const auto cut = withoutLongEdges(given, longest, panelling.feature);
-    auto metrics = panelMetrics(cut, panelling.count, panelling.stretch);
+    auto metrics =
+        panelMetrics(cut, static_cast<std::size_t>(static_cast<double>(panelling.count) / kMore), panelling.stretch);
     WorkMesh mesh(cut, metrics, panelling.feature);
     const Ground ground(cut, std::move(metrics), mesh);
     const double narrow = kNarrowest * given.bounds().size().norm();

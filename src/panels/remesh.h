@@ -16,8 +16,8 @@ struct Panelling {
 /// edge is, becomes a line. Deterministic.
 /// @param surface  closed but for rims in a mirror plane, facets facing the air, points shared (weld), no hidden parts
 /// Throws Cancelled.
-/// Source: M. Botsch and L. Kobbelt, SGP 2004 (split, collapse, flip, smooth, project), in a metric as F. Alauzet, Finite
-/// Elem. Anal. Des. 46, 2010.
+/// Source: M. Botsch and L. Kobbelt, SGP 2004 (split, collapse, flip, smooth, project), in a metric as F. Alauzet,
+/// Finite Elem. Anal. Des. 46, 2010.
 shape::Surface remeshed(const shape::Surface& surface, const Panelling& panelling, const base::Progress& progress = {});
 
 }  // namespace cvane::panels

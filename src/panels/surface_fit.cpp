@@ -38,7 +38,8 @@ std::vector<Vec3> bentNormals(const Panels& p, const Neighbours& next) {
             for (std::size_t at = 0; at < fan.size() && fan.size() < 64; ++at)
                 for (const auto j : next[fan[at]]) {
                     const auto& f = p.surface.facets[j];
-                    if (std::find(f.begin(), f.end(), corner) == f.end() || std::find(fan.begin(), fan.end(), j) != fan.end())
+                    if (std::find(f.begin(), f.end(), corner) == f.end() ||
+                        std::find(fan.begin(), fan.end(), j) != fan.end())
                         continue;
                     fan.push_back(j);
                 }
@@ -56,55 +57,83 @@ std::vector<Vec3> bentNormals(const Panels& p, const Neighbours& next) {
     }
     return out;
 }
+SurfaceFit::Stencil stencilAt(const Panels& p, std::size_t i, const std::vector<std::size_t>& near, const Vec3& n,
+                              bool mayBend = true) {
+    SurfaceFit::Stencil out;
+    const auto count = static_cast<Eigen::Index>(near.size());
+    if (count < 2) return out;
+    const Vec3 s = n.unitOrthogonal(), t = n.cross(s);
+    Eigen::MatrixX2d place(count, 2);
+    for (Eigen::Index k = 0; k < count; ++k) {
+        const Vec3 d = p.middle[near[static_cast<std::size_t>(k)]] - p.middle[i];
+        place.row(k) << d.dot(s), d.dot(t);
+    }
+    // In coordinates in which the neighbours lie in a circle, for panels may be long and narrow.
+    const Eigen::Matrix2d spread = place.transpose() * place / static_cast<double>(count);
+    const Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> solver(spread);
+    const Eigen::Vector2d h = solver.eigenvalues().cwiseMax(1e-3 * spread.trace()).cwiseSqrt();
+    const Eigen::Matrix2d toRound = h.cwiseInverse().asDiagonal() * solver.eigenvectors().transpose();
+    const bool bent = mayBend && count >= 7;
+    Eigen::MatrixXd terms(count, bent ? 5 : 2);
+    Eigen::VectorXd weight(count);
+    for (Eigen::Index k = 0; k < count; ++k) {
+        const Eigen::Vector2d x = toRound * place.row(k).transpose();
+        weight[k] = 1.0 / (0.3 + x.squaredNorm());
+        terms(k, 0) = x[0];
+        terms(k, 1) = x[1];
+        if (bent) terms.row(k).tail(3) << x[0] * x[0], x[0] * x[1], x[1] * x[1];
+    }
+    Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> whole;
+    // What neighbours hardly tell is left out: those of a corner lie nearly on one line.
+    whole.setThreshold(0.02);
+    whole.compute(weight.asDiagonal() * terms);
+    const Eigen::MatrixXd inverse = whole.pseudoInverse() * weight.asDiagonal();
+    out.panels = near;
+    for (Eigen::Index k = 0; k < count; ++k) {
+        const Eigen::Vector2d g = toRound.transpose() * inverse.col(k).head<2>();
+        out.weights.push_back(g[0] * s + g[1] * t);
+    }
+    return out;
+}
 }  // namespace
 
-SurfaceFit::SurfaceFit(const Panels& p) : stencils(p.size()) {
+SurfaceFit::SurfaceFit(const Panels& p) : stencils(p.size()), near(p.size()) {
     const auto next = smoothNeighbours(p);
     normal = bentNormals(p, next);
 #pragma omp parallel for schedule(dynamic, 64)
     for (std::size_t i = 0; i < p.size(); ++i) {
         // Two rings.
-        std::vector<std::size_t> near{i};
+        auto& ofIt = near[i];
+        ofIt = {i};
         std::size_t ringEnd = 1, from = 0;
-        for (int ring = 0; ring < 3 && (ring < 2 || near.size() < 9); ++ring) {
+        for (int ring = 0; ring < 3 && (ring < 2 || ofIt.size() < 9); ++ring) {
             for (; from < ringEnd; ++from)
-                for (const auto j : next[near[from]])
-                    if (std::find(near.begin(), near.end(), j) == near.end() && normal[j].dot(normal[i]) > 0.3) near.push_back(j);
-            ringEnd = near.size();
+                for (const auto j : next[ofIt[from]])
+                    if (std::find(ofIt.begin(), ofIt.end(), j) == ofIt.end() && normal[j].dot(normal[i]) > 0.3)
+                        ofIt.push_back(j);
+            ringEnd = ofIt.size();
         }
-        near.erase(near.begin());
-        const auto count = static_cast<Eigen::Index>(near.size());
-        if (count < 2) continue;
-        const Vec3& n = normal[i];
-        const Vec3 s = n.unitOrthogonal(), t = n.cross(s);
-        Eigen::MatrixX2d place(count, 2);
-        for (Eigen::Index k = 0; k < count; ++k) {
-            const Vec3 d = p.middle[near[static_cast<std::size_t>(k)]] - p.middle[i];
-            place.row(k) << d.dot(s), d.dot(t);
-        }
-        // In coordinates in which the neighbours lie in a circle, for panels may be long and narrow.
-        const Eigen::Matrix2d spread = place.transpose() * place / static_cast<double>(count);
-        const Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> solver(spread);
-        const Eigen::Vector2d h = solver.eigenvalues().cwiseMax(1e-12 * spread.trace()).cwiseSqrt();
-        const Eigen::Matrix2d toRound = h.cwiseInverse().asDiagonal() * solver.eigenvectors().transpose();
-        const bool bent = count >= 7;
-        Eigen::MatrixXd terms(count, bent ? 5 : 2);
-        Eigen::VectorXd weight(count);
-        for (Eigen::Index k = 0; k < count; ++k) {
-            const Eigen::Vector2d x = toRound * place.row(k).transpose();
-            weight[k] = 1.0 / (0.3 + x.squaredNorm());
-            terms(k, 0) = x[0];
-            terms(k, 1) = x[1];
-            if (bent) terms.row(k).tail(3) << x[0] * x[0], x[0] * x[1], x[1] * x[1];
-        }
-        const Eigen::MatrixXd inverse = Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd>(weight.asDiagonal() * terms).pseudoInverse() * weight.asDiagonal();
-        Stencil& out = stencils[i];
-        out.panels = near;
-        for (Eigen::Index k = 0; k < count; ++k) {
-            const Eigen::Vector2d g = toRound.transpose() * inverse.col(k).head<2>();
-            out.weights.push_back(g[0] * s + g[1] * t);
-        }
+        ofIt.erase(ofIt.begin());
+        stencils[i] = stencilAt(p, i, ofIt, normal[i]);
     }
+}
+
+std::vector<std::size_t> SurfaceFit::part(const std::function<bool(std::size_t, std::size_t)>& between,
+                                          const Panels& p) {
+    std::vector<char> parted(p.size(), 0);
+#pragma omp parallel for schedule(dynamic, 64)
+    for (std::size_t i = 0; i < p.size(); ++i) {
+        if (std::erase_if(near[i], [&](std::size_t j) { return between(i, j); }) > 0) parted[i] = 1;
+        if (parted[i]) stencils[i] = stencilAt(p, i, near[i], normal[i]);
+    }
+    std::vector<std::size_t> out;
+    for (std::size_t i = 0; i < p.size(); ++i)
+        if (parted[i]) out.push_back(i);
+    return out;
+}
+
+SurfaceFit::Stencil SurfaceFit::plane(const Panels& p, std::size_t i) const {
+    return stencilAt(p, i, near[i], normal[i], false);
 }
 
 Vec3 SurfaceFit::gradient(std::size_t i, const double* values) const {

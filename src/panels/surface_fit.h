@@ -1,4 +1,5 @@
 #pragma once
+#include <functional>
 #include <vector>
 
 #include "panels/panels.h"
@@ -13,9 +14,15 @@ struct SurfaceFit {
         std::vector<Vec3> weights;        ///< gradient = sum of weight (value there - value here) [1/m]
     };
     std::vector<Stencil> stencils;
-    std::vector<Vec3> normal;  ///< of the bent surface at panels' middles, from its points' normals
+    std::vector<std::vector<std::size_t>> near;  ///< what each is fitted through
+    std::vector<Vec3> normal;                    ///< of the bent surface at panels' middles, from its points' normals
 
     explicit SurfaceFit(const Panels& panels);
+    /// Takes out pairs between which something runs through the surface that makes the quantity jump.
+    /// @param between  of two panels;  @return panels at which it does
+    std::vector<std::size_t> part(const std::function<bool(std::size_t, std::size_t)>& between, const Panels& panels);
+    /// A plane instead of a quadratic, which carries values to an edge without exaggerating.
+    Stencil plane(const Panels& panels, std::size_t panel) const;
     Vec3 gradient(std::size_t panel, const double* values) const;
     std::vector<Vec3> gradients(const double* values) const;
 };

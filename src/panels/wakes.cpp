@@ -3,14 +3,16 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <memory>
 #include <numbers>
 
 #include "shape/edges.h"
 
 namespace cvane::panels {
 namespace {
-constexpr double kLeaves = 0.25;    // least share of the wind that goes out over the edge
-constexpr double kLengths = 200.0;  // of a wake, in sizes of the model
+constexpr double kLeaves = 0.25;      // least share of the wind that goes out over the edge
+constexpr double kMostCarried = 3.0;  // of values at neighbours, in sum, that go into what is carried to an edge
+constexpr double kLengths = 200.0;    // of a wake, in sizes of the model
 }  // namespace
 
 std::vector<WakeEdge> trailingEdges(const Panels& p, const Vec3& direction, double turn) {
@@ -18,8 +20,10 @@ std::vector<WakeEdge> trailingEdges(const Panels& p, const Vec3& direction, doub
     for (const auto& e : shape::edgesOf(p.surface)) {
         if (e.uses.size() != 2) continue;
         const bool first = e.uses[0].forward;
-        const auto i = static_cast<std::size_t>(e.uses[first ? 0 : 1].facet), j = static_cast<std::size_t>(e.uses[first ? 1 : 0].facet);
-        const Vec3 &a = p.surface.points[static_cast<std::size_t>(e.a)], &b = p.surface.points[static_cast<std::size_t>(e.b)];
+        const auto i = static_cast<std::size_t>(e.uses[first ? 0 : 1].facet),
+                   j = static_cast<std::size_t>(e.uses[first ? 1 : 0].facet);
+        const Vec3 &a = p.surface.points[static_cast<std::size_t>(e.a)],
+                   &b = p.surface.points[static_cast<std::size_t>(e.b)];
         const Vec3 along = (b - a).normalized();
         if (p.normal[i].dot(p.normal[j]) > std::cos(turn)) continue;
         // Out over the edge, in the plane of either side.
@@ -38,9 +42,15 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
         const Vec3 middle = 0.5 * (e.a + e.b);
         std::vector<std::pair<std::size_t, double>> shares;
         const auto add = [&](std::size_t i, double sign) {
-            const auto& stencil = fit.stencils[i];
+            const auto stencil = fit.plane(panels, i);
             const Vec3 way = middle - panels.middle[i];
-            double own = sign;
+            double own = sign, sum = 0.0;
+            for (std::size_t k = 0; k < stencil.panels.size(); ++k) sum += 2.0 * std::abs(stencil.weights[k].dot(way));
+            if (sum > kMostCarried) {
+                // Few neighbours on one side, as at a tip or beside another wake: carried on they would carry anything.
+                shares.emplace_back(i, sign);
+                return;
+            }
             for (std::size_t k = 0; k < stencil.panels.size(); ++k) {
                 const double share = sign * stencil.weights[k].dot(way);
                 shares.emplace_back(stencil.panels[k], share);
@@ -63,6 +73,30 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
             at_(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(w)) = static_cast<float>(sum);
         }
     }
+}
+
+std::function<bool(std::size_t, std::size_t)> wakesBetween(const Panels& p, const std::vector<WakeEdge>& edges,
+                                                           const Vec3& direction) {
+    // Seen along the wakes an edge is a line, and a pair of panels another; they cross, or they do not.
+    const Vec3 s = direction.unitOrthogonal(), t = direction.cross(s);
+    struct Line {
+        Eigen::Vector2d a, b;
+        double along;  // where the wake begins
+    };
+    auto lines = std::make_shared<std::vector<Line>>();
+    for (const auto& e : edges)
+        lines->push_back({{e.a.dot(s), e.a.dot(t)}, {e.b.dot(s), e.b.dot(t)}, 0.5 * (e.a + e.b).dot(direction)});
+    return [lines, s, t, direction, &p](std::size_t i, std::size_t j) {
+        const Eigen::Vector2d a(p.middle[i].dot(s), p.middle[i].dot(t)), b(p.middle[j].dot(s), p.middle[j].dot(t));
+        const double along = std::min(p.middle[i].dot(direction), p.middle[j].dot(direction));
+        const auto side = [](const Eigen::Vector2d& from, const Eigen::Vector2d& to, const Eigen::Vector2d& at) {
+            return (to - from).x() * (at - from).y() - (to - from).y() * (at - from).x();
+        };
+        return std::any_of(lines->begin(), lines->end(), [&](const Line& l) {
+            return along > l.along && (side(l.a, l.b, a) > 0.0) != (side(l.a, l.b, b) > 0.0) &&
+                   (side(a, b, l.a) > 0.0) != (side(a, b, l.b) > 0.0);
+        });
+    };
 }
 
 double wakeLength(const Panels& panels) {
@@ -90,7 +124,8 @@ Eigen::VectorXd Wakes::of(const Eigen::VectorXd& jumps) const {
 #pragma omp parallel for schedule(static)
     for (Eigen::Index first = 0; first < rows; first += block) {
         const Eigen::Index count = std::min(block, rows - first);
-        for (Eigen::Index w = 0; w < at_.cols(); ++w) out.segment(first, count) += jumps[w] * at_.col(w).segment(first, count).cast<double>();
+        for (Eigen::Index w = 0; w < at_.cols(); ++w)
+            out.segment(first, count) += jumps[w] * at_.col(w).segment(first, count).cast<double>();
     }
     return out;
 }
@@ -104,7 +139,8 @@ void Wakes::addTo(Eigen::MatrixXd& block, const std::vector<std::size_t>& panels
             if (const auto at = place.find(panel); at != place.end())
                 for (std::size_t k = 0; k < panels.size(); ++k)
                     block(static_cast<Eigen::Index>(k), at->second) +=
-                        share * static_cast<double>(at_(static_cast<Eigen::Index>(panels[k]), static_cast<Eigen::Index>(w)));
+                        share *
+                        static_cast<double>(at_(static_cast<Eigen::Index>(panels[k]), static_cast<Eigen::Index>(w)));
     }
 }
 
@@ -131,7 +167,9 @@ Wakes::Far Wakes::farBehind(const Eigen::VectorXd& jumps, const air::FreeStream&
                 for (const auto& [end, sign] : {std::pair{o.a, 1.0}, std::pair{o.b, -1.0}}) {
                     const Eigen::Vector2d r = place - in(end);
                     const double rr = r.squaredNorm();
-                    if (rr > 0.0) v += sign * jumps[static_cast<Eigen::Index>(j)] / (2.0 * std::numbers::pi * rr) * Eigen::Vector2d(-r.y(), r.x());
+                    if (rr > 0.0)
+                        v += sign * jumps[static_cast<Eigen::Index>(j)] / (2.0 * std::numbers::pi * rr) *
+                             Eigen::Vector2d(-r.y(), r.x());
                 }
             }
             const Vec3 found = v.x() * s + v.y() * t;

@@ -9,7 +9,7 @@ namespace cvane::panels {
 
 /// An edge of two panels from which a wake leaves.
 struct WakeEdge {
-    Vec3 a, b;                       ///< [m]; the upper panel runs from a to b
+    Vec3 a, b;                         ///< [m]; the upper panel runs from a to b
     std::size_t upper = 0, lower = 0;  ///< panels on its two sides, one as good as the other
 };
 
@@ -17,14 +17,18 @@ struct WakeEdge {
 /// @param direction  unit vector along which wakes leave
 std::vector<WakeEdge> trailingEdges(const Panels& panels, const Vec3& direction, double turn);
 
+/// Between which panels a wake runs through the surface, so that the potential jumps from one to the other.
+std::function<bool(std::size_t, std::size_t)> wakesBetween(const Panels& panels, const std::vector<WakeEdge>& edges,
+                                                           const Vec3& direction);
+
 /// How long a wake is that has no end, in effect [m].
 double wakeLength(const Panels& panels);
 /// Triangles of a wake, upper side out [m].
 std::array<Triangle, 2> wakeSheet(const WakeEdge& edge, const Vec3& direction, double length);
 
 /// Straight wakes of doublets of one strength per edge, without an end. The strength is what the potential jumps by at
-/// the edge, carried there from both panels by their gradients (condition of Kutta as of L. Morino and C.-C. Kuo, AIAA J.
-/// 12(2), 1974).
+/// the edge, carried there from both panels by their gradients (condition of Kutta as of L. Morino and C.-C. Kuo, AIAA
+/// J. 12(2), 1974).
 class Wakes {
   public:
     /// @param fit  must outlive it
@@ -51,7 +55,7 @@ class Wakes {
     std::vector<WakeEdge> edges_;
     Vec3 direction_;
     std::vector<std::vector<std::pair<std::size_t, double>>> jump_;  ///< panels and their shares in each jump
-    Eigen::MatrixXf at_;                                            ///< places x edges
+    Eigen::MatrixXf at_;                                             ///< places x edges
     std::vector<std::function<Vec3(const Vec3&)>> views_;
 };
 

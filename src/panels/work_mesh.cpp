@@ -62,8 +62,9 @@ std::vector<WorkMesh::Edge> WorkMesh::edges() const {
         for (std::size_t k = 0; k < 3; ++k) out.push_back(edge(c[k], c[(k + 1) % 3]));
     }
     std::sort(out.begin(), out.end());
-    out.erase(std::unique(out.begin(), out.end(), [](const Edge& x, const Edge& y) { return x.a == y.a && x.b == y.b; }),
-              out.end());
+    out.erase(
+        std::unique(out.begin(), out.end(), [](const Edge& x, const Edge& y) { return x.a == y.a && x.b == y.b; }),
+        out.end());
     return out;
 }
 
@@ -82,8 +83,9 @@ std::vector<WorkMesh::Edge> WorkMesh::featuresOf(Index p) const {
         for (const auto q : triangle(t))
             if (q != p && isFeature(edge(p, q))) out.push_back(edge(p, q));
     std::sort(out.begin(), out.end());
-    out.erase(std::unique(out.begin(), out.end(), [](const Edge& x, const Edge& y) { return x.a == y.a && x.b == y.b; }),
-              out.end());
+    out.erase(
+        std::unique(out.begin(), out.end(), [](const Edge& x, const Edge& y) { return x.a == y.a && x.b == y.b; }),
+        out.end());
     return out;
 }
 
@@ -166,7 +168,9 @@ bool WorkMesh::join(Index gone, Index kept, const Vec3& place, double longest, b
     if (common != shared.size()) return false;
     for (const Index moved : {gone, kept})
         for (const auto t : trianglesOf(moved)) {
-            if (std::find(shared.begin(), shared.end(), t) != shared.end() || (moved == kept && place == points[at(kept)])) continue;
+            if (std::find(shared.begin(), shared.end(), t) != shared.end() ||
+                (moved == kept && place == points[at(kept)]))
+                continue;
             std::array<Vec3, 3> c;
             for (std::size_t k = 0; k < 3; ++k) c[k] = triangle(t)[k] == moved ? place : points[at(triangle(t)[k])];
             const Vec3 before = areaVector(t), after = areaOf(c[0], c[1], c[2]);
@@ -246,7 +250,8 @@ bool WorkMesh::move(Index p, const Vec3& place) {
         std::array<Vec3, 3> c;
         for (std::size_t k = 0; k < 3; ++k) c[k] = triangle(t)[k] == p ? place : points[at(triangle(t)[k])];
         const Vec3 before = areaVector(t), after = areaOf(c[0], c[1], c[2]);
-        if (before.dot(after) < kMostTurn * before.norm() * after.norm() || after.norm() < 0.1 * before.norm()) return false;
+        if (before.dot(after) < kMostTurn * before.norm() * after.norm() || after.norm() < 0.1 * before.norm())
+            return false;
     }
     points[at(p)] = place;
     return true;

@@ -28,7 +28,7 @@ class WorkMesh {
     std::size_t triangles() const { return triangles_.size(); }
     std::size_t living() const { return living_; }
     Vec3 areaVector(Index t) const;
-    Vec3 normalAt(Index p) const;  ///< unit
+    Vec3 normalAt(Index p) const;           ///< unit
     double length(Index a, Index b) const;  ///< in the metric
 
     /// All edges, sorted.
@@ -44,7 +44,8 @@ class WorkMesh {
     void split(Edge e, const Vec3& place, const Metric& metric);
     /// Moves `gone` into `kept`. @return false, and nothing done: it would fold the surface or tear it.
     bool collapse(Index gone, Index kept, double longest);
-    /// Two points of feature lines into one in their middle, which stays there: what lies between the lines becomes one.
+    /// Two points of feature lines into one in their middle, which stays there: what lies between the lines becomes
+    /// one.
     bool close(Index gone, Index kept, double longest);
     /// Whether a point was made by that, or lies between two that were.
     bool closed(Index p) const { return closed_[static_cast<std::size_t>(p)] != 0; }

@@ -94,7 +94,8 @@ PointRun PointRun::start(const Campaign& base, const Point& p, const air::Refere
             c, {runKey(c, p), caseKey(c, p), method.version(), p}, begin, options.further,
             [&] { return nearestSettled(c, p, reference); }, folder);
         beat(folder);
-        const int pid = startSolver(folder, ranks);
+        // A quick method is one process with threads: others would wait for it busily.
+        const int pid = startSolver(folder, method.needsGrid() ? ranks : 1);
         handOver(folder, pid);
         return {p, folder, {hostName(), pid, base::processStart(pid)}};
     } catch (...) {

@@ -6,8 +6,7 @@
 
 #include "base/errors.h"
 #include "base/files.h"
-#include "base/units.h"
-#include "campaign/steps/model_stage.h"
+#include "campaign/methods/wind_order.h"
 #include "campaign/steps/rank_files.h"
 #include "campaign/steps/solver_words.h"
 #include "campaign/store/section_store.h"
@@ -17,37 +16,11 @@
 
 namespace cvane::campaign {
 namespace fs = std::filesystem;
-using base::degree;
 using nlohmann::json;
 
 namespace {
 constexpr int kVersion = 1;
 constexpr const char* kStrips = "strips.csv";
-
-// Of the ground's plane, where the tunnel has one [m].
-std::optional<double> groundOf(const Campaign& c) {
-    if (c.settings.tunnel.floor == grid::Floor::None) return std::nullopt;
-    const auto placed = placedModel(c);
-    return placed.bounds().low.z() - tunnelFor(c.settings, placed).rideHeight;
-}
-
-json windJson(const air::FreeStream& w) {
-    return {{"speed_m_s", w.speed},
-            {"alpha_deg", w.alpha / degree},
-            {"beta_deg", w.beta / degree},
-            {"temperature_K", w.air.temperature},
-            {"pressure_Pa", w.air.pressure},
-            {"density_kg_m3", w.air.density},
-            {"viscosity_Pa_s", w.air.viscosity},
-            {"sound_speed_m_s", w.air.soundSpeed}};
-}
-air::FreeStream windFrom(const json& j) {
-    return {j.at("speed_m_s"),
-            j.at("alpha_deg").get<double>() * degree,
-            j.at("beta_deg").get<double>() * degree,
-            {j.at("temperature_K"), j.at("pressure_Pa"), j.at("density_kg_m3"), j.at("viscosity_Pa_s"),
-             j.at("sound_speed_m_s")}};
-}
 
 // Of the sections as the campaign's polars have it.
 json transitionJson(const SectionSettings& s) {

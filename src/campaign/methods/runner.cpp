@@ -2,6 +2,7 @@
 
 #include "campaign/methods/field_runner.h"
 #include "campaign/methods/lifting_runner.h"
+#include "campaign/methods/panel_runner.h"
 
 namespace cvane::campaign {
 
@@ -16,11 +17,14 @@ void Runner::checkFiles(const std::filesystem::path& folder, const readout::Resu
 const Runner& runnerOf(Method method) {
     static const FieldRunner field;
     static const LiftingRunner lifting;
+    static const PanelRunner panels;
     switch (method) {
         case Method::Field:
             return field;
         case Method::LiftingSurface:
             return lifting;
+        case Method::Panels:
+            return panels;
     }
     return field;
 }

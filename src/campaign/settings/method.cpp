@@ -32,6 +32,12 @@ std::vector<Method> listOf(Methods methods) {
             return {Method::LiftingSurface};
         case Methods::Both:
             return {Method::LiftingSurface, Method::Field};
+        case Methods::Panels:
+            return {Method::Panels};
+        case Methods::PanelsAndField:
+            return {Method::Panels, Method::Field};
+        case Methods::All:
+            return {Method::LiftingSurface, Method::Panels, Method::Field};
     }
     return {};
 }

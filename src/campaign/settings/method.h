@@ -5,7 +5,7 @@
 namespace cvane::campaign {
 
 /// How the flow of a point is found.
-enum class Method { Field, LiftingSurface };
+enum class Method { Field, LiftingSurface, Panels };
 
 struct MethodName {
     Method method;
@@ -14,7 +14,8 @@ struct MethodName {
 };
 /// All there are, in the order in which they are shown. Each has a runner (campaign/methods/runner.h).
 inline constexpr std::array kMethods{MethodName{Method::Field, "field", "field"},
-                                     MethodName{Method::LiftingSurface, "lifting_surface", "lifting surface"}};
+                                     MethodName{Method::LiftingSurface, "lifting_surface", "lifting surface"},
+                                     MethodName{Method::Panels, "panels", "panels"}};
 
 const MethodName& nameOf(Method method);
 /// Throws InputError: there is none of this id; it lists those that there are.

@@ -46,7 +46,7 @@ struct HeldLift {
 };
 
 /// By which methods each condition is run.
-enum class Methods { Field, LiftingSurface, Both };
+enum class Methods { Field, LiftingSurface, Both, Panels, PanelsAndField, All };
 /// The quick one first.
 std::vector<Method> listOf(Methods methods);
 

@@ -109,6 +109,16 @@ struct SectionSettings {
     bool operator==(const SectionSettings&) const = default;
 };
 
+/// How panels find the flow of a point.
+struct PanelSettings {
+    int count = 4000;
+    bool wakes = true;
+    double wakeTurn_deg = 60.0;
+    std::optional<std::vector<double>> noWakeNear;  ///< x, y, z in each [m]
+    bool friction = true;
+    bool operator==(const PanelSettings&) const = default;
+};
+
 /// Units in which values are shown; the files stay in SI.
 struct ShownUnits {
     std::string length = "m", speed = "m/s", force = "N", area = "m2";
@@ -141,6 +151,7 @@ struct Settings {
     Devices devices;
     Schedule schedule;
     SectionSettings sections;
+    PanelSettings panels;
     ShownUnits units;
     std::vector<FlowItem> flowItems;  ///< in the order in which they are listed
     std::vector<SavedView> views;

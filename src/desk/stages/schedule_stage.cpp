@@ -25,7 +25,8 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
                 "starts from its settled neighbour.")));
     section(tr("Further points"))->addRow(new PointsPanel(document_));
     choice(lists, "schedule.methods", tr("Methods"), "methods", tr("change the methods"),
-           {tr("field"), tr("lifting surface"), tr("both")});
+           {tr("field"), tr("lifting surface"), tr("lifting surface and field"), tr("panels"), tr("panels and field"),
+            tr("all three")});
     auto* flow = section(tr("Flow"));
     choice(flow, "flow.model", tr("Model"), "flowModel", tr("change the flow model"));
     const auto turbulence = tr("change the free-stream turbulence");
