@@ -17,7 +17,7 @@ using nlohmann::json;
 const std::vector<Action>& actions() {
     static const std::vector<Action> all = [] {
         std::vector<Action> out;
-        for (auto* group : {&settingActions, &scheduleActions, &gasActions, &deviceActions, &workActions,
+        for (auto* group : {&settingActions, &scheduleActions, &gasActions, &solidActions, &deviceActions, &workActions,
                             &readingActions, &fieldActions, &pictureActions, &numberActions, &reportActions,
                             &studyActions, &storeActions, &sectionActions, &wingActions, &batchActions, &manualActions})
             for (auto& a : (*group)()) out.push_back(std::move(a));

@@ -6,6 +6,7 @@ namespace cvane::command {
 std::vector<Action> settingActions();   ///< new, set, parts, finer, configuration, set-up
 std::vector<Action> scheduleActions();  ///< condition, group, hold, vary, points
 std::vector<Action> gasActions();       ///< gases
+std::vector<Action> solidActions();     ///< solids
 std::vector<Action> deviceActions();    ///< wheel, rough, disc, porous
 std::vector<Action> workActions();      ///< check, grid, run, save
 std::vector<Action> readingActions();   ///< table, difference, cut

@@ -11,6 +11,7 @@
 #include "command/edit.h"
 #include "command/groups.h"
 #include "shape/import.h"
+#include "vehicle/outline_json.h"
 #include "wing/aircraft_json.h"
 
 namespace cvane::command {
@@ -19,12 +20,16 @@ using enum Argument::Kind;
 
 namespace {
 
+vehicle::Outline outlineNamed(const std::string& file) {
+    return file == "sketch" ? vehicle::startingOutline() : vehicle::readOutline(file);
+}
+
 Outcome makeNew(const json& a, const Talk& talk) {
     campaign::Settings trial;
     for (const auto& s : textsIn(a, "set")) campaign::setField(trial, s);  // refuse before anything is made
-    if (a.contains("model") && a.contains("wing"))
-        throw base::InputError("a model and a wing are both given.", textIn(a, "campaign"), "Give one of them.");
-    if (!a.contains("model") && !a.contains("wing")) {
+    if (a.contains("model") + a.contains("wing") + a.contains("outline") > 1)
+        throw base::InputError("more than one of model, wing and outline is given.", textIn(a, "campaign"), "Give one of them.");
+    if (!a.contains("model") && !a.contains("wing") && !a.contains("outline")) {
         auto c = campaign::Campaign::createEmpty(textIn(a, "campaign"));
         for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
         c.save();
@@ -33,6 +38,8 @@ Outcome makeNew(const json& a, const Talk& talk) {
     const auto unit = a.value("unit", std::string("m"));
     auto c = a.contains("wing")
                  ? campaign::Campaign::create(textIn(a, "campaign"), wing::readAircraft(textIn(a, "wing")))
+             : a.contains("outline")
+                 ? campaign::Campaign::create(textIn(a, "campaign"), outlineNamed(textIn(a, "outline")))
                  : campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
     for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
     c.save();
@@ -133,9 +140,10 @@ std::vector<Action> settingActions() {
         {"new",
          "make a campaign folder from a surface file, or from an aircraft's numbers",
          {{"campaign", Text, "folder to make, by habit name.cvane", true, true},
-          {"model", Text, "STL, OBJ or PLY file; none for a campaign of sections"},
+          {"model", Text, "STL, OBJ, PLY, STEP or IGES file; none for a campaign of sections"},
           {"wing", Text, "an aircraft's file (JSON), whose surface is the model"},
-          {"unit", Text, "unit of the file: mm, cm, m, in, ft"},
+          {"outline", Text, "a vehicle's outline (JSON), whose surface is the model; \"sketch\": one to begin with"},
+          {"unit", Text, "unit of the file: mm, cm, m, in, ft; solids know theirs"},
           {"set", Texts, "settings as group.field=value"}},
          makeNew},
         {"set", "change settings, named as in campaign.json",

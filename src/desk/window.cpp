@@ -387,8 +387,10 @@ void Window::bring(const QString& path) {
 }
 
 void Window::newCampaign() {
-    const QString model = QFileDialog::getOpenFileName(this, tr("Surface file"), UserSettings::folder(),
-                                                       tr("Surfaces (*.stl *.STL *.obj *.ply);;All files (*)"));
+    const QString model =
+        QFileDialog::getOpenFileName(this, tr("Surface or solids"), UserSettings::folder(),
+                                     tr("Models (*.stl *.STL *.obj *.ply *.step *.stp *.STEP *.STP *.iges *.igs);;All "
+                                        "files (*)"));
     if (model.isEmpty()) return;
     UserSettings::noteFolder(model);
     newCampaignFrom(model);
@@ -397,7 +399,7 @@ void Window::newCampaign() {
 void Window::newCampaignFrom(const QString& model) {
     NewModelDialog ask(model, this);
     if (ask.exec() != QDialog::Accepted || ask.folder().isEmpty()) return;
-    document_.create(ask.folder(), model, ask.unit());
+    document_.create(ask.folder(), model, ask.unit(), ask.facetTolerance());
     if (UserSettings::firstStepsWanted() && document_.isOpen()) firstSteps_->begin();
 }
 

@@ -34,6 +34,8 @@ std::vector<Group> makeGroups() {
                   "within the campaign's folder; its content counts, not its name"),
           setting("unit", AT(model.unit), Grid, "Unit of the file", "", {}, "in which the file's lengths are",
                   symbols(base::lengthUnits())),
+          setting("facet_tolerance_m", AT(model.facetTolerance), Grid, "Facet tolerance", "m", above(0, 1e3),
+                  "of solids (STEP, IGES): how far facets stand off curved faces; null: 3e-4 of the size"),
           setting("rotation_deg", AT(model.placement.rotation_deg), Grid, "Turned by", "deg", {-3600, 3600},
                   "about x, then y, then z, through the origin"),
           setting("shift_m", AT(model.placement.shift), Grid, "Shifted by", "m", {-kFar, kFar}, "after it was turned"),

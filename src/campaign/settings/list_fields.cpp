@@ -5,6 +5,7 @@
 
 #include "base/errors.h"
 #include "campaign/settings/fields_inside.h"
+#include "vehicle/outline_json.h"
 #include "wing/aircraft_json.h"
 
 namespace cvane::campaign {
@@ -325,6 +326,22 @@ std::vector<List> makeLists() {
         if (!j.empty()) s.model.aircraft = wing::aircraftFrom(j, where + ", model.aircraft");
     };
     out.push_back(std::move(aircraft));
+    List outline{"model",
+                 "outline",
+                 "field",
+                 Affects::Look,
+                 "a vehicle's outline in place of a surface file, as its own file has it (below); none: {}",
+                 {},
+                 {},
+                 {}};
+    outline.get = [](const Settings& s) {
+        return s.model.outline ? vehicle::toJson(*s.model.outline) : json::object();
+    };
+    outline.put = [](Settings& s, const json& j, const std::string& where) {
+        s.model.outline.reset();
+        if (!j.empty()) s.model.outline = vehicle::outlineFrom(j, where + ", model.outline");
+    };
+    out.push_back(std::move(outline));
     out.push_back(named<flow::Disc>(
         "devices", "discs", "disc", Flow, "propellers and fans that push the air",
         {entry<flow::Disc>("centre_m", AT(centre), "m", {-kFar, kFar}, ""),

@@ -14,6 +14,7 @@
 #include "grid/tunnel.h"
 #include "shape/placement.h"
 #include "shape/surface.h"
+#include "vehicle/outline.h"
 #include "wing/aircraft.h"
 
 namespace cvane::campaign {
@@ -41,11 +42,13 @@ struct ReferenceSettings {
 struct ModelSettings {
     std::string file;                        ///< within the campaign's folder: "models/name.stl"; empty: none
     std::optional<wing::Aircraft> aircraft;  ///< from numbers, in place of a file
-    std::string unit = "m";                  ///< of the file
+    std::optional<vehicle::Outline> outline;  ///< of a vehicle, in place of a file
+    std::string unit = "m";                  ///< of the file; solids know their own
+    std::optional<double> facetTolerance;    ///< of solids [m]; empty: the usual one of their size
     std::vector<shape::Part> parts;
     shape::Placement placement;
     std::optional<double> rideHeight;  ///< [m]; empty: the tunnel's
-    bool any() const { return !file.empty() || aircraft.has_value(); }
+    bool any() const { return !file.empty() || aircraft.has_value() || outline.has_value(); }
     bool operator==(const ModelSettings&) const = default;
 
     /// Under which a part of this name is known to grids, runs and patches; a name that no part has is returned as it
@@ -175,5 +178,7 @@ void renamePart(Settings& settings, const std::string& from, const std::string& 
 /// Makes an aircraft from numbers the model. Its parts are those that its surfaces and bodies are; what was hidden or
 /// renamed of them stays so. Throws InputError: it cannot be (wing::check).
 void setAircraft(Settings& settings, const wing::Aircraft& aircraft);
+/// The same of a vehicle's outline; its parts are body, wheels and plates. Throws InputError (vehicle::check).
+void setOutline(Settings& settings, const vehicle::Outline& outline);
 
 }  // namespace cvane::campaign

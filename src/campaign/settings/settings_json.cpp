@@ -8,6 +8,7 @@
 #include "campaign/settings/schema_1.h"
 #include "campaign/settings/settings.h"
 #include "campaign/settings/variants.h"
+#include "vehicle/body_skin.h"
 
 namespace cvane::campaign {
 using nlohmann::json;
@@ -178,8 +179,23 @@ void setAircraft(Settings& s, const wing::Aircraft& aircraft) {
     for (const auto& body : aircraft.bodies) add(body.name);
     s.model.parts = std::move(parts);
     s.model.aircraft = aircraft;
+    s.model.outline.reset();
     s.model.file.clear();
     if (s.reference.areaFrom == AreaFrom::Frontal) s.reference.areaFrom = AreaFrom::Wing;
+}
+
+void setOutline(Settings& s, const vehicle::Outline& outline) {
+    const auto skin = vehicle::skinOf(outline);
+    std::vector<shape::Part> parts;
+    for (const auto& part : skin.parts) {
+        const auto known = std::find_if(s.model.parts.begin(), s.model.parts.end(),
+                                        [&](const auto& p) { return p.id() == part.name; });
+        parts.push_back(known == s.model.parts.end() ? part : *known);
+    }
+    s.model.parts = std::move(parts);
+    s.model.outline = outline;
+    s.model.aircraft.reset();
+    s.model.file.clear();
 }
 
 }  // namespace cvane::campaign

@@ -14,7 +14,8 @@ namespace {
 std::string modelKey(const Campaign& c) {
     const auto j = toJson(c.settings);
     auto model = j["model"];
-    model.erase("aircraft");  // in its source's sum
+    model.erase("aircraft");  // both are in their source's sum
+    model.erase("outline");
     for (auto& part : model["parts"]) part.erase("name");
     return model.dump() + (c.settings.tunnel.halfModel ? " half " : " whole ") + sourceOf(c)->sum();
 }

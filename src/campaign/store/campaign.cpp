@@ -13,6 +13,7 @@
 #include "campaign/store/schema_1_folder.h"
 #include "campaign/store/symmetry.h"
 #include "shape/import.h"
+#include "solid/solid_file.h"
 
 namespace cvane::campaign {
 
@@ -47,9 +48,20 @@ Campaign Campaign::create(const fs::path& folder, const wing::Aircraft& aircraft
     return c.of("", "");
 }
 
-Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit) {
+Campaign Campaign::create(const fs::path& folder, const vehicle::Outline& outline) {
+    Settings trial;
+    setOutline(trial, outline);  // refuse before anything is made
+    Campaign c = createEmpty(folder);
+    setOutline(c.settings, outline);
+    c.save();
+    return c.of("", "");
+}
+
+Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit,
+                          std::optional<double> facetTolerance) {
     const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
-    const shape::Surface surface = shape::readSurface(modelFile, metres);
+    const shape::Surface surface = solid::isSolidFile(modelFile) ? solid::SolidSource(modelFile, facetTolerance).surface()
+                                                                 : shape::readSurface(modelFile, metres);
     makeFolder(folder, "models");
     std::error_code ec;
     Campaign c(fs::absolute(folder));
@@ -59,6 +71,7 @@ Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, con
         c.settings.name = base::printable(folder.stem().string());
         c.settings.model.file = "models/" + file;
         c.settings.model.unit = unit;
+        c.settings.model.facetTolerance = facetTolerance;
         c.settings.model.parts = surface.parts;
         checkRanges(c.settings, folder.string());
         c.save();
@@ -90,7 +103,7 @@ Campaign Campaign::open(const fs::path& folder) {
 
 fs::path Campaign::modelFile() const {
     if (settings.model.file.empty())
-        throw base::InputError(hasModel() ? "has a model from numbers, no file." : "has no model: it is for sections.",
+        throw base::InputError(hasModel() ? "has a model from numbers or an outline, no file." : "has no model: it is for sections.",
                                folder_.filename().string(), "Make a campaign from a surface file.");
     return folder_ / settings.model.file;
 }

@@ -9,11 +9,14 @@ namespace cvane::campaign {
 /// A folder `name.cvane` on disk.
 class Campaign {
   public:
-    /// New folder around a copy of a model file. Throws InputError (exists already, cannot be written, bad model).
+    /// New folder around a copy of a model file. @param facetTolerance  of solids [m]; nothing: the usual one
+    /// Throws InputError (exists already, cannot be written, bad model).
     static Campaign create(const std::filesystem::path& folder, const std::filesystem::path& modelFile,
-                           const std::string& unit);
+                           const std::string& unit, std::optional<double> facetTolerance = {});
     /// New folder with an aircraft from numbers. Throws InputError as above.
     static Campaign create(const std::filesystem::path& folder, const wing::Aircraft& aircraft);
+    /// New folder with a vehicle from its outline. Throws InputError as above.
+    static Campaign create(const std::filesystem::path& folder, const vehicle::Outline& outline);
     /// New folder without a model, for work on sections. Throws InputError as above.
     static Campaign createEmpty(const std::filesystem::path& folder);
     bool hasModel() const { return settings.model.any(); }

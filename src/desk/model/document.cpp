@@ -83,12 +83,14 @@ void Document::open(const QString& folder) {
     startModelJob();
 }
 
-void Document::create(const QString& folder, const QString& modelFile, const QString& unit) {
+void Document::create(const QString& folder, const QString& modelFile, const QString& unit,
+                      std::optional<double> facetTolerance) {
     try {
         if (modelFile.isEmpty())
             campaign::Campaign::createEmpty(folder.toStdString());
         else
-            campaign::Campaign::create(folder.toStdString(), modelFile.toStdString(), unit.toStdString());
+            campaign::Campaign::create(folder.toStdString(), modelFile.toStdString(), unit.toStdString(),
+                                       facetTolerance);
     } catch (const std::exception& e) {
         emit problem(e.what());
         return;

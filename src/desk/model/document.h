@@ -41,7 +41,8 @@ class Document : public QObject {
     bool isOpen() const { return base_ != nullptr; }
     void open(const QString& folder);  ///< failures arrive by problem()
     /// Without a model file it is for work on sections.
-    void create(const QString& folder, const QString& modelFile, const QString& unit);
+    void create(const QString& folder, const QString& modelFile, const QString& unit,
+                std::optional<double> facetTolerance = {});
 
     /// Calls `then` after each change of one of these.
     template <class Then>

@@ -14,6 +14,7 @@
 
 #include "base/units.h"
 #include "shape/import.h"
+#include "solid/solid_file.h"
 
 namespace cvane::desk {
 namespace {
@@ -24,6 +25,27 @@ QString length(double metres) {
     return metres < 0.01 ? NewModelDialog::tr("%1 mm").arg(1e3 * metres, 0, 'g', 3)
                          : NewModelDialog::tr("%1 m").arg(metres, 0, 'g', 4);
 }
+
+// What a file of solids holds in words, and how many facets three tolerances lead to.
+void readSolids(const std::string& path, QString& words, std::vector<std::pair<double, std::size_t>>& facetsBy) {
+    const solid::SolidFile file(path);
+    words =
+        file.bodies().size() == 1
+            ? NewModelDialog::tr("One body, %1 long.").arg(length(file.size()))
+            : NewModelDialog::tr("%1 bodies, the model %2 long.").arg(file.bodies().size()).arg(length(file.size()));
+    for (const auto& b : file.bodies()) {
+        const QString name = QString::fromStdString(b.name);
+        if (b.holdsTheOthers)
+            words += NewModelDialog::tr(
+                         " \u201c%1\u201d is a box around all others, %2 by %3 by %4: it is left out of the air.")
+                         .arg(name, length(b.box.size().x()), length(b.box.size().y()), length(b.box.size().z()));
+        if (b.isSheet) words += NewModelDialog::tr(" \u26a0 \u201c%1\u201d is a sheet and encloses nothing.").arg(name);
+    }
+    for (const double share : {4.0, 1.0, 0.25}) {
+        const auto f = file.facetsAt(share * file.usualTolerance());
+        facetsBy.emplace_back(f.tolerance, f.count);
+    }
+}
 }  // namespace
 
 NewModelDialog::NewModelDialog(const QString& file, QWidget* parent) : QDialog(parent), file_(file) {
@@ -32,7 +54,9 @@ NewModelDialog::NewModelDialog(const QString& file, QWidget* parent) : QDialog(p
     says_ = new QLabel(tr("Reading the surface\u2026"));
     says_->setWordWrap(true);
     column->addWidget(says_);
-    column->addWidget(new QLabel(tr("Surface files do not say in which unit they are. Which of these sizes is it?")));
+    question_ = new QLabel(tr("Surface files do not say in which unit they are. Which of these sizes is it?"));
+    question_->setWordWrap(true);
+    column->addWidget(question_);
     units_ = new QTableWidget(0, 4);
     units_->setObjectName("unitChoice");
     units_->setAccessibleName(tr("Unit of the file"));
@@ -76,6 +100,10 @@ NewModelDialog::NewModelDialog(const QString& file, QWidget* parent) : QDialog(p
         [path = file.toStdString()](const auto&) {
             Read out;
             try {
+                if (solid::isSolidFile(path)) {
+                    readSolids(path, out.bodies, out.facetsBy);
+                    return out;
+                }
                 const auto s = shape::readSurface(path, 1.0);
                 out.bounds = s.bounds();
                 out.parts = static_cast<int>(s.parts.size());
@@ -98,6 +126,24 @@ void NewModelDialog::show(const Read& read) {
         says_->setText("\u26a0 " + read.error);
         return;
     }
+    if (!read.facetsBy.empty()) {
+        says_->setText(read.bodies);
+        question_->setText(tr("The file says its unit. How far may facets stand off its curved faces?"));
+        units_->setAccessibleName(tr("Facet tolerance"));
+        units_->setColumnCount(2);
+        units_->setHorizontalHeaderLabels({tr("Facet tolerance"), tr("Facets")});
+        units_->setRowCount(static_cast<int>(read.facetsBy.size()));
+        for (int row = 0; row < units_->rowCount(); ++row) {
+            const auto& [tolerance, facets] = read.facetsBy[static_cast<std::size_t>(row)];
+            tolerances_.push_back(tolerance);
+            units_->setItem(row, 0, new QTableWidgetItem(length(tolerance)));
+            units_->setItem(row, 1, new QTableWidgetItem(QString("%L1").arg(facets)));
+        }
+        units_->selectRow(1);
+        units_->setFocus();
+        buttons_->button(QDialogButtonBox::Ok)->setEnabled(true);
+        return;
+    }
     says_->setText(tr("%1 facets in %2 parts.").arg(read.facets).arg(read.parts));
     const Vec3 size = read.bounds.size();
     int usual = -1;
@@ -114,8 +160,14 @@ void NewModelDialog::show(const Read& read) {
 }
 
 QString NewModelDialog::unit() const {
+    if (!tolerances_.empty()) return "m";
     const int row = std::max(0, units_->currentRow());
     return units_->item(row, 0)->text();
+}
+
+std::optional<double> NewModelDialog::facetTolerance() const {
+    if (tolerances_.empty()) return std::nullopt;
+    return tolerances_[static_cast<std::size_t>(std::clamp(units_->currentRow(), 0, units_->rowCount() - 1))];
 }
 
 QString NewModelDialog::folder() const {

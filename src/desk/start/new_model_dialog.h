@@ -1,6 +1,8 @@
 #pragma once
 #include <QDialog>
 #include <QThreadPool>
+#include <optional>
+#include <vector>
 
 #include "base/vec3.h"
 #include "desk/model/job.h"
@@ -12,8 +14,8 @@ class QTableWidget;
 
 namespace cvane::desk {
 
-/// Asks in which unit a surface file's lengths are, with the size that each would give it, and for the campaign's
-/// folder. The file is read away from the window's thread.
+/// Asks in which unit a surface file's lengths are, with the size that each would give it, or how finely solids shall
+/// be cut into facets; and for the campaign's folder. The file is read away from the window's thread.
 class NewModelDialog : public QDialog {
     Q_OBJECT
   public:
@@ -21,11 +23,14 @@ class NewModelDialog : public QDialog {
     ~NewModelDialog() override;
     QString unit() const;
     QString folder() const;
+    std::optional<double> facetTolerance() const;  ///< of solids [m]
 
   private:
     struct Read {
         Box bounds;
         int parts = 0, facets = 0;
+        QString bodies;                                        ///< of solids: what they are, a sentence or more
+        std::vector<std::pair<double, std::size_t>> facetsBy;  ///< of solids: tolerance [m], facets
         QString error;
     };
     void show(const Read& read);
@@ -33,6 +38,8 @@ class NewModelDialog : public QDialog {
     QString file_;
     QLabel* says_;
     QTableWidget* units_;
+    QLabel* question_;
+    std::vector<double> tolerances_;
     QLineEdit* folder_;
     QDialogButtonBox* buttons_;
     QThreadPool pool_;

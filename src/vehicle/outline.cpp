@@ -1,0 +1,151 @@
+#include "vehicle/outline.h"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+
+#include "base/errors.h"
+#include "vehicle/body_skin.h"
+#include "vehicle/outline_json.h"
+#include "vehicle/rounded_line.h"
+
+namespace cvane::vehicle {
+namespace {
+[[noreturn]] void refuse(const std::string& what, const std::string& where, const std::string& todo) {
+    throw base::InputError(what, where, todo);
+}
+
+bool cross(const Corner& a, const Corner& b, const Corner& c, const Corner& d) {
+    const auto side = [](const Corner& p, const Corner& q, const Corner& r) {
+        return (q.x - p.x) * (r.z - p.z) - (q.z - p.z) * (r.x - p.x);
+    };
+    return side(a, b, c) * side(a, b, d) < 0.0 && side(c, d, a) * side(c, d, b) < 0.0;
+}
+
+void checkProfile(const Outline& o) {
+    if (o.profile.size() < 3) refuse("has fewer than three corners.", "profile", "Add corners.");
+    for (std::size_t k = 0; k < o.profile.size(); ++k)
+        if (!(o.profile[k].radius >= 0.0) || !std::isfinite(o.profile[k].x) || !std::isfinite(o.profile[k].z))
+            refuse(fmt::format("corner {} has a radius below 0, or is nowhere.", k + 1), "profile",
+                   "Give lengths in metres.");
+    const auto line = profileOf(o);
+    const std::size_t n = line.size();
+    for (std::size_t i = 0; i < n; ++i)
+        for (std::size_t j = i + 2; j < n; ++j)
+            if ((j + 1) % n != i && cross(line[i], line[i + 1], line[j], line[(j + 1) % n]))
+                refuse(fmt::format("crosses itself near x {:.3g} m, z {:.3g} m.",
+                                   0.5 * (line[j].x + line[(j + 1) % n].x), 0.5 * (line[j].z + line[(j + 1) % n].z)),
+                       "profile", "Move a corner.");
+    RoundedLine(line, true, 1e-3, "profile");
+}
+
+void checkPlan(const Outline& o) {
+    if (o.plan.empty()) refuse("has no half width.", "plan", "Add one.");
+    for (std::size_t k = 0; k < o.plan.size(); ++k) {
+        if (!(o.plan[k].z > 0.0))
+            refuse(fmt::format("half width {} is not above 0.", k + 1), "plan", "Give it in metres.");
+        if (k > 0 && !(o.plan[k].x > o.plan[k - 1].x))
+            refuse(fmt::format("place {} is not behind the one before it.", k + 1), "plan",
+                   "Give places from nose to tail.");
+    }
+}
+
+void checkWheels(const Outline& o) {
+    double low = 1e300, front = 1e300, rear = -1e300, half = 0.0;
+    for (const auto& c : profileOf(o)) {
+        low = std::min(low, c.z);
+        front = std::min(front, c.x);
+        rear = std::max(rear, c.x);
+    }
+    for (const auto& p : o.plan) half = std::max(half, p.z);
+    for (const auto& w : o.wheels) {
+        if (!(w.radius > 0.0) || !(w.width > 0.0)) refuse("has no radius or no width.", w.name, "Give both in metres.");
+        if (!(w.edge >= 0.0) || w.edge >= 0.5 * w.width || w.edge >= w.radius)
+            refuse("has an edge that is rounder than it is wide.", w.name, "Make the edge's radius smaller.");
+        if (w.x + w.radius < front || w.x - w.radius > rear)
+            refuse(fmt::format("stands at x {:.3g} m, beside the body.", w.x), w.name, "Move it under the body.");
+        if (low <= 0.0)
+            refuse("is in the middle of the body, which lies on the ground.", w.name, "Raise the clearance.");
+        if (0.5 * w.track > half + w.width)
+            refuse(fmt::format("stands {:.3g} m aside, off the body.", 0.5 * w.track), w.name,
+                   "Make the track narrower.");
+    }
+}
+
+void checkPlates(const Outline& o) {
+    for (const auto& p : o.plates) {
+        if (!(p.length > 0.0) || !(p.width > 0.0) || !(p.height > 0.0))
+            refuse("has no length, width or thickness.", p.name, "Give all three in metres.");
+        if (!(p.edge >= 0.0) || 2.0 * p.edge >= std::min({p.length, p.width, p.height}))
+            refuse("has edges that are rounder than it is thick.", p.name, "Make the edge's radius smaller.");
+        if (std::abs(p.angle_deg) > 89.0) refuse("is turned by more than 89 degrees.", p.name, "Turn it less.");
+    }
+}
+}  // namespace
+
+void check(const Outline& o) {
+    if (!(o.edge >= 0.0) || !(o.clearance >= 0.0))
+        refuse("edge and clearance must not be below 0.", "outline", "Give them in metres.");
+    if (o.diffuser_deg < 0.0 || o.diffuser_deg > 45.0 || o.diffuserLength < 0.0)
+        refuse("the diffuser has 0 to 45 degrees and a length of 0 or more.", "outline", "Change it.");
+    checkProfile(o);
+    checkPlan(o);
+    checkWheels(o);
+    checkPlates(o);
+    std::set<std::string> names{"body"};
+    for (const auto& w : o.wheels)
+        if (w.name.empty() || !names.insert(w.name).second)
+            refuse("a wheel has no name of its own.", w.name.empty() ? "wheels" : w.name, "Give it another.");
+    for (const auto& p : o.plates)
+        if (p.name.empty() || !names.insert(p.name).second)
+            refuse("a plate has no name of its own.", p.name.empty() ? "plates" : p.name, "Give it another.");
+}
+
+Outline startingOutline() {
+    Outline o;
+    o.name = "sketch";
+    o.profile = {{0.0, 0.0, 0.08}, {0.0, 0.55, 0.15}, {0.75, 0.8, 0.2}, {1.35, 1.45, 0.35},
+                 {3.6, 1.5, 0.12}, {3.75, 0.9, 0.1},  {3.75, 0.0, 0.05}};
+    o.plan = {{0.0, 0.6, 0.0}, {0.35, 0.8, 0.5}, {3.3, 0.8, 0.8}, {3.75, 0.74, 0.0}};
+    o.clearance = 0.18;
+    o.edge = 0.07;
+    o.diffuserLength = 0.6;
+    o.diffuser_deg = 7.0;
+    o.wheels = {{"front wheel", 0.7, 0.29, 0.19, 1.4, 0.03}, {"rear wheel", 3.0, 0.29, 0.19, 1.4, 0.03}};
+    return o;
+}
+
+namespace {
+void addDifferences(const nlohmann::json& a, const nlohmann::json& b, const std::string& path,
+                    std::vector<std::string>& out) {
+    if (a == b) return;
+    const auto words = [](const nlohmann::json& v) {
+        return v.is_number() ? fmt::format("{:.5g}", v.get<double>()) : v.is_null() ? std::string("none") : v.dump();
+    };
+    if (a.is_object() && b.is_object()) {
+        for (const auto& [key, value] : a.items())
+            addDifferences(value, b.contains(key) ? b.at(key) : nlohmann::json(), path.empty() ? key : path + " " + key,
+                           out);
+        return;
+    }
+    if (a.is_array() && b.is_array()) {
+        for (std::size_t k = 0; k < std::max(a.size(), b.size()); ++k)
+            addDifferences(k < a.size() ? a[k] : nlohmann::json(), k < b.size() ? b[k] : nlohmann::json(),
+                           fmt::format("{} {}", path, k + 1), out);
+        return;
+    }
+    std::string line = fmt::format("{}: {} -> {}", path, words(a), words(b));
+    if (a.is_number() && b.is_number()) line += fmt::format(" ({:+.4g})", b.get<double>() - a.get<double>());
+    out.push_back(line);
+}
+}  // namespace
+
+std::vector<std::string> differences(const Outline& from, const Outline& to) {
+    std::vector<std::string> out;
+    addDifferences(toJson(from), toJson(to), "", out);
+    return out;
+}
+
+}  // namespace cvane::vehicle
