@@ -25,6 +25,7 @@
 #include "desk/model/point_model.h"
 #include "desk/point_board.h"
 #include "desk/setting_words.h"
+#include "desk/stages/outline/outline_stage.h"
 #include "desk/stages/sections_stage.h"
 #include "desk/stages/stages.h"
 #include "desk/stages/wing/wing_stage.h"
@@ -116,6 +117,7 @@ Window::Window() {
     connect(start_, &StartPage::wantsModel, this, &Window::newCampaign);
     connect(start_, &StartPage::wantsSections, this, &Window::newForSections);
     connect(start_, &StartPage::wantsWing, this, &Window::newForWing);
+    connect(start_, &StartPage::wantsOutline, this, &Window::newForOutline);
     connect(start_, &StartPage::wantsOpen, this, &Window::openCampaign);
     connect(start_, &StartPage::opens, &document_, &Document::open);
     central_ = new QStackedWidget;
@@ -349,6 +351,12 @@ void Window::newForWing() {
     if (!newWithoutModel("wing.cvane", "Wing")) return;
     for (auto* s : stages_)
         if (auto* wing = qobject_cast<WingStage*>(s)) wing->build();
+}
+
+void Window::newForOutline() {
+    if (!newWithoutModel("vehicle.cvane", "Outline")) return;
+    for (auto* s : stages_)
+        if (auto* outline = qobject_cast<OutlineStage*>(s)) outline->build();
 }
 
 void Window::dragEnterEvent(QDragEnterEvent* e) {

@@ -50,6 +50,7 @@ class Window : public QMainWindow {
     void keepPreview();
     void newForSections() { newWithoutModel("sections.cvane", "Sections"); }
     void newForWing();
+    void newForOutline();
     /// @return whether it was made: the user may choose no folder
     bool newWithoutModel(const QString& proposal, const char* stage);
     void openCampaign();

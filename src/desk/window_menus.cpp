@@ -17,9 +17,10 @@ namespace cvane::desk {
 
 void Window::makeMenus() {
     auto* file = menuBar()->addMenu(tr("&Campaign"));
-    file->addAction(tr("&New from a surface file\u2026"), QKeySequence::New, this, &Window::newCampaign);
+    file->addAction(tr("&New from a file\u2026"), QKeySequence::New, this, &Window::newCampaign);
     file->addAction(tr("New for &sections\u2026"), this, &Window::newForSections);
     file->addAction(tr("New with a &wing\u2026"), this, &Window::newForWing);
+    file->addAction(tr("New with a ve&hicle from its side view\u2026"), this, &Window::newForOutline);
     file->addAction(tr("&Open\u2026"), QKeySequence::Open, this, &Window::openCampaign);
     file->addSeparator();
     file->addAction(tr("New &configuration\u2026"), variants_, &VariantPicker::makeConfiguration);

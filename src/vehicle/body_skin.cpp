@@ -57,42 +57,33 @@ class Plan {
     std::vector<std::pair<double, double>> places_;
 };
 
-// Cuts what a closed line encloses into triangles whose corners are its own, slab by slab between the x of its corners.
-std::vector<std::array<std::int32_t, 3>> slabs(const std::vector<Point2>& ring, double near) {
-    std::vector<double> x;
-    for (const auto& p : ring) x.push_back(p.x());
-    std::sort(x.begin(), x.end());
-    x.erase(std::unique(x.begin(), x.end(), [&](double a, double b) { return b - a < near; }), x.end());
-    // The station that each corner is on.
-    const auto stationOf = [&](double v) {
-        const auto it = std::lower_bound(x.begin(), x.end(), v - near);
-        return static_cast<std::size_t>(
-            std::min<std::ptrdiff_t>(it - x.begin(), static_cast<std::ptrdiff_t>(x.size()) - 1));
-    };
+// Cuts what a closed line encloses into triangles whose corners are its own, slab by slab between stations.
+// @param station  of each corner, by which alone it is known where along x it lies
+std::vector<std::array<std::int32_t, 3>> slabs(const std::vector<Point2>& ring, const std::vector<std::size_t>& station,
+                                               std::size_t stations) {
     const auto n = static_cast<std::int32_t>(ring.size());
-    std::vector<std::vector<std::int32_t>> on(x.size());
+    std::vector<std::vector<std::int32_t>> on(stations);
     struct Side {
         std::int32_t left, right;
     };
-    std::vector<std::vector<Side>> through(x.size());
+    std::vector<std::vector<Side>> through(stations);
     for (std::int32_t k = 0; k < n; ++k) {
         const std::int32_t m = (k + 1) % n;
-        const auto a = stationOf(ring[static_cast<std::size_t>(k)].x()),
-                   b = stationOf(ring[static_cast<std::size_t>(m)].x());
+        const auto a = station[static_cast<std::size_t>(k)], b = station[static_cast<std::size_t>(m)];
         on[a].push_back(k);
         if (a + 1 == b) through[a].push_back({k, m});
         if (b + 1 == a) through[b].push_back({m, k});
     }
     const auto z = [&](std::int32_t k) { return ring[static_cast<std::size_t>(k)].y(); };
     std::vector<std::array<std::int32_t, 3>> out;
-    for (std::size_t s = 0; s + 1 < x.size(); ++s) {
+    for (std::size_t s = 0; s + 1 < stations; ++s) {
         auto& sides = through[s];
         std::sort(sides.begin(), sides.end(),
                   [&](const Side& p, const Side& q) { return z(p.left) + z(p.right) < z(q.left) + z(q.right); });
         for (std::size_t k = 0; k + 1 < sides.size(); k += 2) {
-            const auto chain = [&](std::size_t station, std::int32_t low, std::int32_t high) {
+            const auto chain = [&](std::size_t at, std::int32_t low, std::int32_t high) {
                 std::vector<std::int32_t> c{low};
-                for (const auto p : on[station])
+                for (const auto p : on[at])
                     if (p != low && p != high && z(p) > z(low) && z(p) < z(high)) c.push_back(p);
                 std::sort(c.begin() + 1, c.end(), [&](auto p, auto q) { return z(p) < z(q); });
                 if (high != low) c.push_back(high);
@@ -129,9 +120,11 @@ void addDrawnOut(shape::Surface& s, const std::string& part, const std::vector<C
     const Plan plan(halfWidth, kChord * length, part + ", plan");
     RoundedLine line(profile, true, kChord * length, part + ", profile");
     if (const auto [room, corner] = line.room(edge); room < edge)
-        throw base::InputError(fmt::format("its edge's radius {:.3g} m has no room at corner {}: {:.3g} m is the most.",
-                                           edge, corner + 1, room),
-                               part, "Make the edge's radius smaller.");
+        throw base::InputError(
+            fmt::format("its edge's radius {:.3g} m has no room at x {:.3g} m, z {:.3g} m: {:.3g} m is "
+                        "the most.",
+                        edge, profile[corner].x, profile[corner].z, room),
+            part, "Make the edge's radius smaller.");
     // Straight pieces are cut where the sides' triangles need corners.
     std::vector<double> stations = plan.stations();
     for (int k = 1; k < kStations; ++k) stations.push_back(low + length * k / kStations);
@@ -140,7 +133,7 @@ void addDrawnOut(shape::Surface& s, const std::string& part, const std::vector<C
     const double near = 1e-7 * length;
     stations.erase(std::unique(stations.begin(), stations.end(), [&](double a, double b) { return b - a < near; }),
                    stations.end());
-    line.cutAt(stations, edge);
+    const auto station = line.cutAt(stations, edge);
     const auto inner = line.inset(edge);
     for (const auto& p : inner) narrowest = std::min(narrowest, plan.at(p.x()));
     if (edge >= narrowest)
@@ -180,7 +173,7 @@ void addDrawnOut(shape::Surface& s, const std::string& part, const std::vector<C
             facet(a, b, d);
             facet(a, d, c);
         }
-    for (const auto& t : slabs(inner, 0.5 * near)) {
+    for (const auto& t : slabs(inner, station, stations.size())) {
         facet(first + t[0], first + t[1], first + t[2]);
         const std::int32_t last = first + (rings - 1) * n;
         facet(last + t[0], last + t[2], last + t[1]);

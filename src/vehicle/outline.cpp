@@ -30,6 +30,8 @@ void checkProfile(const Outline& o) {
         if (!(o.profile[k].radius >= 0.0) || !std::isfinite(o.profile[k].x) || !std::isfinite(o.profile[k].z))
             refuse(fmt::format("corner {} has a radius below 0, or is nowhere.", k + 1), "profile",
                    "Give lengths in metres.");
+    // As it was typed first, so that corners have the numbers that they were given.
+    RoundedLine(o.profile, true, 1e-3, "profile");
     const auto line = profileOf(o);
     const std::size_t n = line.size();
     for (std::size_t i = 0; i < n; ++i)

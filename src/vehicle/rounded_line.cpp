@@ -53,7 +53,7 @@ RoundedLine::RoundedLine(const std::vector<Corner>& corners, bool closed, double
     for (std::size_t k = 0; k < n; ++k) {
         const Round& r = rounds_[k];
         if (r.radius <= 0.0 || std::abs(r.turn) < 1e-6) {
-            places_.push_back({k, Point2::Zero(), -1.0});
+            places_.push_back({k, Point2::Zero()});
             continue;
         }
         // Chords of an arc stand off it by R (1 - cos(step / 2)).
@@ -65,8 +65,7 @@ RoundedLine::RoundedLine(const std::vector<Corner>& corners, bool closed, double
             const Point2 start = sign * leftOf(r.in);
             places_.push_back({k,
                                {start.x() * std::cos(angle) - start.y() * std::sin(angle),
-                                start.x() * std::sin(angle) + start.y() * std::cos(angle)},
-                               -1.0});
+                                start.x() * std::sin(angle) + start.y() * std::cos(angle)}});
         }
     }
 }
@@ -99,42 +98,49 @@ std::pair<Point2, Point2> RoundedLine::straight(std::size_t k, double d) const {
     return {end(k, true), end(next, false)};
 }
 
-std::vector<Point2> RoundedLine::inset(double d) const {
+std::vector<Point2> RoundedLine::placesAt(double d) const {
     std::vector<Point2> out;
     out.reserve(places_.size());
-    for (const auto& p : places_) {
-        if (p.along >= 0.0) {
-            const auto [a, b] = straight(p.corner, d);
-            out.push_back(a + p.along * (b - a));
-        } else {
-            out.push_back(p.direction.isZero() ? mitre(p.corner, d) : arc(p.corner, p.direction, d));
-        }
+    for (const auto& p : places_)
+        out.push_back(p.direction.isZero() ? mitre(p.corner, d) : arc(p.corner, p.direction, d));
+    return out;
+}
+
+std::vector<Point2> RoundedLine::inset(double d) const {
+    const auto places = placesAt(d);
+    if (cuts_.empty()) return places;
+    std::vector<Point2> out;
+    out.reserve(cuts_.size());
+    for (const auto& c : cuts_) {
+        const Point2 &a = places[c.place], &b = places[(c.place + 1) % places.size()];
+        out.push_back(a + c.share * (b - a));
     }
     return out;
 }
 
-void RoundedLine::cutAt(const std::vector<double>& x, double d) {
-    std::vector<Place> next;
-    for (std::size_t i = 0; i < places_.size(); ++i) {
-        next.push_back(places_[i]);
-        const std::size_t k = places_[i].corner;
-        const bool lastOfCorner = i + 1 == places_.size() || places_[i + 1].corner != k;
-        if (!lastOfCorner || (!closed_ && k + 1 == rounds_.size())) continue;
-        const auto [a, b] = straight(k, d);
-        const double way = b.x() - a.x();
-        std::vector<double> cuts;
-        for (const double at : x)
-            if (const double t = (at - a.x()) / way; std::abs(way) > 1e-9 && t > 1e-6 && t < 1.0 - 1e-6)
-                cuts.push_back(t);
-        std::sort(cuts.begin(), cuts.end());
-        double last = 0.0;
-        for (const double t : cuts)
-            if ((t - last) * std::abs(way) > 1e-9) {
-                next.push_back({k, Point2::Zero(), t});
-                last = t;
-            }
+std::vector<std::size_t> RoundedLine::cutAt(const std::vector<double>& x, double d) {
+    const auto places = placesAt(d);
+    const auto numberOf = [&](double v) {
+        const auto after = static_cast<std::size_t>(std::lower_bound(x.begin(), x.end(), v) - x.begin());
+        if (after == 0) return after;
+        return after == x.size() || v - x[after - 1] < x[after] - v ? after - 1 : after;
+    };
+    cuts_.clear();
+    std::vector<std::size_t> number;
+    for (std::size_t k = 0; k < places.size(); ++k) {
+        const Point2 &a = places[k], &b = places[(k + 1) % places.size()];
+        const auto i = numberOf(a.x()), j = numberOf(b.x());
+        cuts_.push_back({k, 0.0});
+        number.push_back(i);
+        if (!closed_ && k + 1 == places.size()) break;
+        for (std::size_t m = i; m != j;) {
+            m = i < j ? m + 1 : m - 1;
+            if (m == j) break;
+            cuts_.push_back({k, std::clamp((x[m] - a.x()) / (b.x() - a.x()), 0.0, 1.0)});
+            number.push_back(m);
+        }
     }
-    places_ = std::move(next);
+    return number;
 }
 
 std::pair<double, std::size_t> RoundedLine::room(double most) const {

@@ -16,16 +16,21 @@ class RoundedLine {
     /// Places at a distance to the left of the line [m]: as many whatever the distance. An arc that has no room any
     /// more becomes the point at which its sides meet.
     std::vector<Point2> inset(double distance) const;
-    /// Cuts the straight pieces where they pass these x [m].
-    void cutAt(const std::vector<double>& x, double distance);
+    /// Cuts the pieces between places where they pass from one of these x to the next [m]. @return of each place the
+    /// number of its x
+    /// @param x  rising; each place at this distance has one of them, but for a rounding
+    std::vector<std::size_t> cutAt(const std::vector<double>& x, double distance);
     /// The greatest distance at which no straight piece has turned round, up to `most`; the corner that it is at.
     std::pair<double, std::size_t> room(double most) const;
 
   private:
     struct Place {
         std::size_t corner;
-        Point2 direction;     ///< from the arc's centre, unit; zero: at the mitre
-        double along = -1.0;  ///< 0 to 1: on the straight piece behind the corner instead
+        Point2 direction;  ///< from the arc's centre, unit; zero: at the mitre
+    };
+    struct Cut {
+        std::size_t place;  ///< between this and the next
+        double share;
     };
     struct Round {
         Point2 at, in, out;               ///< corner; unit directions of the sides
@@ -37,6 +42,8 @@ class RoundedLine {
     bool closed_;
     std::vector<Round> rounds_;
     std::vector<Place> places_;
+    std::vector<Cut> cuts_;  ///< what is returned: places (share 0) and what lies between them
+    std::vector<Point2> placesAt(double distance) const;
 };
 
 }  // namespace cvane::vehicle

@@ -5,6 +5,7 @@
 #include "desk/stages/flow/flow_stage.h"
 #include "desk/stages/grid_stage.h"
 #include "desk/stages/model_stage.h"
+#include "desk/stages/outline/outline_stage.h"
 #include "desk/stages/pressures/pressures_stage.h"
 #include "desk/stages/report_stage.h"
 #include "desk/stages/run_stage.h"
@@ -29,9 +30,10 @@ MakeStage make() {
 
 const std::vector<MakeStage>& stageMakers() {
     static const std::vector<MakeStage> makers{
-        make<SectionsStage>(),  make<WingStage>(),     make<ModelStage>(),   make<TunnelStage>(),
-        make<GridStage>(),      make<ScheduleStage>(), make<RunStage>(),     make<BalanceStage>(),
-        make<PressuresStage>(), make<FlowStage>(),     make<CompareStage>(), make<ReportStage>(),
+        make<SectionsStage>(), make<WingStage>(),      make<OutlineStage>(),  make<ModelStage>(),
+        make<TunnelStage>(),   make<GridStage>(),      make<ScheduleStage>(), make<RunStage>(),
+        make<BalanceStage>(),  make<PressuresStage>(), make<FlowStage>(),     make<CompareStage>(),
+        make<ReportStage>(),
     };
     return makers;
 }

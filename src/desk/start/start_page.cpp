@@ -62,18 +62,21 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     says->setWordWrap(true);
     ways->addWidget(says);
     ways->addSpacing(12);
-    auto* model = way(tr("A vehicle or wing from a surface file"), tr("STL, OBJ or PLY; or drop one anywhere here"),
+    auto* model = way(tr("A vehicle or wing from a file"), tr("STL, OBJ, PLY, STEP or IGES; or drop one anywhere here"),
                       "startModel");
     auto* sections =
         way(tr("Sections and their polars"), tr("coordinates in any order, or a code such as 4412"), "startSections");
     auto* wing = way(tr("A wing or an aircraft from numbers"), tr("stations in a table; its polar within a second"),
                      "startWing");
+    auto* outline = way(tr("A vehicle from its side view"),
+                        tr("corners, radii, wheels and plates; a closed body at once"), "startOutline");
     auto* open = way(tr("Open a campaign"), tr("a folder that ends in .cvane"), "startOpen");
     connect(model, &QPushButton::clicked, this, &StartPage::wantsModel);
     connect(sections, &QPushButton::clicked, this, &StartPage::wantsSections);
     connect(wing, &QPushButton::clicked, this, &StartPage::wantsWing);
+    connect(outline, &QPushButton::clicked, this, &StartPage::wantsOutline);
     connect(open, &QPushButton::clicked, this, &StartPage::wantsOpen);
-    for (auto* button : {model, sections, wing, open}) ways->addWidget(button);
+    for (auto* button : {model, sections, wing, outline, open}) ways->addWidget(button);
     ways->addSpacing(12);
     fillDemos(ways);
     ways->addStretch(1);

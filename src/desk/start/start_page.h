@@ -17,6 +17,7 @@ class StartPage : public QWidget {
     void wantsModel();
     void wantsSections();
     void wantsWing();
+    void wantsOutline();
     void wantsOpen();
     void opens(const QString& folder);
 
