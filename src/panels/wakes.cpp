@@ -1,6 +1,7 @@
 #include "panels/wakes.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <map>
 #include <memory>
@@ -10,9 +11,33 @@
 
 namespace cvane::panels {
 namespace {
-constexpr double kLeaves = 0.25;      // least share of the wind that goes out over the edge
-constexpr double kMostCarried = 3.0;  // of values at neighbours, in sum, that go into what is carried to an edge
-constexpr double kLengths = 200.0;    // of a wake, in sizes of the model
+constexpr double kLeaves = 0.25;  // least share of the wind that goes out over the edge
+// Of values at neighbours, in sum, that go into what is carried to an edge.
+constexpr double kMostByQuadratic = 7.0, kMostByPlane = 5.0;
+constexpr int kEndEdges = 4;        // at either end of a line, to which nothing is carried
+constexpr double kLengths = 200.0;  // of a wake, in sizes of the model
+}  // namespace
+
+namespace {
+// How many edges a wake's edge is from the end of its line, where the load goes to nothing and panels are small and
+// odd.
+std::function<int(const WakeEdge&)> stepsFromEnd(const std::vector<WakeEdge>& edges) {
+    const auto key = [](const Vec3& p) { return std::array{p.x(), p.y(), p.z()}; };
+    std::map<std::array<double, 3>, std::vector<std::size_t>> at;
+    for (std::size_t k = 0; k < edges.size(); ++k)
+        for (const Vec3* p : {&edges[k].a, &edges[k].b}) at[key(*p)].push_back(k);
+    auto steps = std::make_shared<std::vector<int>>(edges.size(), kEndEdges);
+    for (int step = 0; step < kEndEdges; ++step)
+        for (std::size_t k = 0; k < edges.size(); ++k)
+            for (const Vec3* p : {&edges[k].a, &edges[k].b}) {
+                const auto& there = at[key(*p)];
+                const bool ends = there.size() == 1;
+                for (const auto j : there)
+                    if ((step == 0 && ends) || (step > 0 && (*steps)[j] == step - 1))
+                        (*steps)[k] = std::min((*steps)[k], step);
+            }
+    return [steps, &edges](const WakeEdge& e) { return (*steps)[static_cast<std::size_t>(&e - edges.data())]; };
+}
 }  // namespace
 
 std::vector<WakeEdge> trailingEdges(const Panels& p, const Vec3& direction, double turn) {
@@ -38,19 +63,23 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
              const Mirrors& mirrors)
     : edges_(std::move(edges)), direction_(direction), views_(mirrors.views()) {
     const double length = wakeLength(panels);
+    const auto fromEnd = stepsFromEnd(edges_);
     for (const auto& e : edges_) {
         const Vec3 middle = 0.5 * (e.a + e.b);
         std::vector<std::pair<std::size_t, double>> shares;
         const auto add = [&](std::size_t i, double sign) {
-            const auto stencil = fit.plane(panels, i);
             const Vec3 way = middle - panels.middle[i];
-            double own = sign, sum = 0.0;
-            for (std::size_t k = 0; k < stencil.panels.size(); ++k) sum += 2.0 * std::abs(stencil.weights[k].dot(way));
-            if (sum > kMostCarried) {
-                // Few neighbours on one side, as at a tip or beside another wake: carried on they would carry anything.
-                shares.emplace_back(i, sign);
-                return;
-            }
+            // A quadratic where its neighbours stand all around, else a plane; where they are few on one side, as at a
+            // tip or beside another wake, carried on they would carry anything.
+            const auto reach = [&](const SurfaceFit::Stencil& of) {
+                double sum = 0.0;
+                for (const Vec3& w : of.weights) sum += 2.0 * std::abs(w.dot(way));
+                return sum;
+            };
+            auto stencil = fit.stencils[i];
+            if (reach(stencil) > kMostByQuadratic) stencil = fit.plane(panels, i);
+            if (fromEnd(e) < kEndEdges || reach(stencil) > kMostByPlane) stencil = {};
+            double own = sign;
             for (std::size_t k = 0; k < stencil.panels.size(); ++k) {
                 const double share = sign * stencil.weights[k].dot(way);
                 shares.emplace_back(stencil.panels[k], share);
