@@ -1,13 +1,12 @@
 #include "command/point_runner.h"
 
-#include "campaign/methods/runner.h"
-
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <chrono>
 #include <thread>
 
+#include "campaign/methods/runner.h"
 #include "campaign/store/run_standing.h"
 
 namespace cvane::command {

@@ -28,7 +28,8 @@ Outcome makeNew(const json& a, const Talk& talk) {
     campaign::Settings trial;
     for (const auto& s : textsIn(a, "set")) campaign::setField(trial, s);  // refuse before anything is made
     if (a.contains("model") + a.contains("wing") + a.contains("outline") > 1)
-        throw base::InputError("more than one of model, wing and outline is given.", textIn(a, "campaign"), "Give one of them.");
+        throw base::InputError("more than one of model, wing and outline is given.", textIn(a, "campaign"),
+                               "Give one of them.");
     if (!a.contains("model") && !a.contains("wing") && !a.contains("outline")) {
         auto c = campaign::Campaign::createEmpty(textIn(a, "campaign"));
         for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
@@ -36,11 +37,10 @@ Outcome makeNew(const json& a, const Talk& talk) {
         return {{{"campaign", c.folder().string()}, {"parts", json::array()}}, {}, 0};
     }
     const auto unit = a.value("unit", std::string("m"));
-    auto c = a.contains("wing")
-                 ? campaign::Campaign::create(textIn(a, "campaign"), wing::readAircraft(textIn(a, "wing")))
-             : a.contains("outline")
-                 ? campaign::Campaign::create(textIn(a, "campaign"), outlineNamed(textIn(a, "outline")))
-                 : campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
+    auto c =
+        a.contains("wing") ? campaign::Campaign::create(textIn(a, "campaign"), wing::readAircraft(textIn(a, "wing")))
+        : a.contains("outline") ? campaign::Campaign::create(textIn(a, "campaign"), outlineNamed(textIn(a, "outline")))
+                                : campaign::Campaign::create(textIn(a, "campaign"), textIn(a, "model"), unit);
     for (const auto& s : textsIn(a, "set")) campaign::setField(c.settings, s);
     c.save();
     const auto remark =

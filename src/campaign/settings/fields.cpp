@@ -184,7 +184,8 @@ std::vector<Group> makeGroups() {
           setting("alphas_deg", AT(schedule.alphas_deg), Reading, "Alpha", "deg", {-90, 90}, ""),
           setting("betas_deg", AT(schedule.betas_deg), Reading, "Beta", "deg", {-90, 90}, ""),
           setting("methods", AT(schedule.methods), Reading, "Methods", "", {},
-                  "by which each condition is run; both: lifting surface and field; the lifting surface needs a model that was "
+                  "by which each condition is run; both: lifting surface and field; the lifting surface needs a model "
+                  "that was "
                   "built from numbers, panels a closed one",
                   {"field", "lifting_surface", "both", "panels", "panels_and_field", "all"}),
           setting("first_heights_wind", AT(schedule.heightsWind), Reading, "First heights are for", "", {-1000, 20000},

@@ -40,11 +40,11 @@ struct ReferenceSettings {
 };
 
 struct ModelSettings {
-    std::string file;                        ///< within the campaign's folder: "models/name.stl"; empty: none
-    std::optional<wing::Aircraft> aircraft;  ///< from numbers, in place of a file
+    std::string file;                         ///< within the campaign's folder: "models/name.stl"; empty: none
+    std::optional<wing::Aircraft> aircraft;   ///< from numbers, in place of a file
     std::optional<vehicle::Outline> outline;  ///< of a vehicle, in place of a file
-    std::string unit = "m";                  ///< of the file; solids know their own
-    std::optional<double> facetTolerance;    ///< of solids [m]; empty: the usual one of their size
+    std::string unit = "m";                   ///< of the file; solids know their own
+    std::optional<double> facetTolerance;     ///< of solids [m]; empty: the usual one of their size
     std::vector<shape::Part> parts;
     shape::Placement placement;
     std::optional<double> rideHeight;  ///< [m]; empty: the tunnel's

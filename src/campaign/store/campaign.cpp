@@ -60,8 +60,9 @@ Campaign Campaign::create(const fs::path& folder, const vehicle::Outline& outlin
 Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit,
                           std::optional<double> facetTolerance) {
     const double metres = base::unitNamed(base::lengthUnits(), unit).inSI;
-    const shape::Surface surface = solid::isSolidFile(modelFile) ? solid::SolidSource(modelFile, facetTolerance).surface()
-                                                                 : shape::readSurface(modelFile, metres);
+    const shape::Surface surface = solid::isSolidFile(modelFile)
+                                       ? solid::SolidSource(modelFile, facetTolerance).surface()
+                                       : shape::readSurface(modelFile, metres);
     makeFolder(folder, "models");
     std::error_code ec;
     Campaign c(fs::absolute(folder));
@@ -103,8 +104,9 @@ Campaign Campaign::open(const fs::path& folder) {
 
 fs::path Campaign::modelFile() const {
     if (settings.model.file.empty())
-        throw base::InputError(hasModel() ? "has a model from numbers or an outline, no file." : "has no model: it is for sections.",
-                               folder_.filename().string(), "Make a campaign from a surface file.");
+        throw base::InputError(
+            hasModel() ? "has a model from numbers or an outline, no file." : "has no model: it is for sections.",
+            folder_.filename().string(), "Make a campaign from a surface file.");
     return folder_ / settings.model.file;
 }
 
