@@ -41,12 +41,10 @@ Outcome solids(const json& a, const Talk&) {
         if (b.colour) body["colour"] = *b.colour;
         out["bodies"].push_back(std::move(body));
     }
-    std::vector<double> tolerances{4.0 * file.usualTolerance(), file.usualTolerance(), 0.25 * file.usualTolerance()};
-    if (a.contains("tolerance")) tolerances = {a["tolerance"].get<double>()};
-    for (const double t : tolerances) {
-        const auto f = file.facetsAt(t);
+    const auto facets =
+        a.contains("tolerance") ? std::vector{file.facetsAt(a["tolerance"].get<double>())} : file.facetChoices();
+    for (const auto& f : facets)
         out["facets_by_tolerance"].push_back({{"tolerance_m", f.tolerance}, {"facets", f.count}});
-    }
     const auto text = textOf(out);
     return {std::move(out), text, 0};
 }

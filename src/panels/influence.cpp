@@ -58,8 +58,7 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
                 else if (node.leaf())
                     v.near.push_back(n);
                 else
-                    for (int c = 0; c < node.children; ++c)
-                        open.push_back(static_cast<std::size_t>(node.firstChild + c));
+                    for (const int c : {0, 1}) open.push_back(static_cast<std::size_t>(node.firstChild + c));
             }
             for (const auto n : v.near) {
                 const auto& node = nodes[n];

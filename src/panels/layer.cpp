@@ -168,28 +168,16 @@ PanelLayer layerOn(const Panels& p, const PanelFlow& flow, const air::FreeStream
         out.turbulent[i] = at.turbulent;
         out.separated[i] = at.separated;
     }
-    out.partForce.assign(p.surface.parts.size(), Vec3::Zero());
-    out.partMoment.assign(p.surface.parts.size(), Vec3::Zero());
+    std::vector<Vec3> force(p.size(), Vec3::Zero());
     double area = 0.0;
     for (std::size_t i = 0; i < p.size(); ++i) {
         area += p.area[i];
         out.separatedArea += out.separated[i] ? p.area[i] : 0.0;
         const double size = flow.velocity[i].norm();
-        if (size <= 0.0) continue;
-        const Vec3 force = wind.dynamicPressure() * out.cf[i] * p.area[i] / size * flow.velocity[i];
-        const auto part = static_cast<std::size_t>(p.surface.partOf[i]);
-        out.partForce[part] += force;
-        out.partMoment[part] += (p.middle[i] - centre).cross(force);
+        if (size > 0.0) force[i] = wind.dynamicPressure() * out.cf[i] * p.area[i] / size * flow.velocity[i];
     }
     out.separatedArea /= std::max(area, 1e-300);
-    for (std::size_t k = 0; k < out.partForce.size(); ++k) {
-        out.force += out.partForce[k];
-        out.moment += out.partMoment[k];
-    }
-    if (mirrored) {
-        out.force = Vec3(2.0 * out.force.x(), 0.0, 2.0 * out.force.z());
-        out.moment = Vec3(0.0, 2.0 * out.moment.y(), 0.0);
-    }
+    static_cast<PanelLoads&>(out) = loadsOf(p, force, centre, mirrored);
     return out;
 }
 

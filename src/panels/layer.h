@@ -3,14 +3,12 @@
 
 namespace cvane::panels {
 
-/// What a boundary layer does on panels.
-struct PanelLayer {
+/// What a boundary layer does on panels; its loads are those of friction.
+struct PanelLayer : PanelLoads {
     std::vector<double> cf;       ///< friction over the free stream's dynamic pressure, per panel
     std::vector<char> turbulent;  ///< per panel
     std::vector<char> separated;  ///< at the panel or upstream of it: what is there is not to be believed
-    Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< of friction, the whole model's [N], [N m] about the centre
-    std::vector<Vec3> partForce, partMoment;           ///< by part, of what is modelled
-    double separatedArea = 0.0;                        ///< share of the surface
+    double separatedArea = 0.0;   ///< share of the surface
 };
 
 /// Boundary layers along the lines in which the flow runs over the surface, each for itself, as on a plane: laminar by

@@ -92,21 +92,10 @@ void check(const Panels& panels, const air::FreeStream& wind, const Around& arou
 void addLoads(PanelFlow& out, const Panels& panels, const air::FreeStream& wind, const Vec3& centre,
               const Mirrors& mirrors) {
     const double q = wind.dynamicPressure();
-    out.partForce.assign(panels.surface.parts.size(), Vec3::Zero());
-    out.partMoment.assign(panels.surface.parts.size(), Vec3::Zero());
-    for (std::size_t i = 0; i < panels.size(); ++i) {
-        const auto part = static_cast<std::size_t>(panels.surface.partOf[i]);
-        const Vec3 force = -q * out.cp[i] * panels.area[i] * panels.normal[i];
-        out.partForce[part] += force;
-        out.partMoment[part] += (panels.middle[i] - centre).cross(force);
-    }
-    for (std::size_t p = 0; p < out.partForce.size(); ++p) {
-        out.force += out.partForce[p];
-        out.moment += out.partMoment[p];
-    }
+    std::vector<Vec3> force;
+    for (std::size_t i = 0; i < panels.size(); ++i) force.push_back(-q * out.cp[i] * panels.area[i] * panels.normal[i]);
+    static_cast<PanelLoads&>(out) = loadsOf(panels, force, centre, mirrors.inY);
     if (mirrors.inY) {
-        out.force = Vec3(2.0 * out.force.x(), 0.0, 2.0 * out.force.z());
-        out.moment = Vec3(0.0, 2.0 * out.moment.y(), 0.0);
         out.inducedDrag *= 2.0;
         out.farForce = Vec3(2.0 * out.farForce.x(), 0.0, 2.0 * out.farForce.z());
     }

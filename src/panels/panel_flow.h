@@ -1,6 +1,4 @@
 #pragma once
-#include <memory>
-
 #include "panels/wakes.h"
 
 namespace cvane::panels {
@@ -14,8 +12,8 @@ struct Around {
     bool compressible = false;  ///< pressures by von Karman and Tsien at the wind's Mach number
 };
 
-/// A settled potential flow.
-struct PanelFlow {
+/// A settled potential flow; its loads are those of pressure.
+struct PanelFlow : PanelLoads {
     std::vector<double> potential;  ///< that of the disturbance, per panel [m2/s]
     std::vector<double> source;     ///< per panel [m/s]
     std::vector<Vec3> velocity;     ///< along the surface, per panel [m/s]
@@ -24,10 +22,8 @@ struct PanelFlow {
     std::vector<double> jump;          ///< of the potential at each of them [m2/s]
     std::vector<std::size_t> crossed;  ///< panels at which a wake of before runs through the surface
     Vec3 wakeDirection = Vec3::UnitX();
-    Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< of pressure, the whole model's [N], [N m] about the centre
-    std::vector<Vec3> partForce, partMoment;           ///< by part, of what is modelled
-    double inducedDrag = 0.0;                          ///< from the plane far behind, the whole model's [N]
-    Vec3 farForce = Vec3::Zero();                      ///< across the wakes, from there [N]
+    double inducedDrag = 0.0;      ///< from the plane far behind, the whole model's [N]
+    Vec3 farForce = Vec3::Zero();  ///< across the wakes, from there [N]
     int iterations = 0;
     double residual = 0.0;
 };

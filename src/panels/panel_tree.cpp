@@ -38,7 +38,6 @@ void PanelTree::part(std::size_t n, std::size_t leafSize) {
                      });
     const auto child = nodes_.size();
     nodes_[n].firstChild = static_cast<int>(child);
-    nodes_[n].children = 2;
     Node lower, upper;
     lower.first = first;
     lower.count = static_cast<std::size_t>(half);
@@ -87,7 +86,7 @@ std::vector<PanelTree::Moments> PanelTree::moments(std::span<const double> sourc
         const Node& node = nodes_[n];
         Full& sum = full[n];
         if (!node.leaf()) {
-            for (int c = 0; c < node.children; ++c) {
+            for (const int c : {0, 1}) {
                 const auto child = static_cast<std::size_t>(node.firstChild + c);
                 addShifted(sum, full[child], nodes_[child].centre - node.centre);
             }

@@ -13,9 +13,9 @@ class PanelTree {
   public:
     struct Node {
         Vec3 centre = Vec3::Zero();
-        double reach = 0.0;                 ///< from the centre to the farthest corner of a panel [m]
-        std::size_t first = 0, count = 0;   ///< into order()
-        int firstChild = -1, children = 0;  ///< -1: leaf
+        double reach = 0.0;                ///< from the centre to the farthest corner of a panel [m]
+        std::size_t first = 0, count = 0;  ///< into order()
+        int firstChild = -1;               ///< of two, one behind the other; -1: leaf
         bool leaf() const { return firstChild < 0; }
     };
     PanelTree(const Panels& panels, std::size_t leafSize);

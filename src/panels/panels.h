@@ -20,4 +20,12 @@ struct Panels {
     }
 };
 
+/// Forces on panels, summed.
+struct PanelLoads {
+    Vec3 force = Vec3::Zero(), moment = Vec3::Zero();  ///< the whole model's [N], [N m] about the centre
+    std::vector<Vec3> partForce, partMoment;           ///< by part, of what is modelled
+};
+/// @param force  on each panel [N];  @param mirrored  in y = 0: the image's are in the whole
+PanelLoads loadsOf(const Panels& panels, const std::vector<Vec3>& force, const Vec3& centre, bool mirrored);
+
 }  // namespace cvane::panels

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <optional>
 
 #include "panels/curvature.h"
 #include "panels/work_mesh.h"
@@ -20,17 +22,31 @@ std::size_t at(Index i) {
     return static_cast<std::size_t>(i);
 }
 
+// Edges that have a rank, by it. @param rankOf  of an edge and its length in the metric
+std::vector<WorkMesh::Edge> inOrder(const WorkMesh& mesh,
+                                    const std::function<std::optional<double>(const WorkMesh::Edge&, double)>& rankOf) {
+    std::vector<std::pair<double, WorkMesh::Edge>> ranked;
+    for (const auto& e : mesh.edges())
+        if (const auto rank = rankOf(e, mesh.length(e.a, e.b))) ranked.emplace_back(*rank, e);
+    std::stable_sort(ranked.begin(), ranked.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
+    std::vector<WorkMesh::Edge> out;
+    for (const auto& [rank, e] : ranked) out.push_back(e);
+    return out;
+}
+// The longest first.
+std::vector<WorkMesh::Edge> longerThan(const WorkMesh& mesh, double length) {
+    return inOrder(mesh, [length](const WorkMesh::Edge&, double l) -> std::optional<double> {
+        return l > length ? std::optional(-l) : std::nullopt;
+    });
+}
+
 // Facets of a coarse surface are cut until lengths can differ within them.
 shape::Surface withoutLongEdges(const shape::Surface& s, double longest, double feature) {
     WorkMesh mesh(s, std::vector<Metric>(s.points.size(), Mat3::Identity() / (longest * longest)), feature);
     for (int round = 0; round < 12; ++round) {
-        std::vector<std::pair<double, WorkMesh::Edge>> tooLong;
-        for (const auto& e : mesh.edges())
-            if (const double l = mesh.length(e.a, e.b); l > 1.0) tooLong.emplace_back(-l, e);
+        const auto tooLong = longerThan(mesh, 1.0);
         if (tooLong.empty()) break;
-        std::stable_sort(tooLong.begin(), tooLong.end(),
-                         [](const auto& x, const auto& y) { return x.first < y.first; });
-        for (const auto& [l, e] : tooLong) {
+        for (const auto& e : tooLong) {
             const Vec3 middle = 0.5 * (mesh.points[at(e.a)] + mesh.points[at(e.b)]);
             const Metric m = mesh.metric[at(e.a)];
             mesh.split(e, middle, m);
@@ -76,11 +92,7 @@ class Ground {
 };
 
 void splitLong(WorkMesh& mesh, const Ground& ground) {
-    std::vector<std::pair<double, WorkMesh::Edge>> tooLong;
-    for (const auto& e : mesh.edges())
-        if (const double l = mesh.length(e.a, e.b); l > kLong) tooLong.emplace_back(-l, e);
-    std::stable_sort(tooLong.begin(), tooLong.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
-    for (const auto& [l, e] : tooLong) {
+    for (const auto& e : longerThan(mesh, kLong)) {
         const Vec3 middle = 0.5 * (mesh.points[at(e.a)] + mesh.points[at(e.b)]);
         const Vec3 normal = mesh.normalAt(e.a) + mesh.normalAt(e.b);
         const auto place = ground.nearest(middle);
@@ -102,11 +114,10 @@ void collapseShort(WorkMesh& mesh, double narrow) {
         return !mesh.isFeature(e) && (mesh.points[at(e.a)] - mesh.points[at(e.b)]).norm() < narrow &&
                !mesh.featuresOf(e.a).empty() && !mesh.featuresOf(e.b).empty();
     };
-    std::vector<std::pair<double, WorkMesh::Edge>> tooShort;
-    for (const auto& e : mesh.edges())
-        if (const double l = mesh.length(e.a, e.b); l < kShort || gap(e)) tooShort.emplace_back(l, e);
-    std::stable_sort(tooShort.begin(), tooShort.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
-    for (const auto& [l, e] : tooShort) {
+    const auto tooShort = inOrder(mesh, [&](const WorkMesh::Edge& e, double l) -> std::optional<double> {
+        return l < kShort || gap(e) ? std::optional(l) : std::nullopt;
+    });
+    for (const auto& e : tooShort) {
         if (mesh.trianglesAt(e).empty()) continue;
         const double now = mesh.length(e.a, e.b);
         const auto weight = [&](Index p) { return mesh.isCorner(p) ? 2 : mesh.featuresOf(p).empty() ? 0 : 1; };

@@ -16,27 +16,24 @@ constexpr double kLeaves = 0.25;  // least share of the wind that goes out over 
 constexpr double kMostByQuadratic = 7.0, kMostByPlane = 5.0;
 constexpr int kEndEdges = 4;        // at either end of a line, to which nothing is carried
 constexpr double kLengths = 200.0;  // of a wake, in sizes of the model
-}  // namespace
 
-namespace {
 // How many edges a wake's edge is from the end of its line, where the load goes to nothing and panels are small and
-// odd.
-std::function<int(const WakeEdge&)> stepsFromEnd(const std::vector<WakeEdge>& edges) {
+// odd. One an edge, kEndEdges where it is further.
+std::vector<int> stepsFromEnd(const std::vector<WakeEdge>& edges) {
     const auto key = [](const Vec3& p) { return std::array{p.x(), p.y(), p.z()}; };
     std::map<std::array<double, 3>, std::vector<std::size_t>> at;
     for (std::size_t k = 0; k < edges.size(); ++k)
         for (const Vec3* p : {&edges[k].a, &edges[k].b}) at[key(*p)].push_back(k);
-    auto steps = std::make_shared<std::vector<int>>(edges.size(), kEndEdges);
+    std::vector<int> steps(edges.size(), kEndEdges);
     for (int step = 0; step < kEndEdges; ++step)
         for (std::size_t k = 0; k < edges.size(); ++k)
             for (const Vec3* p : {&edges[k].a, &edges[k].b}) {
                 const auto& there = at[key(*p)];
                 const bool ends = there.size() == 1;
                 for (const auto j : there)
-                    if ((step == 0 && ends) || (step > 0 && (*steps)[j] == step - 1))
-                        (*steps)[k] = std::min((*steps)[k], step);
+                    if (step == 0 ? ends : steps[j] == step - 1) steps[k] = std::min(steps[k], step);
             }
-    return [steps, &edges](const WakeEdge& e) { return (*steps)[static_cast<std::size_t>(&e - edges.data())]; };
+    return steps;
 }
 }  // namespace
 
@@ -64,7 +61,8 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
     : edges_(std::move(edges)), direction_(direction), views_(mirrors.views()) {
     const double length = wakeLength(panels);
     const auto fromEnd = stepsFromEnd(edges_);
-    for (const auto& e : edges_) {
+    for (std::size_t w = 0; w < edges_.size(); ++w) {
+        const WakeEdge& e = edges_[w];
         const Vec3 middle = 0.5 * (e.a + e.b);
         std::vector<std::pair<std::size_t, double>> shares;
         const auto add = [&](std::size_t i, double sign) {
@@ -78,7 +76,7 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
             };
             auto stencil = fit.stencils[i];
             if (reach(stencil) > kMostByQuadratic) stencil = fit.plane(panels, i);
-            if (fromEnd(e) < kEndEdges || reach(stencil) > kMostByPlane) stencil = {};
+            if (fromEnd[w] < kEndEdges || reach(stencil) > kMostByPlane) stencil = {};
             double own = sign;
             for (std::size_t k = 0; k < stencil.panels.size(); ++k) {
                 const double share = sign * stencil.weights[k].dot(way);

@@ -261,25 +261,31 @@ Facets SolidFile::facetsAt(double tolerance) const {
         throw base::InputError("the facet tolerance has to be above 0.", where_,
                                fmt::format("The usual one is {:.2g} m.", usualTolerance()));
     try {
-        // Facets go with the tolerance's inverse at most: a coarse look first tells what cannot be.
-        constexpr double kCoarser = 64.0;
-        const auto coarse = meshAll(inside_->shapes, kCoarser * tolerance);
-        const double most = kCoarser * static_cast<double>(coarse);
-        if (tolerance < 1e-3 * usualTolerance() && most > static_cast<double>(kMostFacets))
-            throw base::InputError(
-                fmt::format("a facet tolerance of {:.2g} m leads to some {:.0e} facets.", tolerance, most), where_,
-                fmt::format("Take a larger one; the usual one is {:.2g} m.", usualTolerance()));
-        const auto count = meshAll(inside_->shapes, tolerance);
-        if (count > kMostFacets)
-            throw base::InputError(fmt::format("a facet tolerance of {:.2g} m leads to {} facets.", tolerance, count),
+        const auto refuse = [&](const std::string& facets) {
+            throw base::InputError(fmt::format("a facet tolerance of {:.2g} m leads to {} facets.", tolerance, facets),
                                    where_,
                                    fmt::format("Take a larger one; the usual one is {:.2g} m.", usualTolerance()));
+        };
+        if (tolerance < 1e-3 * usualTolerance()) {
+            // Facets go with the tolerance's inverse at most: a coarse look first tells what cannot be.
+            constexpr double kCoarser = 64.0;
+            const double most = kCoarser * static_cast<double>(meshAll(inside_->shapes, kCoarser * tolerance));
+            if (most > static_cast<double>(kMostFacets)) refuse(fmt::format("some {:.0e}", most));
+        }
+        const auto count = meshAll(inside_->shapes, tolerance);
+        if (count > kMostFacets) refuse(std::to_string(count));
         return {tolerance, count};
     } catch (const Standard_Failure& e) {
         throw base::InputError(
             fmt::format("its faces cannot be cut into facets ({}).", base::printable(e.GetMessageString())), where_,
             "Export it again.");
     }
+}
+
+std::vector<Facets> SolidFile::facetChoices() const {
+    std::vector<Facets> out;
+    for (const double share : {4.0, 1.0, 0.25}) out.push_back(facetsAt(share * usualTolerance()));
+    return out;
 }
 
 shape::Surface SolidFile::surface(double tolerance) const {

@@ -45,6 +45,8 @@ class SolidFile {
     double usualTolerance() const { return 3e-4 * size(); }
     /// Throws InputError: a tolerance that is not above 0, or leads to more than ten million facets.
     Facets facetsAt(double tolerance) const;
+    /// At four times the usual tolerance, at it and at a quarter of it: what one chooses from.
+    std::vector<Facets> facetChoices() const;
     /// A part for each body; of a box around the others the part is not in the air. Throws InputError as above.
     shape::Surface surface(double tolerance) const;
 

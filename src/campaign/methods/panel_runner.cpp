@@ -27,6 +27,7 @@ using nlohmann::json;
 
 namespace {
 constexpr int kPanelVersion = 1;
+constexpr const char* kModelFile = "model.cbor";
 constexpr double kFewer = 3.0;  // panels of the coarse set, for the band
 
 json askedJson(const PanelSettings& p) {
@@ -136,11 +137,7 @@ int PanelRunner::version() const {
 
 json PanelRunner::caseOf(const Campaign& c, const Condition& condition) const {
     json on = {{"wind", windJson(windOf(c.settings, condition))}, {"asked", askedJson(c.settings.panels)}};
-    try {
-        on["model"] = sourceOf(c)->sum();
-    } catch (const base::InputError&) {
-        on["model"] = "gone";
-    }
+    on["model"] = modelSum(c);
     on["unit"] = c.settings.model.aircraft ? std::string() : c.settings.model.unit;
     const auto& p = c.settings.model.placement;
     on["placed"] = {p.rotation_deg.x() + 0.0, p.rotation_deg.y() + 0.0, p.rotation_deg.z() + 0.0,
@@ -185,9 +182,7 @@ void PanelRunner::writeOrder(const Campaign& c, const OrderHead& head, const Beg
     if (const auto ground = groundOf(c)) j["ground_m"] = *ground;
     std::error_code ec;
     fs::remove(folder / "result.json", ec);
-    const auto model = json::to_cbor(surfaceJson(shape::withoutHiddenParts(placed)));
-    base::replaceFile(folder / "model.cbor",
-                      std::string_view(reinterpret_cast<const char*>(model.data()), model.size()));
+    writeCbor(surfaceJson(shape::withoutHiddenParts(placed)), folder / kModelFile);
     base::replaceJson(folder / "run.json", j);
 }
 
@@ -201,16 +196,13 @@ void PanelRunner::solve(const fs::path& folder, const flow::Ranks& ranks) const 
         const air::Reference reference{ref.at("area_m2"), ref.at("length_m"), ref.at("span_m"),
                                        Vec3(m.at(0), m.at(1), m.at(2))};
         const json& asked = j.at("asked");
-        const auto suitable =
-            panels::suitableFor(surfaceFrom(json::from_cbor(base::readFile(folder / "model.cbor"), true, false),
-                                            (folder / "model.cbor").string()),
-                                j.value("half", false));
+        const auto suitable = panels::suitableFor(
+            surfaceFrom(readCbor(folder / kModelFile), (folder / kModelFile).string()), j.value("half", false));
         panels::Around around;
         around.wakes = asked.at("wakes");
         around.wakeTurn = asked.at("wake_turn_deg").get<double>() * degree;
         const auto without = asked.at("no_wake_near_m").get<std::vector<double>>();
-        for (std::size_t k = 0; k + 2 < without.size(); k += 3)
-            around.without.emplace_back(without[k], without[k + 1], without[k + 2]);
+        around.without = pointsFrom(without);
         around.compressible = wind.mach() > kIncompressible && !wind.air.isLiquid;
         if (j.contains("ground_m")) around.mirrors.ground = j["ground_m"].get<double>();
         const int count = asked.at("count");
@@ -249,9 +241,7 @@ void PanelRunner::solve(const fs::path& folder, const flow::Ranks& ranks) const 
         for (const auto& e : fine.flow.edges) ends.insert(ends.end(), {e.a, e.b});
         file["wake_edges_m"] = flat(ends);
         file["wake_jumps_m2_s"] = fine.flow.jump;
-        const auto bytes = json::to_cbor(file);
-        base::replaceFile(folder / kPanelsFile,
-                          std::string_view(reinterpret_cast<const char*>(bytes.data()), bytes.size()));
+        writeCbor(file, folder / kPanelsFile);
         for (const char* name : {"wall.csv", kPanelsFile}) result.sums[name] = base::sumOfFile(folder / name);
         result.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
         base::replaceJson(folder / "result.json", readout::toJson(result));

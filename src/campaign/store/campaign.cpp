@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <functional>
 
 #include "base/errors.h"
 #include "base/files.h"
@@ -39,22 +40,24 @@ Campaign Campaign::createEmpty(const fs::path& folder) {
     return c;
 }
 
-Campaign Campaign::create(const fs::path& folder, const wing::Aircraft& aircraft) {
+namespace {
+// A new folder whose model is set by numbers.
+Campaign createWith(const fs::path& folder, const std::function<void(Settings&)>& setModel) {
     Settings trial;
-    setAircraft(trial, aircraft);  // refuse before anything is made
-    Campaign c = createEmpty(folder);
-    setAircraft(c.settings, aircraft);
+    setModel(trial);  // refuse before anything is made
+    Campaign c = Campaign::createEmpty(folder);
+    setModel(c.settings);
     c.save();
     return c.of("", "");
 }
+}  // namespace
+
+Campaign Campaign::create(const fs::path& folder, const wing::Aircraft& aircraft) {
+    return createWith(folder, [&](Settings& s) { setAircraft(s, aircraft); });
+}
 
 Campaign Campaign::create(const fs::path& folder, const vehicle::Outline& outline) {
-    Settings trial;
-    setOutline(trial, outline);  // refuse before anything is made
-    Campaign c = createEmpty(folder);
-    setOutline(c.settings, outline);
-    c.save();
-    return c.of("", "");
+    return createWith(folder, [&](Settings& s) { setOutline(s, outline); });
 }
 
 Campaign Campaign::create(const fs::path& folder, const fs::path& modelFile, const std::string& unit,

@@ -15,14 +15,6 @@ using nlohmann::json;
 namespace {
 constexpr int kGridBuilder = 11;  ///< raised whenever the same settings give another grid
 
-std::string modelSum(const Campaign& c) {
-    try {
-        return sourceOf(c)->sum();
-    } catch (const base::InputError&) {
-        return "gone";  // a key that nothing was stored under; who needs the model says what is wrong
-    }
-}
-
 // Of the field it does not say so: results of before there were others keep their names.
 json caseOf(const Campaign& base, const Point& p) {
     json on = runnerOf(p.method).caseOf(base.of(p), p.condition);

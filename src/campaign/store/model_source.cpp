@@ -1,5 +1,6 @@
 #include "campaign/store/model_source.h"
 
+#include "base/errors.h"
 #include "base/units.h"
 #include "solid/solid_file.h"
 #include "vehicle/outline_json.h"
@@ -13,6 +14,14 @@ std::unique_ptr<const shape::Source> sourceOf(const Campaign& c) {
     if (m.outline) return std::make_unique<vehicle::OutlineSource>(*m.outline);
     if (solid::isSolidFile(m.file)) return std::make_unique<solid::SolidSource>(c.modelFile(), m.facetTolerance);
     return std::make_unique<shape::SurfaceFile>(c.modelFile(), base::unitNamed(base::lengthUnits(), m.unit).inSI);
+}
+
+std::string modelSum(const Campaign& c) {
+    try {
+        return sourceOf(c)->sum();
+    } catch (const base::InputError&) {
+        return "gone";
+    }
 }
 
 }  // namespace cvane::campaign

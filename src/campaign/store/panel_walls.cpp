@@ -40,6 +40,22 @@ std::vector<double> flat(const std::vector<Vec3>& points) {
     return out;
 }
 
+std::vector<Vec3> pointsFrom(const std::vector<double>& numbers) {
+    std::vector<Vec3> out;
+    for (std::size_t k = 0; k + 2 < numbers.size(); k += 3)
+        out.emplace_back(numbers[k], numbers[k + 1], numbers[k + 2]);
+    return out;
+}
+
+void writeCbor(const nlohmann::json& j, const std::filesystem::path& file) {
+    const auto bytes = nlohmann::json::to_cbor(j);
+    base::replaceFile(file, std::string_view(reinterpret_cast<const char*>(bytes.data()), bytes.size()));
+}
+
+nlohmann::json readCbor(const std::filesystem::path& file) {
+    return nlohmann::json::from_cbor(base::readFile(file), true, false);
+}
+
 nlohmann::json surfaceJson(const shape::Surface& s) {
     std::vector<std::int32_t> facets;
     for (const auto& f : s.facets) facets.insert(facets.end(), f.begin(), f.end());
@@ -51,12 +67,10 @@ nlohmann::json surfaceJson(const shape::Surface& s) {
 shape::Surface surfaceFrom(const nlohmann::json& j, const std::string& where) {
     shape::Surface s;
     try {
-        const auto points = j.at("points_m").get<std::vector<double>>();
+        s.points = pointsFrom(j.at("points_m").get<std::vector<double>>());
         const auto facets = j.at("facets").get<std::vector<std::int32_t>>();
         s.partOf = j.at("part_of").get<std::vector<std::int32_t>>();
         for (const auto& name : j.at("parts")) s.parts.push_back({name.get<std::string>()});
-        for (std::size_t k = 0; k + 2 < points.size(); k += 3)
-            s.points.emplace_back(points[k], points[k + 1], points[k + 2]);
         for (std::size_t k = 0; k + 2 < facets.size(); k += 3)
             s.facets.push_back({facets[k], facets[k + 1], facets[k + 2]});
         const auto within = [](std::int32_t n, std::size_t count) {
@@ -75,8 +89,7 @@ shape::Surface surfaceFrom(const nlohmann::json& j, const std::string& where) {
 
 PanelWalls readPanelWalls(const std::filesystem::path& run) {
     const auto file = run / kPanelsFile;
-    const auto j = nlohmann::json::from_cbor(base::readFile(file), true, false);
-    const auto s = surfaceFrom(j, file.string());
+    const auto s = surfaceFrom(readCbor(file), file.string());
     PanelWalls out;
     std::vector<std::size_t> order;
     out.grid = std::make_shared<const grid::Grid>(facesOf(s, order));

@@ -22,6 +22,11 @@ inline constexpr const char* kPanelsFile = "panels.cbor";  ///< points, facets, 
 
 /// Numbers of points one after the other.
 std::vector<double> flat(const std::vector<Vec3>& points);
+std::vector<Vec3> pointsFrom(const std::vector<double>& numbers);
+/// Replaces the file in one step. Throws InputError: it cannot be written.
+void writeCbor(const nlohmann::json& j, const std::filesystem::path& file);
+/// Of a file that is damaged a value that holds nothing. Throws InputError: it cannot be read.
+nlohmann::json readCbor(const std::filesystem::path& file);
 /// A surface as files of panels have it.
 nlohmann::json surfaceJson(const shape::Surface& surface);
 /// Throws InputError: a field is missing, or names a point or part that is not there. @param where  for the message

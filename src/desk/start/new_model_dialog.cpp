@@ -41,10 +41,7 @@ void readSolids(const std::string& path, QString& words, std::vector<std::pair<d
                          .arg(name, length(b.box.size().x()), length(b.box.size().y()), length(b.box.size().z()));
         if (b.isSheet) words += NewModelDialog::tr(" \u26a0 \u201c%1\u201d is a sheet and encloses nothing.").arg(name);
     }
-    for (const double share : {4.0, 1.0, 0.25}) {
-        const auto f = file.facetsAt(share * file.usualTolerance());
-        facetsBy.emplace_back(f.tolerance, f.count);
-    }
+    for (const auto& f : file.facetChoices()) facetsBy.emplace_back(f.tolerance, f.count);
 }
 }  // namespace
 
