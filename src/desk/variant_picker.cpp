@@ -56,29 +56,32 @@ void VariantPicker::show() {
     setVisible(document_.base().hasModel());
 }
 
-void VariantPicker::make(List list, const QString& title, bool configuration) {
-    if (!document_.isOpen()) return;
+void askForVariant(QWidget* over, Document& document, std::vector<campaign::Variant> campaign::Settings::*list,
+                   const QString& title, const QString& proposal, const nlohmann::json& patch) {
+    if (!document.isOpen()) return;
     bool ok = false;
-    const QString name = QInputDialog::getText(this, title, tr("Name"), QLineEdit::Normal, {}, &ok).trimmed();
+    const QString name =
+        QInputDialog::getText(over, title, QObject::tr("Name"), QLineEdit::Normal, proposal, &ok).trimmed();
     if (!ok) return;
-    auto next = document_.base().settings;
-    (next.*list).push_back({name.toStdString(), nlohmann::json::object()});
+    auto next = document.base().settings;
+    (next.*list).push_back({name.toStdString(), patch});
     try {
         campaign::checkVariantName(next.*list, "");
     } catch (const base::InputError& e) {
-        emit document_.problem(e.what());
+        emit document.problem(e.what());
         return;
     }
-    document_.changeBase(title.toLower(), next);
-    document_.lookAt(configuration ? name.toStdString() : document_.configuration(),
-                     configuration ? document_.setUp() : name.toStdString());
+    document.changeBase(title.toLower(), next);
+    const bool configuration = list == &campaign::Settings::configurations;
+    document.lookAt(configuration ? name.toStdString() : document.configuration(),
+                    configuration ? document.setUp() : name.toStdString());
 }
 
 void VariantPicker::makeConfiguration() {
-    make(&campaign::Settings::configurations, tr("New configuration"), true);
+    askForVariant(this, document_, &campaign::Settings::configurations, tr("New configuration"));
 }
 void VariantPicker::makeSetUp() {
-    make(&campaign::Settings::setUps, tr("New set-up"), false);
+    askForVariant(this, document_, &campaign::Settings::setUps, tr("New set-up"));
 }
 
 void VariantPicker::remove(List list, const std::string& name, const QString& intent) {

@@ -347,16 +347,24 @@ bool Window::newWithoutModel(const QString& proposal, const char* stage) {
     return made;
 }
 
+namespace {
+template <class Kind>
+Kind* stageOf(const std::vector<Stage*>& stages) {
+    Kind* found = nullptr;
+    for (Stage* s : stages)
+        if (auto* one = qobject_cast<Kind*>(s)) found = one;
+    return found;
+}
+}  // namespace
+
 void Window::newForWing() {
     if (!newWithoutModel("wing.cvane", "Wing")) return;
-    for (auto* s : stages_)
-        if (auto* wing = qobject_cast<WingStage*>(s)) wing->build();
+    stageOf<WingStage>(stages_)->build();
 }
 
 void Window::newForOutline() {
     if (!newWithoutModel("vehicle.cvane", "Outline")) return;
-    for (auto* s : stages_)
-        if (auto* outline = qobject_cast<OutlineStage*>(s)) outline->build();
+    stageOf<OutlineStage>(stages_)->build();
 }
 
 void Window::dragEnterEvent(QDragEnterEvent* e) {
@@ -390,8 +398,7 @@ void Window::bring(const QString& path) {
         return;
     }
     goTo("Sections");
-    for (Stage* s : stages_)
-        if (auto* sections = qobject_cast<SectionsStage*>(s)) sections->bring(path);
+    stageOf<SectionsStage>(stages_)->bring(path);
 }
 
 void Window::newCampaign() {

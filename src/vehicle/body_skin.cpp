@@ -179,6 +179,15 @@ void addDrawnOut(shape::Surface& s, const std::string& part, const std::vector<C
     }
 }
 
+Box bodyBox(const Outline& o) {
+    double half = 0.0;
+    for (const auto& p : o.plan) half = std::max(half, p.z);
+    Box box;
+    for (const auto& c : o.profile)
+        for (const double y : {-half, half}) box.add(Vec3(c.x, y, c.z + o.clearance));
+    return box;
+}
+
 std::vector<Corner> profileOf(const Outline& o) {
     std::vector<Corner> out = o.profile;
     if (areaOf(out) < 0.0) std::reverse(out.begin(), out.end());

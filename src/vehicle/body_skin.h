@@ -18,6 +18,9 @@ shape::Surface skinOf(const Outline& outline);
 void addDrawnOut(shape::Surface& surface, const std::string& part, const std::vector<Corner>& profile,
                  const std::vector<Corner>& halfWidth, double edge, const Vec3& place, double turn);
 
+/// Around the body's corners and half widths, z from the ground [m].
+Box bodyBox(const Outline& outline);
+
 /// Profile as it is drawn: turned to the left, with the diffuser, z from the ground [m].
 std::vector<Corner> profileOf(const Outline& outline);
 

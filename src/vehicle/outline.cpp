@@ -55,22 +55,16 @@ void checkPlan(const Outline& o) {
 }
 
 void checkWheels(const Outline& o) {
-    double low = 1e300, front = 1e300, rear = -1e300, half = 0.0;
-    for (const auto& c : profileOf(o)) {
-        low = std::min(low, c.z);
-        front = std::min(front, c.x);
-        rear = std::max(rear, c.x);
-    }
-    for (const auto& p : o.plan) half = std::max(half, p.z);
+    const Box body = bodyBox(o);
     for (const auto& w : o.wheels) {
         if (!(w.radius > 0.0) || !(w.width > 0.0)) refuse("has no radius or no width.", w.name, "Give both in metres.");
         if (!(w.edge >= 0.0) || w.edge >= 0.5 * w.width || w.edge >= w.radius)
             refuse("has an edge that is rounder than it is wide.", w.name, "Make the edge's radius smaller.");
-        if (w.x + w.radius < front || w.x - w.radius > rear)
+        if (w.x + w.radius < body.low.x() || w.x - w.radius > body.high.x())
             refuse(fmt::format("stands at x {:.3g} m, beside the body.", w.x), w.name, "Move it under the body.");
-        if (low <= 0.0)
+        if (body.low.z() <= 0.0)
             refuse("is in the middle of the body, which lies on the ground.", w.name, "Raise the clearance.");
-        if (0.5 * w.track > half + w.width)
+        if (0.5 * w.track > body.high.y() + w.width)
             refuse(fmt::format("stands {:.3g} m aside, off the body.", 0.5 * w.track), w.name,
                    "Make the track narrower.");
     }

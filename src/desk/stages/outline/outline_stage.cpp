@@ -1,14 +1,14 @@
 #include "desk/stages/outline/outline_stage.h"
 
-#include <QInputDialog>
 #include <QSignalBlocker>
 #include <algorithm>
 
 #include "base/errors.h"
-#include "campaign/settings/variants.h"
 #include "desk/look.h"
 #include "desk/note_room.h"
 #include "desk/stages/wing/edit_aircraft.h"
+#include "desk/variant_picker.h"
+#include "vehicle/body_skin.h"
 
 namespace cvane::desk {
 namespace {
@@ -56,12 +56,9 @@ OutlineStage::OutlineStage(Document& d, Middle& m) : Stage(d, m) {
 
 QString OutlineStage::keyFigure() const {
     if (!hasOutline()) return {};
-    double front = 1e300, rear = -1e300;
-    for (const auto& c : outline().profile) {
-        front = std::min(front, c.x);
-        rear = std::max(rear, c.x);
-    }
-    return tr("%1 %2 long").arg((rear - front) / lengthUnit(), 0, 'g', 3).arg(lengthSuffix().trimmed());
+    return tr("%1 %2 long")
+        .arg(vehicle::bodyBox(outline()).size().x() / lengthUnit(), 0, 'g', 3)
+        .arg(lengthSuffix().trimmed());
 }
 
 Stage::State OutlineStage::state() const {
@@ -185,17 +182,12 @@ void OutlineStage::makeTables() {
             }
         },
         [](O& o, int) {
-            double rear = -1e300, top = 0.0, half = 0.0;
-            for (const auto& c : o.profile) {
-                rear = std::max(rear, c.x);
-                top = std::max(top, c.z + o.clearance);
-            }
-            for (const auto& c : o.plan) half = std::max(half, c.z);
+            const Box body = vehicle::bodyBox(o);
             vehicle::Plate p;
             p.name = "plate " + std::to_string(o.plates.size() + 1);
-            p.middle = Vec3(rear, 0.0, top);
+            p.middle = Vec3(body.high.x(), 0.0, body.high.z());
             p.length = 0.25;
-            p.width = 1.6 * half;
+            p.width = 1.6 * body.high.y();
             o.plates.push_back(p);
         },
         [](O& o, std::size_t r) { o.plates.erase(o.plates.begin() + static_cast<std::ptrdiff_t>(r)); });
@@ -313,24 +305,11 @@ void OutlineStage::show() {
 
 void OutlineStage::anotherBuild() {
     if (!hasOutline()) return;
-    bool ok = false;
-    const QString name =
-        QInputDialog::getText(sheet_, tr("Another build"), tr("Name"), QLineEdit::Normal, tr("changed"), &ok).trimmed();
-    if (!ok) return;
-    auto next = document_.base().settings;
     // It begins as what is looked at.
-    campaign::Variant made{name.toStdString(), nlohmann::json::object()};
-    for (const auto& v : next.configurations)
-        if (v.name == document_.configuration()) made.patch = v.patch;
-    next.configurations.push_back(made);
-    try {
-        campaign::checkVariantName(next.configurations, "");
-    } catch (const base::InputError& e) {
-        emit document_.problem(e.what());
-        return;
-    }
-    document_.changeBase(tr("another build"), next);
-    document_.lookAt(name.toStdString(), document_.setUp());
+    auto patch = nlohmann::json::object();
+    for (const auto& v : document_.base().settings.configurations)
+        if (v.name == document_.configuration()) patch = v.patch;
+    askForVariant(sheet_, document_, &campaign::Settings::configurations, tr("Another build"), tr("changed"), patch);
 }
 
 }  // namespace cvane::desk

@@ -41,17 +41,16 @@ ProfileView::Frame ProfileView::frame() const {
     if (held_) return held_->frame;
     double left = 1e300, right = -1e300, top = 0.0, half = 0.1;
     const auto add = [&](const vehicle::Outline& o) {
-        for (const auto& c : o.profile) {
-            left = std::min(left, c.x);
-            right = std::max(right, c.x);
-            top = std::max(top, c.z + o.clearance);
-        }
+        const Box body = vehicle::bodyBox(o);
+        left = std::min(left, body.low.x());
+        right = std::max(right, body.high.x());
+        top = std::max(top, body.high.z());
+        half = std::max(half, body.high.y());
         for (const auto& p : o.plates) {
             left = std::min(left, p.middle.x() - 0.5 * p.length);
             right = std::max(right, p.middle.x() + 0.5 * p.length);
             top = std::max(top, p.middle.z() + 0.5 * p.height);
         }
-        for (const auto& c : o.plan) half = std::max(half, c.z);
     };
     add(outline_);
     if (behind_) add(*behind_);
