@@ -38,6 +38,7 @@
 #include "desk/variant_picker.h"
 #include "desk/wheel_guard.h"
 #include "desk/wind_line.h"
+#include "solid/solid_file.h"
 
 namespace cvane::desk {
 
@@ -386,7 +387,7 @@ void Window::bring(const QString& path) {
         document_.open(info.absolutePath());
         return;
     }
-    if (QStringList{"stl", "obj", "ply"}.contains(info.suffix().toLower())) {
+    if (QStringList{"stl", "obj", "ply"}.contains(info.suffix().toLower()) || solid::isSolidFile(path.toStdString())) {
         newCampaignFrom(path);
         return;
     }
