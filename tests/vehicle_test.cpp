@@ -16,14 +16,15 @@
 #include <XCAFDoc_ShapeTool.hxx>
 #include <cmath>
 #include <numbers>
-#include <random>
 
+#include "bench/random_outline.h"
 #include "campaign/store/model_source.h"
 #include "shape/health.h"
 #include "solid/solid_file.h"
 #include "tests/made_up_run.h"
 #include "vehicle/body_skin.h"
 #include "vehicle/outline_json.h"
+#include "vehicle/sides.h"
 
 using namespace cvane;
 
@@ -71,33 +72,33 @@ TEST(Outline, HasTheVolumeOfABoxWithRoundEdges) {
 }
 
 TEST(Outline, DrawnAtRandomIsClosed) {
-    std::mt19937 random(44);
-    const auto between = [&](double a, double b) { return a + (b - a) * std::uniform_real_distribution<>()(random); };
-    for (int k = 0; k < 30; ++k) {
-        auto o = vehicle::startingOutline();
-        const double length = between(2.5, 6.0), height = between(0.8, 2.2);
-        o.profile = {{0.0, 0.0, between(0.02, 0.08)},
-                     {between(-0.1, 0.1), between(0.3, 0.5) * height, between(0.05, 0.12)},
-                     {between(0.15, 0.25) * length, between(0.55, 0.65) * height, between(0.0, 0.2)},
-                     {between(0.35, 0.42) * length, height, between(0.1, 0.3)},
-                     {between(0.6, 0.95) * length, between(0.8, 1.0) * height, between(0.0, 0.2)},
-                     {length, between(0.3, 0.6) * height, between(0.0, 0.08)},
-                     {length, 0.0, between(0.0, 0.05)}};
-        const double half = between(0.6, 1.0);
-        o.plan = {{0.0, between(0.7, 0.95) * half, 0.0},
-                  {0.1 * length, half, between(0.0, 0.3)},
-                  {0.9 * length, half, between(0.0, 0.4)},
-                  {length, between(0.8, 1.0) * half, 0.0}};
-        o.edge = between(0.02, 0.08);
-        o.wheels.clear();
+    for (unsigned seed = 1; seed <= 30; ++seed) {
         shape::Surface s;
-        ASSERT_NO_THROW(s = vehicle::skinOf(o)) << k;
+        ASSERT_NO_THROW(s = vehicle::skinOf(bench::randomOutline(seed))) << seed;
         const auto health = shape::checkHealth(s);
-        EXPECT_EQ(
-            health.openEdges.count + health.nonManifoldEdges.count + health.flippedFacets.count + health.overlaps.count,
-            0u)
-            << k << ": " << health.sentence();
+        EXPECT_EQ(health.openEdges.count + health.nonManifoldEdges.count + health.flippedFacets.count, 0u)
+            << seed << ": " << health.sentence();
     }
+}
+
+TEST(Outline, HasSidesThatAreTypedByLengthAndSlope) {
+    std::vector<vehicle::Corner> line{{0, 0, 0}, {0, 1, 0}, {3, 1, 0}, {4, 0, 0}};
+    EXPECT_DOUBLE_EQ(vehicle::sideOf(line, 0).slope_deg, 90.0);
+    EXPECT_DOUBLE_EQ(vehicle::sideOf(line, 2).slope_deg, -45.0);
+    EXPECT_DOUBLE_EQ(vehicle::sideOf(line, 3).length, 4.0);
+    EXPECT_DOUBLE_EQ(vehicle::sideOf(line, 3).slope_deg, 0.0) << "back along the ground, but no slope";
+    // A windscreen is laid back: its length stays, its top moves back and down.
+    vehicle::setSlope(line, 0, 60.0);
+    EXPECT_NEAR(line[1].x, 0.5, 1e-12);
+    EXPECT_NEAR(line[1].z, std::sqrt(0.75), 1e-12);
+    vehicle::setSlope(line, 2, -30.0);
+    EXPECT_NEAR(line[3].z, 1.0 - std::sqrt(0.5), 1e-12);
+    EXPECT_GT(line[3].x, 3.0) << "the tail's side still runs to the rear";
+    vehicle::setLength(line, 2, 2.0);
+    EXPECT_NEAR(vehicle::sideOf(line, 2).length, 2.0, 1e-12);
+    EXPECT_NEAR(vehicle::sideOf(line, 2).slope_deg, -30.0, 1e-9);
+    EXPECT_NE(test::refusalOf([&] { vehicle::setSlope(line, 0, 120.0); }).find("side 1"), std::string::npos);
+    EXPECT_NE(test::refusalOf([&] { vehicle::setLength(line, 1, 0.0); }).find("side 2"), std::string::npos);
 }
 
 TEST(Outline, NamesWhatCannotBeDrawn) {
@@ -134,7 +135,26 @@ TEST(Outline, IsKeptInTheCampaignAndComparedInNumbers) {
     EXPECT_NE(campaign::sourceOf(again)->sum(), campaign::sourceOf(again.of("longer tail", ""))->sum());
     const auto lines = vehicle::differences(o, longer);
     ASSERT_EQ(lines.size(), 1u);
-    EXPECT_EQ(lines[0], "profile 6 x_m: 3.75 -> 3.95 (+0.2)");
+    EXPECT_EQ(lines[0], "side view, corner 6: x 3.75 \u2192 3.95 m (+0.2)");
+}
+
+TEST(Outline, SaysWhatIsDifferentByNameAndNumber) {
+    const auto from = vehicle::startingOutline();
+    auto to = from;
+    to.profile.pop_back();
+    to.plan[1].z = 0.7;
+    to.wheels[1].radius += 0.01;
+    to.wheels[0].name = "nose wheel";
+    to.plates = {{}};
+    to.clearance -= 0.03;
+    to.diffuser_deg = 9.0;
+    EXPECT_EQ(
+        vehicle::differences(from, to),
+        (std::vector<std::string>{"side view: 7 \u2192 6 corners", "plan, corner 2: half width 0.8 \u2192 0.7 m (-0.1)",
+                                  "wheel front wheel is not there", "rear wheel: radius 0.29 \u2192 0.3 m (+0.01)",
+                                  "wheel nose wheel is new", "plate plate is new",
+                                  "clearance 0.18 \u2192 0.15 m (-0.03)", "diffuser 7 \u2192 9\u00b0 (+2)"}));
+    EXPECT_TRUE(vehicle::differences(to, to).empty());
 }
 
 namespace {

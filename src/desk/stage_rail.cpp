@@ -30,7 +30,7 @@ StageRail::StageRail(std::vector<Stage*> stages, QWidget* parent) : QWidget(pare
         b->setAutoExclusive(true);
         b->setFlat(true);
         b->setSizePolicy(QSizePolicy::Expanding, QSizePolicy::Fixed);
-        b->setMinimumHeight(3 * fontMetrics().height());
+        b->setMinimumHeight(5 * fontMetrics().height() / 2);
         b->setProperty("role", "step");
         connect(b, &QPushButton::clicked, this, [this, i] { emit chosen(i); });
         auto* key = new QShortcut(QKeySequence(QString("Alt+%1").arg(keyOf(static_cast<std::size_t>(i)))), this);

@@ -114,33 +114,82 @@ Outline startingOutline() {
 }
 
 namespace {
-void addDifferences(const nlohmann::json& a, const nlohmann::json& b, const std::string& path,
-                    std::vector<std::string>& out) {
-    if (a == b) return;
-    const auto words = [](const nlohmann::json& v) {
-        return v.is_number() ? fmt::format("{:.5g}", v.get<double>()) : v.is_null() ? std::string("none") : v.dump();
+using nlohmann::json;
+
+/// A field's name without its unit, and the unit.
+std::pair<std::string, std::string> wordsOf(std::string key) {
+    std::string unit;
+    for (const auto& [end, shown] : {std::pair{"_m", " m"}, std::pair{"_deg", "\u00b0"}})
+        if (key.ends_with(end)) {
+            unit = shown;
+            key.resize(key.size() - std::string_view(end).size());
+        }
+    std::replace(key.begin(), key.end(), '_', ' ');
+    return {key, unit};
+}
+
+std::string valueOf(const json& v) {
+    if (v.is_number()) return fmt::format("{:.5g}", v.get<double>());
+    if (v.is_boolean()) return v.get<bool>() ? "yes" : "no";
+    return v.is_string() ? v.get<std::string>() : v.dump();
+}
+
+void addDifferences(const json& a, const json& b, const std::string& where, std::vector<std::string>& out) {
+    for (const auto& [key, from] : a.items()) {
+        const auto& to = b.at(key);
+        if (from == to) continue;
+        const auto [name, unit] = wordsOf(key);
+        const std::string words = where.empty() ? name : fmt::format("{}: {}", where, name);
+        if (from.is_array() && !from.empty() && from.front().is_number()) {
+            const char* axes[] = {"x", "y", "z"};
+            for (std::size_t k = 0; k < 3; ++k)
+                if (from[k] != to[k])
+                    out.push_back(fmt::format("{} {} {} \u2192 {}{} ({:+.4g})", words, axes[k], valueOf(from[k]),
+                                              valueOf(to[k]), unit, to[k].get<double>() - from[k].get<double>()));
+        } else if (from.is_number()) {
+            out.push_back(fmt::format("{} {} \u2192 {}{} ({:+.4g})", words, valueOf(from), valueOf(to), unit,
+                                      to.get<double>() - from.get<double>()));
+        } else {
+            out.push_back(fmt::format("{} {} \u2192 {}", words, valueOf(from), valueOf(to)));
+        }
+    }
+}
+
+/// Of lists whose members have a name each, by which they are found again.
+void addNamed(const json& a, const json& b, const char* kind, std::vector<std::string>& out) {
+    const auto named = [](const json& list, const json& name) -> const json* {
+        for (const auto& e : list)
+            if (e.at("name") == name) return &e;
+        return nullptr;
     };
-    if (a.is_object() && b.is_object()) {
-        for (const auto& [key, value] : a.items())
-            addDifferences(value, b.contains(key) ? b.at(key) : nlohmann::json(), path.empty() ? key : path + " " + key,
-                           out);
-        return;
-    }
-    if (a.is_array() && b.is_array()) {
-        for (std::size_t k = 0; k < std::max(a.size(), b.size()); ++k)
-            addDifferences(k < a.size() ? a[k] : nlohmann::json(), k < b.size() ? b[k] : nlohmann::json(),
-                           fmt::format("{} {}", path, k + 1), out);
-        return;
-    }
-    std::string line = fmt::format("{}: {} -> {}", path, words(a), words(b));
-    if (a.is_number() && b.is_number()) line += fmt::format(" ({:+.4g})", b.get<double>() - a.get<double>());
-    out.push_back(line);
+    for (const auto& e : a)
+        if (const json* other = named(b, e.at("name")))
+            addDifferences(e, *other, valueOf(e.at("name")), out);
+        else
+            out.push_back(fmt::format("{} {} is not there", kind, valueOf(e.at("name"))));
+    for (const auto& e : b)
+        if (!named(a, e.at("name"))) out.push_back(fmt::format("{} {} is new", kind, valueOf(e.at("name"))));
 }
 }  // namespace
 
 std::vector<std::string> differences(const Outline& from, const Outline& to) {
     std::vector<std::string> out;
-    addDifferences(toJson(from), toJson(to), "", out);
+    json a = toJson(from), b = toJson(to);
+    for (const auto& [list, words] : {std::pair{"profile", "side view"}, std::pair{"plan", "plan"}}) {
+        if (a[list].size() != b[list].size()) {
+            out.push_back(fmt::format("{}: {} \u2192 {} corners", words, a[list].size(), b[list].size()));
+        } else {
+            for (std::size_t k = 0; k < a[list].size(); ++k)
+                addDifferences(a[list][k], b[list][k], fmt::format("{}, corner {}", words, k + 1), out);
+        }
+    }
+    addNamed(a["wheels"], b["wheels"], "wheel", out);
+    addNamed(a["plates"], b["plates"], "plate", out);
+    for (const char* list : {"profile", "plan", "wheels", "plates"}) {
+        a.erase(list);
+        b.erase(list);
+    }
+    addDifferences(a, b, "", out);
     return out;
 }
 

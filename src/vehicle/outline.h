@@ -57,7 +57,8 @@ Outline startingOutline();
 /// thickness, names that come twice.
 void check(const Outline& outline);
 
-/// What is different between two, a line each, in numbers with units.
+/// What is different between two, a line each, in numbers with units. Corners are told by their number, wheels and
+/// plates by their name.
 std::vector<std::string> differences(const Outline& from, const Outline& to);
 
 }  // namespace cvane::vehicle

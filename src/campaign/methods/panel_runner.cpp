@@ -102,7 +102,17 @@ readout::Result panelResult(const Found& fine, const std::optional<Found>& coars
             r.band.*member = std::abs(fine.coefficients.*member - coarse->coefficients.*member);
     r.band.CD = std::max(r.band.CD, std::abs(fine.inducedNear - fine.inducedFar));
     if (!fine.flow.edges.empty()) r.band.CL = std::max(r.band.CL, std::abs(fine.coefficients.CL - fine.liftFar));
-    for (const auto& remark : remarks) r.findings.push_back({remark, std::nullopt});
+    // The one that takes most from the numbers comes first.
+    if (fine.layer.separatedArea > 0.02) {
+        std::optional<Vec3> place;
+        for (std::size_t i = 0; i < fine.panels.size() && !place; ++i)
+            if (fine.layer.separated[i]) place = fine.panels.middle[i];
+        r.findings.push_back({fmt::format("The boundary layer separates before {:.0f} % of the surface: pressures "
+                                          "there, and a drag without that of the wake behind, "
+                                          "are not to be believed. The field has both.",
+                                          100.0 * fine.layer.separatedArea),
+                              place});
+    }
     if (fine.flow.edges.empty())
         r.findings.push_back(
             {"No wake leaves it: no edge is sharp enough and faces downstream, so there is no lift but by its ends and "
@@ -114,19 +124,10 @@ readout::Result panelResult(const Found& fine, const std::optional<Found>& coars
                                           "where no wake shall leave (panels.no_wake_near_m), or run it in the field.",
                                           fine.flow.crossed.size()),
                               fine.panels.middle[fine.flow.crossed.front()]});
-    if (fine.layer.separatedArea > 0.02) {
-        std::optional<Vec3> place;
-        for (std::size_t i = 0; i < fine.panels.size() && !place; ++i)
-            if (fine.layer.separated[i]) place = fine.panels.middle[i];
-        r.findings.push_back({fmt::format("The boundary layer separates before {:.0f} % of the surface: pressures "
-                                          "there, and a drag without that of the wake behind, "
-                                          "are not to be believed. The field has both.",
-                                          100.0 * fine.layer.separatedArea),
-                              place});
-    }
     if (fine.flow.residual > 1e-4)
         r.findings.push_back(
             {fmt::format("The potential is solved for to {:.0e} only.", fine.flow.residual), std::nullopt});
+    for (const auto& remark : remarks) r.findings.push_back({remark, std::nullopt});
     return r;
 }
 }  // namespace

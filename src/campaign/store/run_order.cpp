@@ -83,7 +83,7 @@ RunOrder readOrder(const fs::path& folder) {
         if (o.point.method != Method::Field)
             throw base::InputError(
                 fmt::format("was computed by the {}, which has no field.", nameOf(o.point.method).shown),
-                folder.filename().string(), "Choose a point of the field.");
+                o.point.name(), "Choose a point of the field.");
         const auto absolute = [&](const char* name) {
             const fs::path p = j.at(name).get<std::string>();
             if (p.empty() || p.is_relative()) return p.empty() ? p : (folder / p).lexically_normal();

@@ -33,7 +33,7 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
     number(flow, "flow.turbulence_intensity", tr("Turbulence intensity"), "intensity", 5, turbulence);
     number(flow, "flow.turbulence_length_m", tr("Turbulence length (0: auto)"), "turbulenceLength", 4, turbulence);
     choice(flow, "flow.coarse_first", tr("Coarse grid first"), "coarseFirst", tr("change the start"),
-           {tr("no"), tr("yes, for the band")});
+           {tr("no"), tr("for the band")});
     whole(flow, "flow.most_iterations", tr("Iterations at most"), "mostIterations", 100, tr("change the iterations"));
     const auto tolerance = tr("change the tolerance");
     number(flow, "flow.tolerance_CD_relative", tr("Convergence, CD (share)"), "toleranceCD", 4, tolerance);
@@ -80,7 +80,8 @@ ScheduleStage::ScheduleStage(Document& d, Middle& m) : Stage(d, m) {
 }
 
 QString ScheduleStage::keyFigure() const {
-    return tr("%1 points").arg(document_.reports().size());
+    const auto count = document_.reports().size();
+    return count == 1 ? tr("1 point") : tr("%1 points").arg(count);
 }
 Stage::State ScheduleStage::state() const {
     return document_.reports().empty() ? State::NeedsYou : State::Ready;

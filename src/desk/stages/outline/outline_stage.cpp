@@ -1,7 +1,9 @@
 #include "desk/stages/outline/outline_stage.h"
 
+#include <QHeaderView>
 #include <QSignalBlocker>
 #include <algorithm>
+#include <cmath>
 
 #include "base/errors.h"
 #include "desk/look.h"
@@ -9,6 +11,7 @@
 #include "desk/stages/wing/edit_aircraft.h"
 #include "desk/variant_picker.h"
 #include "vehicle/body_skin.h"
+#include "vehicle/sides.h"
 
 namespace cvane::desk {
 namespace {
@@ -116,7 +119,13 @@ void OutlineStage::makeTables() {
     const auto corners = [this](std::vector<vehicle::Corner> O::*list) {
         const auto typed = [this, list](O& o, std::size_t r, int c, const QString& text) {
             auto& k = (o.*list)[r];
-            (c == 0 ? k.x : c == 1 ? k.z : k.radius) = numberIn(text) * lengthUnit();
+            const double v = numberIn(text);
+            if (c == 3)
+                vehicle::setLength(o.*list, r, v * lengthUnit());
+            else if (c == 4)
+                vehicle::setSlope(o.*list, r, v);
+            else
+                (c == 0 ? k.x : c == 1 ? k.z : k.radius) = v * lengthUnit();
         };
         const auto add = [list](O& o, int r) {
             auto& all = o.*list;
@@ -136,8 +145,10 @@ void OutlineStage::makeTables() {
     const auto [typedProfile, addCorner, removeCorner] = corners(&O::profile);
     profile_ = table(tr("Side view"), "profileCorners",
                      tr("Corners from the nose over the roof to the tail and back below, with the radius of each; z is "
-                        "over the underside"),
+                        "over the underside. Length and slope are of the side to the next corner, which they move; the "
+                        "slope is positive where the side rises to the rear"),
                      tr("+ Corner"), typedProfile, addCorner, removeCorner);
+    profile_->verticalHeader()->show();  // the numbers of the corners in the picture
     connect(profile_, &QTableWidget::currentCellChanged, this, [this](int r) {
         if (!filling_ && hasOutline()) view_->show(outline(), nullptr, r);
     });
@@ -220,7 +231,8 @@ void OutlineStage::makeNumbers() {
            &O::edge);
     number(form, "diffuserLength", tr("Diffuser length"), tr("Of the part of the underside that rises to the tail"), {},
            20.0, &O::diffuserLength);
-    number(form, "diffuserAngle", tr("Diffuser angle"), tr("By which it rises"), tr(" deg"), 45.0, &O::diffuser_deg);
+    number(form, "diffuserAngle", tr("Diffuser angle"), tr("By which it rises"), QStringLiteral("\u00b0"), 45.0,
+           &O::diffuser_deg);
 }
 
 void OutlineStage::fill() {
@@ -253,7 +265,12 @@ void OutlineStage::fill() {
         t->fill(heads, rows, least);
         if (row >= 0 && row < t->rowCount()) t->setCurrentCell(row, std::max(0, t->currentColumn()));
     };
-    filled(profile_, {tr("x ") + in, tr("z ") + in, tr("Radius")}, corners(o.profile), 7);
+    auto sides = corners(o.profile);
+    for (std::size_t k = 0; k < sides.size(); ++k) {
+        const auto side = vehicle::sideOf(o.profile, k);
+        sides[k] << inCell(side.length / u) << inCell(std::round(1e3 * side.slope_deg) / 1e3);
+    }
+    filled(profile_, {tr("x ") + in, tr("z ") + in, tr("Radius"), tr("Length"), tr("Slope [\u00b0]")}, sides, 7);
     filled(plan_, {tr("x ") + in, tr("Half width"), tr("Radius")}, corners(o.plan), 4);
     std::vector<QStringList> rows;
     for (const auto& w : o.wheels)
@@ -266,8 +283,8 @@ void OutlineStage::fill() {
                         inCell(p.middle.z() / u), inCell(p.length / u), inCell(p.width / u), inCell(p.height / u),
                         inCell(p.angle_deg), inCell(p.edge / u), p.mirrored ? "true" : "false"});
     filled(plates_,
-           {tr("Name"), tr("x ") + in, tr("y"), tr("z"), tr("Length"), tr("Width"), tr("Height"), tr("deg"), tr("Edge"),
-            tr("Mirrored")},
+           {tr("Name"), tr("x ") + in, tr("y"), tr("z"), tr("Length"), tr("Width"), tr("Height"), tr("Angle [\u00b0]"),
+            tr("Edge"), tr("Mirrored")},
            rows, 1);
     for (const auto& n : numbers_) {
         const QSignalBlocker quiet(n.box);
