@@ -89,21 +89,25 @@ TEST(PanelTree, MakesWhatAllPairsMake) {
     const panels::Panels p(ball(0.5, 24, Vec3(3.0, 1.0, 0.4)));
     panels::Mirrors mirrors;
     mirrors.ground = -0.4;
-    const panels::Influence tree(p, mirrors, 0.4), pairs(p, mirrors, 0.0);
+    const panels::BentPanels bent(p);
+    const panels::Influence tree(p, bent, mirrors, 0.3), pairs(p, bent, mirrors, 0.0);
     Eigen::VectorXd strength(static_cast<Eigen::Index>(p.size()));
     for (Eigen::Index i = 0; i < strength.size(); ++i)
         strength[i] = std::sin(7.0 * p.middle[static_cast<std::size_t>(i)].x());
     EXPECT_LT(static_cast<double>(tree.nearPairs()), 0.6 * static_cast<double>(pairs.nearPairs()));
-    const auto s = pairs.ofSources(strength);
-    // Moments of fourth order are left out: of 0.4^4 what changing signs leave, a thousandth.
-    EXPECT_LT((tree.ofSources(strength) - s).norm(), 1e-3 * s.norm());
     const std::vector<Vec3> still(p.size(), Vec3::Zero());
+    const auto s = pairs.ofSources(strength, still);
+    // Moments of fourth order are left out: of 0.3^4 what changing signs leave, a thousandth.
+    EXPECT_LT((tree.ofSources(strength, still) - s).norm(), 1e-3 * s.norm());
     const auto d = pairs.ofDoublets(strength, still);
     EXPECT_LT((tree.ofDoublets(strength, still) - d).norm(), 1e-3 * d.norm());
-    // A closed surface of one strength makes nothing outside and -1 inside: half of that on it, but for its images.
-    const panels::Influence alone(p, {}, 0.4);
+    // A closed surface of one strength makes nothing outside and -1 inside: half of that on it, but for its images. Of
+    // 8 panels along a quarter of a circle some thousandths are lost where pieces of the bent surface end. A closed
+    // surface of one strength makes nothing outside and -1 inside: half of that on it, but for its images. Of 8 panels
+    // along a quarter of a circle some thousandths are lost where pieces of the bent surface end.
+    const panels::Influence alone(p, bent, {}, 0.3);
     const auto one = alone.ofDoublets(Eigen::VectorXd::Ones(strength.size()), still);
-    EXPECT_LT((one.array() + 0.5).abs().maxCoeff(), 2e-3);
+    EXPECT_LT((one.array() + 0.5).abs().maxCoeff(), 4e-3);
 }
 
 TEST(Panelling, KeepsShapeEdgesAndParts) {
@@ -129,16 +133,16 @@ TEST(Panelling, KeepsShapeEdgesAndParts) {
 
 // A. M. Kuethe, C.-Y. Chow, Foundations of Aerodynamics: Cp = 1 - 9/4 sin^2 on a sphere.
 TEST(PanelFlow, AroundASphereIsTheExactOne) {
-    const panels::Panels p(panels::remeshed(ball(0.5, 120), {2000}));
+    const panels::Panels p(panels::remeshed(ball(0.5, 240), {2000}));
     const auto wind = windAt(0.0);
     const auto flow = panels::flowPast(p, wind, Vec3::Zero(), {});
     EXPECT_TRUE(flow.edges.empty());
     for (std::size_t i = 0; i < p.size(); ++i) {
         const double c = p.middle[i].normalized().x();
-        EXPECT_NEAR(flow.cp[i], 1.0 - 2.25 * (1.0 - c * c), 0.025);
+        EXPECT_NEAR(flow.cp[i], 1.0 - 2.25 * (1.0 - c * c), 0.01);
     }
     // No drag without friction: D'Alembert.
-    EXPECT_LT(std::abs(flow.force.dot(wind.dragAxis())), 4e-4 * wind.dynamicPressure() * 0.25 * std::numbers::pi);
+    EXPECT_LT(std::abs(flow.force.dot(wind.dragAxis())), 2e-4 * wind.dynamicPressure() * 0.25 * std::numbers::pi);
     // Off the body the velocity of a doublet in the middle: u = V (1 + a^3 / (2 x^3) (3 cos^2 - 1)) across at cos = 0.
     const auto v = panels::velocitiesOff(p, flow, wind, {}, {Vec3(0.0, 0.0, 1.0), Vec3(-1.0, 0.0, 0.0)});
     EXPECT_NEAR(v[0].x(), 20.0 * (1.0 + 0.125 / 2.0), 0.05);

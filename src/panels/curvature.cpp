@@ -11,6 +11,8 @@ namespace {
 using base::degree;
 constexpr double kFeature = 35.0 * degree;
 constexpr double kGrowth = 0.35;
+constexpr double kTurn = 15.0 * degree;  // of the surface along one panel, down to this share of its length:
+constexpr double kLess = 0.6;
 constexpr int kSweeps = 4;
 constexpr int kRounds = 3;  // in which tensors are evened out over the neighbours
 
@@ -109,7 +111,15 @@ std::vector<Metric> panelMetrics(const shape::Surface& s, std::size_t count, dou
     double scale = std::sqrt(triangles(roots) / static_cast<double>(count));
     auto graded = roots;
     for (int round = 0; round < 2; ++round) {
-        for (std::size_t p = 0; p < n; ++p) graded[p] = scale * roots[p];
+        for (std::size_t p = 0; p < n; ++p) {
+            // At a nose, which bends both ways, panels turn by no more than a pressure can follow: there are few of
+            // them.
+            auto [axes, h] = lengthsOf(scale * roots[p]);
+            const double nose = lengthsOf(bend[p]).h[1];
+            for (int i = 0; i < 3; ++i)
+                h[i] = std::min(h[i], std::max(kTurn / std::max(nose, 1e-9 / size), kLess * h[i]));
+            graded[p] = matrixOf(axes, h);
+        }
         for (int sweep = 0; sweep < kSweeps; ++sweep)
             for (const auto& e : edges) {
                 const auto a = static_cast<std::size_t>(e.a), b = static_cast<std::size_t>(e.b);

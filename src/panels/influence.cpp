@@ -7,7 +7,22 @@
 namespace cvane::panels {
 namespace {
 constexpr std::size_t kLeaf = 48;
-constexpr double kVeryNear = 3.0;  // sizes of a panel
+// Sizes of a panel within which its patch is taken in 16 and in 4 pieces.
+constexpr double kNearest = 1.5, kVeryNear = 3.0;
+
+Vec3 middleOf(const Triangle& t) {
+    return (t[0] + t[1] + t[2]) / 3.0;
+}
+
+shape::Surface seenFromAfar(const BentPanels& bent) {
+    shape::Surface s;
+    for (std::size_t i = 0; i < bent.place.size(); ++i) {
+        const auto first = static_cast<std::int32_t>(s.points.size());
+        for (const Vec3& corner : bent.fromAfar(i)) s.points.push_back(corner);
+        s.facets.push_back({first, first + 1, first + 2});
+    }
+    return s;
+}
 }  // namespace
 
 std::vector<std::function<Vec3(const Vec3&)>> Mirrors::views() const {
@@ -25,8 +40,14 @@ std::vector<std::function<Vec3(const Vec3&)>> Mirrors::views() const {
     return out;
 }
 
-Influence::Influence(const Panels& panels, const Mirrors& mirrors, double opening, const base::Progress& progress)
-    : panels_(panels), tree_(panels, kLeaf), views_(mirrors.views()) {
+int Influence::levelOf(const Vec3& place, std::size_t panel) const {
+    const double sizes = (place - bent_.place[panel]).squaredNorm() / (2.0 * panels_.area[panel]);
+    return sizes > kVeryNear * kVeryNear ? 0 : sizes > kNearest * kNearest ? 1 : 2;
+}
+
+Influence::Influence(const Panels& panels, const BentPanels& bent, const Mirrors& mirrors, double opening,
+                     const base::Progress& progress)
+    : panels_(panels), bent_(bent), far_(seenFromAfar(bent)), tree_(far_, kLeaf), views_(mirrors.views()) {
     for (const auto n : tree_.leaves()) leaves_.push_back({n, {}, {}, {}});
     const auto& nodes = tree_.nodes();
     std::atomic<bool> stopped = false;
@@ -40,7 +61,7 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
             Leaf::View v;
             Box box;
             for (std::size_t k = own.first; k < own.first + own.count; ++k) {
-                const Vec3 p = view(panels_.middle[tree_.order()[k]]);
+                const Vec3 p = view(bent_.place[tree_.order()[k]]);
                 v.x.push_back(p.x());
                 v.y.push_back(p.y());
                 v.z.push_back(p.z());
@@ -53,7 +74,7 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
                 const std::size_t n = open.back();
                 open.pop_back();
                 const auto& node = nodes[n];
-                if (node.reach + reach < opening * (node.centre - centre).norm())
+                if (node.reach < opening * ((node.centre - centre).norm() - reach))
                     v.far.push_back(n);
                 else if (node.leaf())
                     v.near.push_back(n);
@@ -64,14 +85,27 @@ Influence::Influence(const Panels& panels, const Mirrors& mirrors, double openin
                 const auto& node = nodes[n];
                 for (std::size_t j = node.first; j < node.first + node.count; ++j) {
                     const std::size_t i = tree_.order()[j];
-                    const Triangle t = panels_.triangle(i);
-                    const double veryNear = kVeryNear * kVeryNear * 2.0 * panels_.area[i];
+                    const std::vector<Triangle> inPieces[] = {{}, bent_.pieces(i, 1), bent_.pieces(i, 2)};
                     for (std::size_t k = 0; k < v.x.size(); ++k) {
                         const bool self = leaf.views.empty() && n == leaf.node && j == own.first + k;
                         const Vec3 place(v.x[k], v.y[k], v.z[k]);
-                        leaf.doublet.push_back(self ? 0.0F : static_cast<float>(doubletAt(place, t)));
-                        if (self || (place - panels_.middle[i]).squaredNorm() > veryNear) continue;
-                        const Eigen::Vector3f m = growingDoubletAt(place, t).cast<float>();
+                        const int level = levelOf(place, i);
+                        if (level == 0) {
+                            leaf.doublet.push_back(static_cast<float>(doubletAt(place, far_.triangle(i))));
+                            continue;
+                        }
+                        const auto& pieces = inPieces[level];
+                        double sum = 0.0;
+                        Vec3 growing = Vec3::Zero();
+                        // A place lies in the plane of the piece about it.
+                        for (std::size_t q = self ? 1 : 0; q < pieces.size(); ++q) {
+                            const double one = doubletAt(place, pieces[q]);
+                            sum += one;
+                            growing +=
+                                growingDoubletAt(place, pieces[q]) + one * (middleOf(pieces[q]) - bent_.place[i]);
+                        }
+                        leaf.doublet.push_back(static_cast<float>(sum));
+                        const Eigen::Vector3f m = growing.cast<float>();
                         leaf.growing.push_back(
                             {static_cast<std::uint32_t>(k), static_cast<std::uint32_t>(i), m.x(), m.y(), m.z()});
                     }
@@ -94,17 +128,20 @@ std::size_t Influence::nearPairs() const {
     return sum;
 }
 
-Eigen::VectorXd Influence::ofSources(const Eigen::VectorXd& strength) const {
-    return apply(strength, nullptr);
+Eigen::VectorXd Influence::ofSources(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient) const {
+    return apply(strength, gradient, false);
 }
 Eigen::VectorXd Influence::ofDoublets(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient) const {
-    return apply(strength, &gradient);
+    return apply(strength, gradient, true);
 }
 
-Eigen::VectorXd Influence::apply(const Eigen::VectorXd& strength, const std::vector<Vec3>* gradient) const {
-    const bool doublets = gradient != nullptr;
+Eigen::VectorXd Influence::apply(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient,
+                                 bool doublets) const {
     const std::span<const double> given(strength.data(), static_cast<std::size_t>(strength.size()));
-    const auto moments = doublets ? tree_.moments({}, given) : tree_.moments(given, {});
+    std::vector<double> charge;
+    if (!doublets)
+        for (std::size_t i = 0; i < given.size(); ++i) charge.push_back(bent_.swell(i) * given[i]);
+    const auto moments = doublets ? tree_.moments({}, given) : tree_.moments(charge, {});
     const auto& nodes = tree_.nodes();
     const auto& order = tree_.order();
     Eigen::VectorXd out(strength.size());
@@ -126,15 +163,23 @@ Eigen::VectorXd Influence::apply(const Eigen::VectorXd& strength, const std::vec
                             sum[k] += s * static_cast<double>(leaf.doublet[next + k]);
                         next += own.count;
                     } else {
-                        const Triangle t = panels_.triangle(i);
-                        for (std::size_t k = 0; k < own.count; ++k)
-                            sum[k] += s * potentialsAt({v.x[k], v.y[k], v.z[k]}, t).source;
+                        for (std::size_t k = 0; k < own.count; ++k) {
+                            const Vec3 place(v.x[k], v.y[k], v.z[k]);
+                            const int level = levelOf(place, i);
+                            if (level == 0) {
+                                sum[k] += charge[i] * potentialsAt(place, far_.triangle(i)).source;
+                                continue;
+                            }
+                            for (const auto& t : bent_.pieces(i, level))
+                                sum[k] +=
+                                    (s + gradient[i].dot(middleOf(t) - bent_.place[i])) * potentialsAt(place, t).source;
+                        }
                     }
                 }
         }
         if (doublets)
             for (const auto& g : leaf.growing) {
-                const Vec3& along = (*gradient)[g.panel];
+                const Vec3& along = gradient[g.panel];
                 sum[g.place] += static_cast<double>(g.x) * along.x() + static_cast<double>(g.y) * along.y() +
                                 static_cast<double>(g.z) * along.z();
             }

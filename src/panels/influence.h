@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "base/progress.h"
+#include "panels/bent_panels.h"
 #include "panels/panel_tree.h"
 
 namespace cvane::panels {
@@ -16,19 +17,22 @@ struct Mirrors {
     std::vector<std::function<Vec3(const Vec3&)>> views() const;
 };
 
-/// What panels make at each other's middles, images included: near pairs by their exact integrals, far ones by boxes of
-/// panels seen from boxes of places, so that an application takes n log n.
+/// What panels make at each other's places, images included: near pairs by exact integrals, which for the nearest are
+/// those of pieces of the bent surface, far ones by boxes of panels seen from boxes of places, so that an application
+/// takes n log n.
 class Influence {
   public:
-    /// @param opening  reaches of both boxes over their distance up to which they are far
+    /// @param opening  reach of a box of panels over its distance from a box of places up to which it is far
     /// Throws Cancelled.
-    Influence(const Panels& panels, const Mirrors& mirrors, double opening = 0.5, const base::Progress& progress = {});
+    Influence(const Panels& panels, const BentPanels& bent, const Mirrors& mirrors, double opening = 0.5,
+              const base::Progress& progress = {});
 
-    /// Potential of sources of these strengths at all middles.
-    Eigen::VectorXd ofSources(const Eigen::VectorXd& strength) const;
-    /// Of doublets, without what a panel makes at its own middle.
-    /// @param gradient  of the strength along each panel [1/m], which counts where a panel is near: across a thin
-    /// trailing edge what stands opposite is felt as if it lay at one's own place
+    /// Potential of sources of these strengths at all places.
+    /// @param gradient  of the strength along each panel [strength / m], which counts where a panel is near
+    Eigen::VectorXd ofSources(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient) const;
+    /// Of doublets, without the half of its own strength that is felt on a panel.
+    /// @param gradient  as of sources: across a thin trailing edge what stands opposite is felt as if it lay at one's
+    /// own place
     Eigen::VectorXd ofDoublets(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient) const;
 
     const PanelTree& tree() const { return tree_; }
@@ -53,9 +57,12 @@ class Influence {
         };
         std::vector<Growing> growing;  // of those that are very near
     };
-    Eigen::VectorXd apply(const Eigen::VectorXd& strength, const std::vector<Vec3>* gradient) const;
+    int levelOf(const Vec3& place, std::size_t panel) const;  // of pieces
+    Eigen::VectorXd apply(const Eigen::VectorXd& strength, const std::vector<Vec3>& gradient, bool doublets) const;
 
     const Panels& panels_;
+    const BentPanels& bent_;
+    Panels far_;  // what stands for each where it is not near
     PanelTree tree_;
     std::vector<Leaf> leaves_;
     std::vector<std::function<Vec3(const Vec3&)>> views_;

@@ -12,9 +12,9 @@ namespace cvane::panels {
 namespace {
 constexpr double kTolerance = 1e-6;
 constexpr int kMost = 400;
-constexpr double kFastest = 3.0;  // speed on the surface over that of the wind
-constexpr double kNear = 0.02;    // sizes of the model: of edges that were named by a place
-constexpr double kOpening = 0.4;  // at 0.5 boxes of panels made half of the error on a sphere of 9,000
+constexpr double kFastest = 3.0;   // speed on the surface over that of the wind
+constexpr double kNear = 0.02;     // sizes of the model: of edges that were named by a place
+constexpr double kOpening = 0.25;  // at 0.3 boxes of panels made half of what is left on a sphere of 8,000
 
 // The inverse of what panels of one leaf make at each other, which holds both sides of a thin wing.
 class LeafInverse {
@@ -56,12 +56,12 @@ class LeafInverse {
 
 // That take the wind off the surface, by the normals of the bent one: those of flat panels err by their size to the
 // first power. What is left of their sum, which has to be none for a body to be closed, is taken off evenly.
-Eigen::VectorXd sourcesOf(const Panels& panels, const SurfaceFit& fit, const Vec3& wind) {
+Eigen::VectorXd sourcesOf(const Panels& panels, const BentPanels& bent, const Vec3& wind) {
     Eigen::VectorXd out(static_cast<Eigen::Index>(panels.size()));
     double sum = 0.0, flat = 0.0, area = 0.0;
     for (std::size_t i = 0; i < panels.size(); ++i) {
-        out[static_cast<Eigen::Index>(i)] = wind.dot(fit.normal[i]);
-        sum += panels.area[i] * wind.dot(fit.normal[i]);
+        out[static_cast<Eigen::Index>(i)] = wind.dot(bent.normal[i]);
+        sum += panels.area[i] * wind.dot(bent.normal[i]);
         flat += panels.area[i] * wind.dot(panels.normal[i]);
         area += panels.area[i];
     }
@@ -89,11 +89,11 @@ void check(const Panels& panels, const air::FreeStream& wind, const Around& arou
                                "panels", "Run it in the field.");
 }
 
-void addLoads(PanelFlow& out, const Panels& panels, const air::FreeStream& wind, const Vec3& centre,
-              const Mirrors& mirrors) {
+void addLoads(PanelFlow& out, const Panels& panels, const BentPanels& bent, const air::FreeStream& wind,
+              const Vec3& centre, const Mirrors& mirrors) {
     const double q = wind.dynamicPressure();
     std::vector<Vec3> force;
-    for (std::size_t i = 0; i < panels.size(); ++i) force.push_back(-q * out.cp[i] * panels.area[i] * panels.normal[i]);
+    for (std::size_t i = 0; i < panels.size(); ++i) force.push_back(-q * out.cp[i] * bent.framed(i));
     static_cast<PanelLoads&>(out) = loadsOf(panels, force, centre, mirrors.inY);
     if (mirrors.inY) {
         out.inducedDrag *= 2.0;
@@ -107,7 +107,8 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
     check(panels, wind, around);
     const Vec3 v = wind.velocity();
     const auto n = static_cast<Eigen::Index>(panels.size());
-    SurfaceFit fit(panels);
+    const BentPanels bent(panels);
+    SurfaceFit fit(bent);
     PanelFlow out;
     out.wakeDirection = wind.dragAxis();
     if (around.wakes) out.edges = trailingEdges(panels, out.wakeDirection, around.wakeTurn);
@@ -118,13 +119,13 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
         // In the mirror plane lies nothing that could carry lift.
         return around.mirrors.inY && std::abs(e.a.y()) + std::abs(e.b.y()) < 1e-9 * (e.a - e.b).norm();
     });
-    out.crossed = fit.part(wakesBetween(panels, out.edges, out.wakeDirection), panels);
-    const Influence influence(panels, around.mirrors, kOpening, [&](double share, std::string_view doing) {
+    out.crossed = fit.part(wakesBetween(panels, out.edges, out.wakeDirection));
+    const Influence influence(panels, bent, around.mirrors, kOpening, [&](double share, std::string_view doing) {
         return !progress || progress(0.1 + 0.4 * share, doing);
     });
-    const Wakes wakes(panels, fit, out.edges, out.wakeDirection, around.mirrors);
+    const Wakes wakes(panels, bent, fit, out.edges, out.wakeDirection, around.mirrors);
     // 1/2 phi - D phi - W jump(phi) = S (V . n)
-    const Eigen::VectorXd sources = sourcesOf(panels, fit, v);
+    const Eigen::VectorXd sources = sourcesOf(panels, bent, v);
     base::report(progress, 0.5, "solving for the potential");
     const LeafInverse inverse(influence, wakes);
     bool cancelled = false;
@@ -132,7 +133,8 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
         [&](const Eigen::VectorXd& x) -> Eigen::VectorXd {
             return 0.5 * x - influence.ofDoublets(x, fit.gradients(x.data())) - wakes.of(wakes.jumps(x));
         },
-        [&](const Eigen::VectorXd& x) { return inverse(x); }, influence.ofSources(sources), kTolerance, kMost,
+        [&](const Eigen::VectorXd& x) { return inverse(x); },
+        influence.ofSources(sources, fit.gradients(sources.data())), kTolerance, kMost,
         [&](int, double residual) {
             const double share = std::log(residual) / std::log(kTolerance);
             cancelled = progress && !progress(0.5 + 0.5 * std::clamp(share, 0.0, 1.0), "solving for the potential");
@@ -149,7 +151,7 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
     out.inducedDrag = far.drag;
     out.farForce = far.force;
     for (std::size_t i = 0; i < panels.size(); ++i) {
-        const Vec3& m = fit.normal[i];
+        const Vec3& m = bent.normal[i];
         Vec3 along = v - v.dot(m) * m + fit.gradient(i, out.potential.data());
         // Round a sharp edge the flow of no friction has no bound; what stands on the ground has no flow at all.
         if (along.norm() > kFastest * wind.speed) along *= kFastest * wind.speed / along.norm();
@@ -159,7 +161,7 @@ PanelFlow flowPast(const Panels& panels, const air::FreeStream& wind, const Vec3
         const double cp = 1.0 - along.squaredNorm() / v.squaredNorm();
         out.cp.push_back(around.compressible ? karmanTsien(cp, wind.mach()) : cp);
     }
-    addLoads(out, panels, wind, centre, around.mirrors);
+    addLoads(out, panels, bent, wind, centre, around.mirrors);
     return out;
 }
 

@@ -3,68 +3,18 @@
 #include <algorithm>
 #include <cmath>
 
-#include "base/units.h"
-#include "shape/edges.h"
-
 namespace cvane::panels {
 namespace {
-constexpr double kSharp = 40.0 * base::degree;
-
-using Neighbours = std::vector<std::vector<std::size_t>>;
-// Over edges at which the surface does not turn sharply.
-Neighbours smoothNeighbours(const Panels& p) {
-    Neighbours out(p.size());
-    for (const auto& e : shape::edgesOf(p.surface)) {
-        if (e.uses.size() != 2) continue;
-        const auto i = static_cast<std::size_t>(e.uses[0].facet), j = static_cast<std::size_t>(e.uses[1].facet);
-        if (p.normal[i].dot(p.normal[j]) < std::cos(kSharp)) continue;
-        out[i].push_back(j);
-        out[j].push_back(i);
-    }
-    return out;
-}
-
-// Normals at a panel's corners from the panels that share them without a sharp edge between, weighted as is exact for
-// spheres (N. Max, J. Graphics Tools 4(2), 1999).
-std::vector<Vec3> bentNormals(const Panels& p, const Neighbours& next) {
-    std::vector<Vec3> out(p.size());
-    for (std::size_t i = 0; i < p.size(); ++i) {
-        Vec3 sum = Vec3::Zero();
-        for (int k = 0; k < 3; ++k) {
-            const auto corner = p.surface.facets[i][static_cast<std::size_t>(k)];
-            // The fan about the corner, as far as it goes from here.
-            std::vector<std::size_t> fan{i};
-            for (std::size_t at = 0; at < fan.size() && fan.size() < 64; ++at)
-                for (const auto j : next[fan[at]]) {
-                    const auto& f = p.surface.facets[j];
-                    if (std::find(f.begin(), f.end(), corner) == f.end() ||
-                        std::find(fan.begin(), fan.end(), j) != fan.end())
-                        continue;
-                    fan.push_back(j);
-                }
-            Vec3 n = Vec3::Zero();
-            for (const auto j : fan) {
-                auto f = p.surface.facets[j];
-                while (f[0] != corner) std::rotate(f.begin(), f.begin() + 1, f.end());
-                const auto at = [&](std::int32_t c) { return p.surface.points[static_cast<std::size_t>(c)]; };
-                const Vec3 a = at(f[1]) - at(f[0]), b = at(f[2]) - at(f[0]);
-                n += a.cross(b) / std::max(a.squaredNorm() * b.squaredNorm(), 1e-300);
-            }
-            sum += n.normalized();
-        }
-        out[i] = sum.normalized();
-    }
-    return out;
-}
-SurfaceFit::Stencil stencilAt(const Panels& p, std::size_t i, const std::vector<std::size_t>& near, const Vec3& n,
+SurfaceFit::Stencil stencilAt(const BentPanels& bent, std::size_t i, const std::vector<std::size_t>& near,
                               bool mayBend = true) {
+    const Vec3& n = bent.normal[i];
     SurfaceFit::Stencil out;
     const auto count = static_cast<Eigen::Index>(near.size());
     if (count < 2) return out;
     const Vec3 s = n.unitOrthogonal(), t = n.cross(s);
     Eigen::MatrixX2d place(count, 2);
     for (Eigen::Index k = 0; k < count; ++k) {
-        const Vec3 d = p.middle[near[static_cast<std::size_t>(k)]] - p.middle[i];
+        const Vec3 d = bent.place[near[static_cast<std::size_t>(k)]] - bent.place[i];
         place.row(k) << d.dot(s), d.dot(t);
     }
     // In coordinates in which the neighbours lie in a circle, for panels may be long and narrow.
@@ -72,15 +22,15 @@ SurfaceFit::Stencil stencilAt(const Panels& p, std::size_t i, const std::vector<
     const Eigen::SelfAdjointEigenSolver<Eigen::Matrix2d> solver(spread);
     const Eigen::Vector2d h = solver.eigenvalues().cwiseMax(1e-3 * spread.trace()).cwiseSqrt();
     const Eigen::Matrix2d toRound = h.cwiseInverse().asDiagonal() * solver.eigenvectors().transpose();
-    const bool bent = mayBend && count >= 7;
-    Eigen::MatrixXd terms(count, bent ? 5 : 2);
+    const bool quadratic = mayBend && count >= 7;
+    Eigen::MatrixXd terms(count, quadratic ? 5 : 2);
     Eigen::VectorXd weight(count);
     for (Eigen::Index k = 0; k < count; ++k) {
         const Eigen::Vector2d x = toRound * place.row(k).transpose();
         weight[k] = 1.0 / (0.3 + x.squaredNorm());
         terms(k, 0) = x[0];
         terms(k, 1) = x[1];
-        if (bent) terms.row(k).tail(3) << x[0] * x[0], x[0] * x[1], x[1] * x[1];
+        if (quadratic) terms.row(k).tail(3) << x[0] * x[0], x[0] * x[1], x[1] * x[1];
     }
     Eigen::CompleteOrthogonalDecomposition<Eigen::MatrixXd> whole;
     // What neighbours hardly tell is left out: those of a corner lie nearly on one line.
@@ -96,11 +46,11 @@ SurfaceFit::Stencil stencilAt(const Panels& p, std::size_t i, const std::vector<
 }
 }  // namespace
 
-SurfaceFit::SurfaceFit(const Panels& p) : stencils(p.size()), near(p.size()) {
-    const auto next = smoothNeighbours(p);
-    normal = bentNormals(p, next);
+SurfaceFit::SurfaceFit(const BentPanels& bent) : stencils(bent.place.size()), near(bent.place.size()), bent_(bent) {
+    const auto& normal = bent.normal;
+    const auto& next = bent.next;
 #pragma omp parallel for schedule(dynamic, 64)
-    for (std::size_t i = 0; i < p.size(); ++i) {
+    for (std::size_t i = 0; i < near.size(); ++i) {
         // Two rings.
         auto& ofIt = near[i];
         ofIt = {i};
@@ -113,26 +63,25 @@ SurfaceFit::SurfaceFit(const Panels& p) : stencils(p.size()), near(p.size()) {
             ringEnd = ofIt.size();
         }
         ofIt.erase(ofIt.begin());
-        stencils[i] = stencilAt(p, i, ofIt, normal[i]);
+        stencils[i] = stencilAt(bent, i, ofIt);
     }
 }
 
-std::vector<std::size_t> SurfaceFit::part(const std::function<bool(std::size_t, std::size_t)>& between,
-                                          const Panels& p) {
-    std::vector<char> parted(p.size(), 0);
+std::vector<std::size_t> SurfaceFit::part(const std::function<bool(std::size_t, std::size_t)>& between) {
+    std::vector<char> parted(near.size(), 0);
 #pragma omp parallel for schedule(dynamic, 64)
-    for (std::size_t i = 0; i < p.size(); ++i) {
+    for (std::size_t i = 0; i < near.size(); ++i) {
         if (std::erase_if(near[i], [&](std::size_t j) { return between(i, j); }) > 0) parted[i] = 1;
-        if (parted[i]) stencils[i] = stencilAt(p, i, near[i], normal[i]);
+        if (parted[i]) stencils[i] = stencilAt(bent_, i, near[i]);
     }
     std::vector<std::size_t> out;
-    for (std::size_t i = 0; i < p.size(); ++i)
+    for (std::size_t i = 0; i < near.size(); ++i)
         if (parted[i]) out.push_back(i);
     return out;
 }
 
-SurfaceFit::Stencil SurfaceFit::plane(const Panels& p, std::size_t i) const {
-    return stencilAt(p, i, near[i], normal[i], false);
+SurfaceFit::Stencil SurfaceFit::plane(std::size_t i) const {
+    return stencilAt(bent_, i, near[i], false);
 }
 
 Vec3 SurfaceFit::gradient(std::size_t i, const double* values) const {

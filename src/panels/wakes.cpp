@@ -56,8 +56,8 @@ std::vector<WakeEdge> trailingEdges(const Panels& p, const Vec3& direction, doub
     return out;
 }
 
-Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> edges, const Vec3& direction,
-             const Mirrors& mirrors)
+Wakes::Wakes(const Panels& panels, const BentPanels& bent, const SurfaceFit& fit, std::vector<WakeEdge> edges,
+             const Vec3& direction, const Mirrors& mirrors)
     : edges_(std::move(edges)), direction_(direction), views_(mirrors.views()) {
     const double length = wakeLength(panels);
     const auto fromEnd = stepsFromEnd(edges_);
@@ -66,7 +66,7 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
         const Vec3 middle = 0.5 * (e.a + e.b);
         std::vector<std::pair<std::size_t, double>> shares;
         const auto add = [&](std::size_t i, double sign) {
-            const Vec3 way = middle - panels.middle[i];
+            const Vec3 way = middle - bent.place[i];
             // A quadratic where its neighbours stand all around, else a plane; where they are few on one side, as at a
             // tip or beside another wake, carried on they would carry anything.
             const auto reach = [&](const SurfaceFit::Stencil& of) {
@@ -75,7 +75,7 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
                 return sum;
             };
             auto stencil = fit.stencils[i];
-            if (reach(stencil) > kMostByQuadratic) stencil = fit.plane(panels, i);
+            if (reach(stencil) > kMostByQuadratic) stencil = fit.plane(i);
             if (fromEnd[w] < kEndEdges || reach(stencil) > kMostByPlane) stencil = {};
             double own = sign;
             for (std::size_t k = 0; k < stencil.panels.size(); ++k) {
@@ -96,7 +96,7 @@ Wakes::Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> 
         for (std::size_t i = 0; i < panels.size(); ++i) {
             double sum = 0.0;
             for (const auto& view : views_)
-                for (const auto& t : triangles) sum += doubletAt(view(panels.middle[i]), t);
+                for (const auto& t : triangles) sum += doubletAt(view(bent.place[i]), t);
             at_(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(w)) = static_cast<float>(sum);
         }
     }

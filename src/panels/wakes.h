@@ -32,8 +32,8 @@ std::array<Triangle, 2> wakeSheet(const WakeEdge& edge, const Vec3& direction, d
 class Wakes {
   public:
     /// @param fit  must outlive it
-    Wakes(const Panels& panels, const SurfaceFit& fit, std::vector<WakeEdge> edges, const Vec3& direction,
-          const Mirrors& mirrors);
+    Wakes(const Panels& panels, const BentPanels& bent, const SurfaceFit& fit, std::vector<WakeEdge> edges,
+          const Vec3& direction, const Mirrors& mirrors);
     std::size_t size() const { return edges_.size(); }
     const std::vector<WakeEdge>& edges() const { return edges_; }
     /// Jumps of a potential at the edges [m2/s].
