@@ -26,7 +26,7 @@ using base::degree;
 using nlohmann::json;
 
 namespace {
-constexpr int kPanelVersion = 1;
+constexpr int kPanelVersion = 2;
 constexpr const char* kModelFile = "model.cbor";
 constexpr double kFewer = 3.0;  // panels of the coarse set, for the band
 
