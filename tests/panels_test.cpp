@@ -287,6 +287,7 @@ TEST(PanelRuns, AreReadAsThoseOfTheField) {
     EXPECT_GT(report.result->band.CL, 0.0);
     const auto walls = campaign::readPanelWalls(run);
     EXPECT_EQ(walls.wall.face.size(), static_cast<std::size_t>(report.result->cells));
+    EXPECT_LT(walls.separated.facets.size(), walls.wall.face.size() / 4) << "a slender wing at a small angle";
     const auto station = readout::cutStation(*walls.grid, *walls.geometry, walls.wall, 1, 0.8);
     ASSERT_FALSE(station.samples.empty());
     ASSERT_EQ(station.outlines.size(), 1u);

@@ -6,6 +6,19 @@
 #include "grid/cgns_file.h"
 
 namespace cvane::desk {
+namespace {
+constexpr double kLift = 1e-3;  // sizes of the model
+
+/// In front of the walls on which it lies.
+shape::Surface lifted(shape::Surface s) {
+    std::vector<Vec3> normal(s.points.size(), Vec3::Zero());
+    for (std::size_t f = 0; f < s.facets.size(); ++f)
+        for (const auto p : s.facets[f]) normal[static_cast<std::size_t>(p)] += s.areaVector(f);
+    const double by = kLift * s.bounds().size().norm();
+    for (std::size_t p = 0; p < s.points.size(); ++p) s.points[p] += by * normal[p].normalized();
+    return s;
+}
+}  // namespace
 
 std::string keyOfFlow(const campaign::PointReport* r) {
     if (!r || !r->result || r->result->verdict == flow::Verdict::Diverged) return {};
@@ -24,6 +37,7 @@ std::shared_ptr<const PointFields> readFields(const std::filesystem::path& folde
             out->geometry = walls.geometry;
             out->wall = walls.wall;
             out->wind = walls.wind;
+            out->separated = lifted(walls.separated);
             out->CpAtPoints = readout::toPoints(*out->grid, *out->geometry, out->wall.face, out->wall.Cp);
             return out;
         }

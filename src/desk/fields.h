@@ -15,6 +15,7 @@ struct PointFields {
     readout::WallField wall;
     std::vector<double> CpAtPoints;  ///< one a grid point
     air::FreeStream wind;
+    shape::Surface separated;  ///< of panels: what stands behind a separation, a little off the walls
     QString error;
 };
 

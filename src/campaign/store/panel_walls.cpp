@@ -89,8 +89,17 @@ shape::Surface surfaceFrom(const nlohmann::json& j, const std::string& where) {
 
 PanelWalls readPanelWalls(const std::filesystem::path& run) {
     const auto file = run / kPanelsFile;
-    const auto s = surfaceFrom(readCbor(file), file.string());
+    const auto stored = readCbor(file);
+    const auto s = surfaceFrom(stored, file.string());
     PanelWalls out;
+    const auto separated = stored.value("separated", std::vector<int>());
+    if (separated.size() == s.facets.size()) {
+        out.separated.points = s.points;
+        out.separated.parts = {{"separated"}};
+        for (std::size_t f = 0; f < s.facets.size(); ++f)
+            if (separated[f]) out.separated.facets.push_back(s.facets[f]);
+        out.separated.partOf.assign(out.separated.facets.size(), 0);
+    }
     std::vector<std::size_t> order;
     out.grid = std::make_shared<const grid::Grid>(facesOf(s, order));
     out.geometry = std::make_shared<const grid::Geometry>(grid::measuredFaces(*out.grid));

@@ -17,6 +17,9 @@ struct PanelWalls {
     std::shared_ptr<const grid::Geometry> geometry;
     readout::WallField wall;
     air::FreeStream wind;
+    /// Where the boundary layer has separated, here or upstream: facets of what is not to be believed. Empty: nowhere,
+    /// or friction was not asked for.
+    shape::Surface separated;
 };
 inline constexpr const char* kPanelsFile = "panels.cbor";  ///< points, facets, parts and wakes (docs/files.md)
 

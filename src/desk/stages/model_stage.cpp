@@ -6,6 +6,7 @@
 #include <QHeaderView>
 #include <QPushButton>
 #include <QTableWidget>
+#include <optional>
 
 #include "base/errors.h"
 #include "base/units.h"
@@ -332,11 +333,23 @@ void ModelStage::show() {
     static const QColor colours[] = {QColor(0xd8, 0xcf, 0xba), QColor(0x9d, 0xb8, 0xb5), QColor(0xd3, 0xa9, 0x84),
                                      QColor(0xb5, 0xae, 0xc9), QColor(0xb9, 0xc4, 0x96)};
     const auto& s = document_.placed();
+    const Box& model = document_.measures().bounds;
+    const auto boxAround = [&](std::size_t part) -> std::optional<Box> {
+        Box box;
+        for (std::size_t f = 0; f < s.facets.size(); ++f)
+            for (int k = 0; k < 3 && s.partOf[f] == static_cast<std::int32_t>(part); ++k) box.add(s.corner(f, k));
+        const bool around =
+            (box.low.array() < model.low.array()).all() && (box.high.array() > model.high.array()).all();
+        return around ? std::optional(box) : std::nullopt;
+    };
     for (std::size_t p = 0; p < s.parts.size(); ++p) {
         const auto* item = parts_->item(static_cast<int>(p), 0);
         const bool picked = item && item->isSelected();
         scene_.keep("part " + std::to_string(p), std::to_string(document_.modelGeneration()) + (picked ? "+" : ""),
                     [&] {
+                        // A box of air around the model would hide it behind a veil.
+                        if (const auto box = s.parts[p].inTheAir ? std::nullopt : boxAround(p))
+                            return scene::boxActor(*box, picked ? look::accent : look::faint);
                         return scene::surfaceActor(s, static_cast<int>(p),
                                                    picked                ? look::accent
                                                    : s.parts[p].inTheAir ? colours[p % 5]

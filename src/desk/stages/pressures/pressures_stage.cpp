@@ -24,6 +24,7 @@ namespace cvane::desk {
 namespace {
 constexpr int kMostPoints = 6;  ///< drawn at a time
 constexpr int kFlip_ms = 900;   ///< a picture of the flip book
+constexpr double kPale = 0.6;   ///< of what is not to be believed
 
 }  // namespace
 
@@ -378,10 +379,17 @@ void PressuresStage::show() {
     scene_.keep("wall", from, [&] {
         return scene::wallActor(*loader_.fields().grid, loader_.fields().CpAtPoints, -1.5, 1.0, false);
     });
+    const auto& separated = loader_.fields().separated;
+    if (!separated.facets.empty())
+        scene_.keep("separated", from, [&] { return scene::surfaceActor(separated, 0, look::paper, kPale); });
     scene_.keep("scale", from,
                 [&] { return scene::scaleFor(-1.5, 1.0, field::Sense::AboutZero, "Cp", middle_.canvas().unit()); });
     scene_.finish();
-    words_->setText(provisionalNote() + tr("Colours from -1.5 to 1; pale is the free stream's pressure."));
+    words_->setText(
+        provisionalNote() + tr("Colours from -1.5 to 1; white is the free stream's pressure.") +
+        (separated.facets.empty()
+             ? QString()
+             : tr(" Pale: behind a separation of the boundary layer, where panels are not to be believed.")));
     middle_.canvas().refresh();
 }
 
