@@ -19,6 +19,7 @@
 
 #include "bench/random_outline.h"
 #include "campaign/store/model_source.h"
+#include "grid/air_box.h"
 #include "shape/health.h"
 #include "solid/solid_file.h"
 #include "tests/made_up_run.h"
@@ -215,6 +216,18 @@ TEST(Solids, OfAnAssemblyInABoxAreTheBoxAndNamedParts) {
     const auto sum = campaign::sourceOf(c)->sum();
     c.settings.model.facetTolerance = 1e-3;
     EXPECT_NE(campaign::sourceOf(c)->sum(), sum);
+}
+
+TEST(Solids, AirBoxGivesTheTunnelItsSize) {
+    Box air, model;
+    for (const Vec3& p : {Vec3(-3, -2, 0), Vec3(6, 3, 4)}) air.add(p);
+    for (const Vec3& p : {Vec3(0, -0.5, 0.2), Vec3(2, 0.5, 1.2)}) model.add(p);
+    grid::Tunnel tunnel;
+    grid::takeExtents(tunnel, air, model);
+    const Box box = grid::tunnelBox(tunnel, model);
+    EXPECT_LT((box.low - Vec3(-3, -3, 0)).norm(), 1e-12) << "as wide to both sides as the wider one";
+    EXPECT_LT((box.high - Vec3(6, 3, 4)).norm(), 1e-12);
+    EXPECT_NE(test::refusalOf([&] { grid::takeExtents(tunnel, model, air); }).find("does not hold"), std::string::npos);
 }
 
 TEST(Solids, AreRefusedWithAReason) {

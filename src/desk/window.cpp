@@ -38,6 +38,7 @@
 #include "desk/variant_picker.h"
 #include "desk/wheel_guard.h"
 #include "desk/wind_line.h"
+#include "grid/air_box.h"
 #include "solid/solid_file.h"
 
 namespace cvane::desk {
@@ -416,6 +417,11 @@ void Window::newCampaignFrom(const QString& model) {
     NewModelDialog ask(model, this);
     if (ask.exec() != QDialog::Accepted || ask.folder().isEmpty()) return;
     document_.create(ask.folder(), model, ask.unit(), ask.facetTolerance());
+    if (const auto both = ask.airAndModel(); both && document_.isOpen()) {
+        auto s = document_.settings();
+        grid::takeExtents(s.tunnel, both->first, both->second);
+        document_.change(tr("make the tunnel as large as the box"), s);
+    }
     if (UserSettings::firstStepsWanted() && document_.isOpen()) firstSteps_->begin();
 }
 

@@ -27,8 +27,10 @@ QString length(double metres) {
 }
 
 // What a file of solids holds in words, and how many facets three tolerances lead to.
-void readSolids(const std::string& path, QString& words, std::vector<std::pair<double, std::size_t>>& facetsBy) {
+void readSolids(const std::string& path, QString& words, std::vector<std::pair<double, std::size_t>>& facetsBy,
+                std::optional<std::pair<Box, Box>>& airAndModel) {
     const solid::SolidFile file(path);
+    Box model;
     words =
         file.bodies().size() == 1
             ? NewModelDialog::tr("One body, %1 long.").arg(length(file.size()))
@@ -39,8 +41,14 @@ void readSolids(const std::string& path, QString& words, std::vector<std::pair<d
             words += NewModelDialog::tr(
                          " \u201c%1\u201d is a box around all others, %2 by %3 by %4: it is left out of the air.")
                          .arg(name, length(b.box.size().x()), length(b.box.size().y()), length(b.box.size().z()));
+        if (!b.holdsTheOthers) {
+            model.add(b.box.low);
+            model.add(b.box.high);
+        }
         if (b.isSheet) words += NewModelDialog::tr(" \u26a0 \u201c%1\u201d is a sheet and encloses nothing.").arg(name);
     }
+    for (const auto& b : file.bodies())
+        if (b.holdsTheOthers) airAndModel = std::pair(b.box, model);
     for (const auto& f : file.facetChoices()) facetsBy.emplace_back(f.tolerance, f.count);
 }
 }  // namespace
@@ -71,6 +79,12 @@ NewModelDialog::NewModelDialog(const QString& file, QWidget* parent) : QDialog(p
     }
     units_->setMinimumSize(460, 30 * (units_->rowCount() + 1));
     column->addWidget(units_);
+    asTunnel_ = new QCheckBox(tr("Tunnel as large as the box of air"));
+    asTunnel_->setObjectName("tunnelAsTheBox");
+    asTunnel_->setToolTip(
+        tr("Ahead, behind, to the sides, above and below; without a tick the tunnel is the usual one"));
+    asTunnel_->hide();
+    column->addWidget(asTunnel_);
     auto* form = new QFormLayout;
     auto* place = new QHBoxLayout;
     const QFileInfo info(file);
@@ -98,7 +112,7 @@ NewModelDialog::NewModelDialog(const QString& file, QWidget* parent) : QDialog(p
             Read out;
             try {
                 if (solid::isSolidFile(path)) {
-                    readSolids(path, out.bodies, out.facetsBy);
+                    readSolids(path, out.bodies, out.facetsBy, out.airAndModel);
                     return out;
                 }
                 const auto s = shape::readSurface(path, 1.0);
@@ -125,6 +139,8 @@ void NewModelDialog::show(const Read& read) {
     }
     if (!read.facetsBy.empty()) {
         says_->setText(read.bodies);
+        airAndModel_ = read.airAndModel;
+        asTunnel_->setVisible(airAndModel_.has_value());
         question_->setText(tr("The file says its unit. How far may facets stand off its curved faces?"));
         units_->setAccessibleName(tr("Facet tolerance"));
         units_->setColumnCount(2);
@@ -165,6 +181,10 @@ QString NewModelDialog::unit() const {
 std::optional<double> NewModelDialog::facetTolerance() const {
     if (tolerances_.empty()) return std::nullopt;
     return tolerances_[static_cast<std::size_t>(std::clamp(units_->currentRow(), 0, units_->rowCount() - 1))];
+}
+
+std::optional<std::pair<Box, Box>> NewModelDialog::airAndModel() const {
+    return asTunnel_->isChecked() ? airAndModel_ : std::nullopt;
 }
 
 QString NewModelDialog::folder() const {

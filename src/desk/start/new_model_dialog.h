@@ -1,4 +1,5 @@
 #pragma once
+#include <QCheckBox>
 #include <QDialog>
 #include <QThreadPool>
 #include <optional>
@@ -24,6 +25,8 @@ class NewModelDialog : public QDialog {
     QString unit() const;
     QString folder() const;
     std::optional<double> facetTolerance() const;  ///< of solids [m]
+    /// A box of air around solids and what it holds, where the tunnel shall be as large [m].
+    std::optional<std::pair<Box, Box>> airAndModel() const;
 
   private:
     struct Read {
@@ -31,6 +34,7 @@ class NewModelDialog : public QDialog {
         int parts = 0, facets = 0;
         QString bodies;                                        ///< of solids: what they are, a sentence or more
         std::vector<std::pair<double, std::size_t>> facetsBy;  ///< of solids: tolerance [m], facets
+        std::optional<std::pair<Box, Box>> airAndModel;
         QString error;
     };
     void show(const Read& read);
@@ -40,6 +44,8 @@ class NewModelDialog : public QDialog {
     QTableWidget* units_;
     QLabel* question_;
     std::vector<double> tolerances_;
+    QCheckBox* asTunnel_;
+    std::optional<std::pair<Box, Box>> airAndModel_;
     QLineEdit* folder_;
     QDialogButtonBox* buttons_;
     QThreadPool pool_;
