@@ -10,8 +10,10 @@
 #include <string>
 
 #include "bench/wings.h"
+#include "panels/mirrored.h"
 #include "panels/panel_flow.h"
-#include "panels/remesh.h"
+#include "section/coupled/point.h"
+#include "section/outline/families.h"
 #include "shape/loft.h"
 #include "wing/skin.h"
 
@@ -47,7 +49,7 @@ void bodies() {
         const auto given = ellipsoid(length, 1.0, 400);
         double last = 0.0, lastCount = 0.0;
         for (const std::size_t count : {500, 2000, 8000}) {
-            const panels::Panels p(panels::remeshed(given, {count}));
+            const panels::Panels p(panels::remeshedAlike(given, {count}));
             const air::FreeStream wind{20.0, alpha * degree, 0.0, {}};
             const auto flow = panels::flowPast(p, wind, Vec3::Zero(), {});
             double most = 0.0, sum = 0.0, area = 0.0;
@@ -81,13 +83,19 @@ void thickWing() {
     const double alpha = 5.0 * degree;
     const auto loads = bench::loadsOf(aircraft, bench::symmetric(), alpha);
     const auto reference = wing::referenceOf(aircraft);
-    fmt::print("lattice: CL {:.4f} CDi {:.5f} far CL {:.4f} CDi {:.5f}\n", loads.coefficients.CL, loads.coefficients.CD,
-               loads.liftFar, loads.inducedFar);
+    // The lattice is flat. A lifting line with its slope, but the section's own in place of 2 pi, is as thick as the
+    // wing.
+    const section::PanelFlow section(section::panelsOf(section::sectionFromCode("0012"), {}));
+    const double own = section::potentialFigures(section, {}, 4.0 * degree).cl / (4.0 * degree);
+    const double thick = alpha / (alpha / loads.coefficients.CL + 1.0 / own - 0.5 / std::numbers::pi);
+    fmt::print(
+        "lattice: CL {:.4f} CDi {:.5f} far CL {:.4f} CDi {:.5f}; as thick as the section, of slope {:.3f}: {:.4f}\n",
+        loads.coefficients.CL, loads.coefficients.CD, loads.liftFar, loads.inducedFar, own, thick);
     auto skin = wing::skinOf(aircraft);
     shape::weld(skin);
     for (const std::size_t count : {1000, 2000, 4000, 8000, 16000}) {
         const auto began = std::chrono::steady_clock::now();
-        const panels::Panels p(panels::remeshed(skin, {count}));
+        const panels::Panels p(panels::remeshedAlike(skin, {count}));
         const double cut = seconds(began);
         const air::FreeStream wind{20.0, alpha, 0.0, {}};
         const auto flow = panels::flowPast(p, wind, Vec3::Zero(), {});
@@ -113,7 +121,7 @@ void time() {
     double first = 0.0, firstCount = 0.0;
     for (const std::size_t count : {10000, 20000, 40000, 80000}) {
         const auto began = std::chrono::steady_clock::now();
-        const panels::Panels p(panels::remeshed(skin, {count}));
+        const panels::Panels p(panels::remeshedAlike(skin, {count}));
         const double cut = seconds(began);
         const auto flow = panels::flowPast(p, {20.0, 0.08, 0.0, {}}, Vec3::Zero(), {});
         const double all = seconds(began), n = static_cast<double>(p.size());

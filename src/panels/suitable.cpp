@@ -6,7 +6,7 @@
 #include <cmath>
 
 #include "base/errors.h"
-#include "shape/clip.h"
+#include "panels/mirrored.h"
 #include "shape/edges.h"
 #include "shape/health.h"
 #include "shape/seams.h"
@@ -19,37 +19,6 @@ constexpr double kWidest = 0.1;  // and holes that are closed
 
 std::string placeOf(const Vec3& p) {
     return fmt::format("({:.4g}, {:.4g}, {:.4g}) m", p.x(), p.y(), p.z());
-}
-
-// With the mirror image of what lies at y >= 0.
-shape::Surface wholeOf(const shape::Surface& model) {
-    auto half = shape::beyondPlane(model, 1, 0.0);
-    const double near = 1e-9 * model.bounds().size().norm();
-    for (auto& p : half.points)
-        if (std::abs(p.y()) < near) p.y() = 0.0;
-    shape::Surface s = half;
-    const auto first = static_cast<std::int32_t>(s.points.size());
-    for (const auto& p : half.points) s.points.emplace_back(p.x(), -p.y(), p.z());
-    for (std::size_t f = 0; f < half.facets.size(); ++f) {
-        const auto& t = half.facets[f];
-        s.facets.push_back({t[0] + first, t[2] + first, t[1] + first});
-        s.partOf.push_back(half.partOf[f]);
-    }
-    // What lay in the plane lies there twice now.
-    std::vector<shape::Facet> facets;
-    std::vector<std::int32_t> partOf;
-    for (std::size_t f = 0; f < s.facets.size(); ++f) {
-        bool inPlane = true;
-        for (int k = 0; k < 3; ++k) inPlane = inPlane && s.corner(f, k).y() == 0.0;
-        if (inPlane) continue;
-        facets.push_back(s.facets[f]);
-        partOf.push_back(s.partOf[f]);
-    }
-    s.facets = std::move(facets);
-    s.partOf = std::move(partOf);
-    for (auto& p : s.points) p.y() += 0.0;
-    shape::weld(s);
-    return s;
 }
 }  // namespace
 

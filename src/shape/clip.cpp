@@ -15,7 +15,8 @@ Surface beyondPlane(const Surface& s, int axis, double at) {
             const double da = a[axis] - at, db = b[axis] - at;
             if (da >= 0.0) left.push_back(i);
             if ((da < 0.0) == (db < 0.0)) continue;
-            Vec3 cut = a + da / (da - db) * (b - a);
+            // From the same end for both facets of an edge, so that they share the point to the last bit.
+            Vec3 cut = i < j ? Vec3(a + da / (da - db) * (b - a)) : Vec3(b + db / (db - da) * (a - b));
             cut[axis] = at;
             left.push_back(static_cast<std::int32_t>(out.points.size()));
             out.points.push_back(cut);

@@ -16,8 +16,8 @@
 #include "campaign/store/model_source.h"
 #include "campaign/store/panel_walls.h"
 #include "panels/layer.h"
+#include "panels/mirrored.h"
 #include "panels/panel_flow.h"
-#include "panels/remesh.h"
 #include "panels/suitable.h"
 
 namespace cvane::campaign {
@@ -55,7 +55,7 @@ Found found(const shape::Surface& skin, int count, const air::FreeStream& wind, 
             return !progress || progress(from + share * f, doing);
         };
     };
-    Found out{panels::Panels(panels::remeshed(skin, panelling, part(0.0, 0.2))), {}, {}, {}};
+    Found out{panels::Panels(panels::remeshedAlike(skin, panelling, part(0.0, 0.2))), {}, {}, {}};
     out.flow = panels::flowPast(out.panels, wind, reference.momentCentre, around, part(0.2, 0.7));
     base::report(progress, 0.9, "boundary layers");
     out.layer = panels::layerOn(out.panels, out.flow, wind, reference.momentCentre, around.mirrors.inY);
